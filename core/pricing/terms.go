@@ -1,0 +1,440 @@
+// Package pricing finds what is left of a price and the least price that
+// leaves what a seller wants, exactly. It follows design/money.md; the section
+// is named where a rule comes from.
+//
+// Amounts are int64 minor units of the terms' one currency.
+package pricing
+
+import (
+	"fmt"
+	"math"
+	"math/bits"
+	"sort"
+
+	"easymargin/core/money"
+)
+
+// DefaultLimit is the highest price looked at unless the terms say otherwise, in minor units.
+const DefaultLimit = 10_000_000
+
+// Base is the amount a fee or an allowance is a share of.
+type Base string
+
+// The bases of design/money.md, "Fees".
+const (
+	OfItem     Base = "item"      // the item price p
+	OfTotal    Base = "total"     // p and the delivery charged, G
+	OfTotalTax Base = "total+tax" // G and the buyer's tax, G + X
+)
+
+// TaxWay says whose the tax is.
+type TaxWay string
+
+// The ways of design/money.md, "Tax". The zero value means that the case names no tax.
+const (
+	TaxNone     TaxWay = "none"
+	TaxIncluded TaxWay = "included"
+	TaxAdded    TaxWay = "added"
+)
+
+// Tax is a way and its rate.
+type Tax struct {
+	Way  TaxWay     `json:"way"`
+	Rate money.Rate `json:"rate"`
+}
+
+// Banding says how a fee's bands work.
+type Banding string
+
+// The bandings of design/money.md, "Fees". The zero value goes with a single rate.
+const (
+	Slices Banding = "slices"
+	Whole  Banding = "whole"
+)
+
+// Band is a rate up to and including To; the last band has no end.
+type Band struct {
+	To    int64      `json:"to,omitempty"` // minor units; not read in the last band
+	Rate  money.Rate `json:"rate"`
+	Fixed int64      `json:"fixed,omitempty"` // minor units, in a whole band only
+}
+
+// Fee is one of a marketplace's fees. With Bands, Rate is not read.
+type Fee struct {
+	Name    string      `json:"name"`
+	Of      Base        `json:"of"`
+	Rate    money.Rate  `json:"rate,omitempty"`
+	Banding Banding     `json:"banding,omitempty"`
+	Bands   []Band      `json:"bands,omitempty"`
+	Fixed   int64       `json:"fixed,omitempty"`
+	Least   *int64      `json:"least,omitempty"`
+	Most    *int64      `json:"most,omitempty"`
+	Tax     *money.Rate `json:"tax,omitempty"` // tax on the fee that the seller can't reclaim
+}
+
+// Allowance is a share put by for returns, advertising and the like.
+type Allowance struct {
+	Name string     `json:"name"`
+	Of   Base       `json:"of"`
+	Rate money.Rate `json:"rate"`
+}
+
+// Spec is everything that decides what is left of a price but the cost.
+type Spec struct {
+	Currency   money.Currency
+	Delivery   *int64 // what the buyer pays for delivery; nil leaves its line out
+	Tax        Tax
+	Fees       []Fee
+	Allowances []Allowance
+	Limit      int64 // highest price looked at; 0 means DefaultLimit
+}
+
+// Terms are a spec made ready for many quotes. They don't change and may be
+// used by many goroutines at once.
+type Terms struct {
+	currency money.Currency
+	delivery int64
+	hasDel   bool
+	tax      Tax
+	fees     []fee
+	allow    []Allowance
+	limit    int64 // highest price wanted
+	top      int64 // highest price at which every line stays in range, at most limit
+	stretch  []stretch
+	slack    int64 // by how much rounding can lift profit over its straight line, minor units
+	netLow   int64 // slope of the net, rounded down and up
+	netHigh  int64
+}
+
+type fee struct {
+	Fee
+	bands   []band // one at least
+	least   int64
+	most    int64
+	tax     money.Rate
+	hasTax  bool
+	taxName string
+}
+
+type band struct {
+	from, to int64 // B in from+1 … to
+	rate     int64
+	fixed    int64
+	hi, lo   uint64 // millionths of the fee below this slice, 128 bits
+}
+
+// A stretch is a run of prices in which every fee keeps its band and stays
+// inside or outside its bounds, so that profit is a straight line but for
+// rounding. Slopes are in 1e-12 of a unit per unit of price.
+type stretch struct {
+	from      int64
+	low, high int64
+}
+
+const slopeOne = 1_000_000_000_000
+
+// NewTerms checks a spec and makes it ready. The error names the field.
+func NewTerms(s Spec) (*Terms, error) {
+	if !s.Currency.Valid() {
+		return nil, fmt.Errorf("currency: %q is not a currency with 0, 2 or 3 decimals", string(s.Currency))
+	}
+	t := &Terms{currency: s.Currency, tax: s.Tax, limit: s.Limit, allow: s.Allowances}
+	if t.limit == 0 {
+		t.limit = DefaultLimit
+	}
+	if t.limit < 0 {
+		return nil, fmt.Errorf("limit: must be above 0")
+	}
+	if s.Delivery != nil {
+		if *s.Delivery < 0 {
+			return nil, fmt.Errorf("delivery_charged: must not be below 0")
+		}
+		t.delivery, t.hasDel = *s.Delivery, true
+	}
+	switch s.Tax.Way {
+	case "", TaxNone, TaxIncluded, TaxAdded:
+	default:
+		return nil, fmt.Errorf("tax.way: %q is none of included, added, none", string(s.Tax.Way))
+	}
+	if s.Tax.Rate < 0 || s.Tax.Rate > math.MaxInt64-money.One {
+		return nil, fmt.Errorf("tax.rate: out of range")
+	}
+	for i, a := range s.Allowances {
+		if err := checkShare(a.Of, a.Rate); err != nil {
+			return nil, fmt.Errorf("allowances[%d].%w", i, err)
+		}
+	}
+	for i, f := range s.Fees {
+		made, err := newFee(f)
+		if err != nil {
+			return nil, fmt.Errorf("fees[%d].%w", i, err)
+		}
+		t.fees = append(t.fees, made)
+	}
+	t.findTop()
+	t.findStretches()
+	return t, nil
+}
+
+func checkShare(of Base, r money.Rate) error {
+	switch of {
+	case OfItem, OfTotal, OfTotalTax:
+	default:
+		return fmt.Errorf("of: %q is none of item, total, total+tax", string(of))
+	}
+	if r < 0 {
+		return fmt.Errorf("rate: must not be below 0")
+	}
+	return nil
+}
+
+func newFee(f Fee) (fee, error) {
+	m := fee{Fee: f, least: math.MinInt64, most: math.MaxInt64}
+	if err := checkShare(f.Of, f.Rate); err != nil {
+		return m, err
+	}
+	if f.Fixed < 0 {
+		return m, fmt.Errorf("fixed: must not be below 0")
+	}
+	if f.Least != nil {
+		m.least = *f.Least
+	}
+	if f.Most != nil {
+		m.most = *f.Most
+	}
+	if f.Least != nil && m.least < 0 || f.Most != nil && m.most < 0 {
+		return m, fmt.Errorf("least: bounds must not be below 0")
+	}
+	if m.least > m.most {
+		return m, fmt.Errorf("least: is above most")
+	}
+	if f.Tax != nil {
+		if *f.Tax < 0 {
+			return m, fmt.Errorf("tax: must not be below 0")
+		}
+		m.tax, m.hasTax, m.taxName = *f.Tax, true, f.Name+" tax"
+	}
+	if len(f.Bands) == 0 {
+		m.bands = []band{{to: math.MaxInt64, rate: int64(f.Rate)}}
+		return m, nil
+	}
+	if f.Banding != Slices && f.Banding != Whole {
+		return m, fmt.Errorf("banding: %q is none of slices, whole", string(f.Banding))
+	}
+	var below band
+	for i, b := range f.Bands {
+		n := band{from: below.to, to: b.To, rate: int64(b.Rate), fixed: b.Fixed}
+		if i == len(f.Bands)-1 {
+			n.to = math.MaxInt64
+		}
+		switch {
+		case b.Rate < 0 || b.Fixed < 0:
+			return m, fmt.Errorf("bands[%d].rate: must not be below 0", i)
+		case n.to <= n.from:
+			return m, fmt.Errorf("bands[%d].to: must be above the one before and above 0", i)
+		case f.Banding == Slices && b.Fixed != 0:
+			return m, fmt.Errorf("bands[%d].fixed: a band of slices has no fixed part", i)
+		}
+		if f.Banding == Slices {
+			hi, lo := bits.Mul64(uint64(below.to-below.from), uint64(below.rate))
+			var c uint64
+			n.lo, c = bits.Add64(below.lo, lo, 0)
+			n.hi, _ = bits.Add64(below.hi, hi, c)
+		} else {
+			n.from = 0 // all of the base is charged
+		}
+		m.bands = append(m.bands, n)
+		below = n
+	}
+	return m, nil
+}
+
+// at is what the fee comes to for base b, and false out of range.
+func (f *fee) at(b int64) (int64, bool) {
+	n := &f.bands[0]
+	for i := 1; b > n.to; i++ {
+		n = &f.bands[i]
+	}
+	hi, lo := bits.Mul64(uint64(b-n.from), uint64(n.rate))
+	if n.hi|n.lo != 0 {
+		var c uint64
+		lo, c = bits.Add64(lo, n.lo, 0)
+		hi += n.hi + c
+	}
+	lo, c := bits.Add64(lo, uint64(money.One)/2, 0)
+	hi += c
+	var v uint64
+	if hi == 0 {
+		v = lo / uint64(money.One)
+	} else if hi >= uint64(money.One) {
+		return f.capped()
+	} else {
+		v, _ = bits.Div64(hi, lo, uint64(money.One))
+	}
+	v += uint64(n.fixed) + uint64(f.Fixed)
+	if v > math.MaxInt64 {
+		return f.capped()
+	}
+	return min(max(int64(v), f.least), f.most), true
+}
+
+// capped is the fee where its own sum is out of range: its most, if it has one.
+func (f *fee) capped() (int64, bool) { return f.most, f.most < math.MaxInt64 }
+
+// findTop lowers the highest price looked at to where all lines are in range.
+// Lines never fall with the price but at a whole band's edge, so a price past
+// the top may be in range again; nobody sells there.
+func (t *Terms) findTop() {
+	ok := func(p int64) bool { _, ok := t.parts(p); return ok }
+	if ok(t.limit) {
+		t.top = t.limit
+		return
+	}
+	t.top = int64(sort.Search(int(t.limit), func(i int) bool { return i > 0 && !ok(int64(i)) })) - 1
+}
+
+// findStretches lists the prices at which a fee's slope changes.
+func (t *Terms) findStretches() {
+	edges := []int64{1}
+	at := func(of Base, reached func(b int64) bool) {
+		p := t.firstPrice(func(p int64) bool {
+			q, _ := t.bases(p)
+			return reached(q.of(of))
+		})
+		if p > 1 && p <= t.top {
+			edges = append(edges, p)
+		}
+	}
+	for i := range t.fees {
+		f := &t.fees[i]
+		for j := range f.bands {
+			n := &f.bands[j]
+			if n.to < math.MaxInt64 {
+				at(f.Of, func(b int64) bool { return b > n.to })
+			}
+		}
+		// Where the fee crosses its least and its most, band by band: within one it only rises.
+		for _, bound := range []int64{f.least, f.most} {
+			if bound == math.MinInt64 || bound == math.MaxInt64 {
+				continue
+			}
+			free := *f
+			free.least, free.most = math.MinInt64, math.MaxInt64
+			low := int64(0)
+			for j := range f.bands {
+				to := f.bands[j].to
+				at(f.Of, func(b int64) bool {
+					if b <= low {
+						return false
+					}
+					v, ok := free.at(min(b, to))
+					return b > to || !ok || v >= bound
+				})
+				low = to
+			}
+		}
+	}
+	sort.Slice(edges, func(i, j int) bool { return edges[i] < edges[j] })
+	t.netLow, t.netHigh = slopeOne, slopeOne
+	lines := int64(0)
+	if t.tax.Way == TaxIncluded {
+		d := int64(money.One + t.tax.Rate)
+		t.netHigh, _ = money.MulDivUp(slopeOne, int64(money.One), d)
+		t.netLow = max(0, t.netHigh-1)
+		lines++
+	}
+	for _, e := range edges {
+		if n := len(t.stretch); n > 0 && t.stretch[n-1].from == e {
+			continue
+		}
+		t.stretch = append(t.stretch, t.slopes(e))
+	}
+	for i := range t.fees {
+		lines += 2
+		if t.fees[i].hasTax {
+			lines += 2 + int64(t.fees[i].tax/money.One)
+		}
+	}
+	lines += 2 * int64(len(t.allow))
+	if t.tax.Way == TaxAdded { // a base that is itself rounded moves its fee a little more
+		for i := range t.fees {
+			if t.fees[i].Of == OfTotalTax {
+				lines += 2 + 2*t.fees[i].maxRate()/int64(money.One)
+			}
+		}
+		for _, a := range t.allow {
+			if a.Of == OfTotalTax {
+				lines += 2 + 2*int64(a.Rate/money.One)
+			}
+		}
+	}
+	t.slack = lines + 1
+}
+
+func (f *fee) maxRate() int64 {
+	var m int64
+	for i := range f.bands {
+		m = max(m, f.bands[i].rate)
+	}
+	return m
+}
+
+// slopes bounds the slope of the contribution in the stretch that begins at p.
+// Both ends are widened a little; that costs a step of the search, never a price.
+func (t *Terms) slopes(p int64) stretch {
+	fall, widen := int64(0), int64(2) // the sum of what fees take of one more unit, rounded down
+	q, _ := t.bases(p)
+	share := func(of Base, rate, tax money.Rate) {
+		s, ok := money.MulDiv(int64(rate), slopeOne, int64(money.One))
+		if of == OfTotalTax && ok && t.tax.Way == TaxAdded {
+			s, ok = money.MulDiv(s, int64(money.One+t.tax.Rate), int64(money.One))
+		}
+		if ok && tax > 0 {
+			var more int64
+			more, ok = money.MulDiv(s, int64(tax), int64(money.One))
+			s += more
+		}
+		if !ok || s < 0 || s > math.MaxInt64/4-fall {
+			s = 0 // steeper than can be told: treat as level above, endless below
+			widen = math.MaxInt64 / 4
+		}
+		fall += s
+		widen = min(widen+3, math.MaxInt64/4)
+	}
+	for i := range t.fees {
+		f := &t.fees[i]
+		b := q.of(f.Of)
+		v, ok := f.at(b)
+		free := *f
+		free.least, free.most = math.MinInt64, math.MaxInt64
+		fv, fok := free.at(b)
+		if !ok || !fok || fv < f.least || fv >= f.most && f.most < math.MaxInt64 && v == f.most {
+			widen = min(widen+3, math.MaxInt64/4)
+			continue // held at a bound: level here
+		}
+		n := &f.bands[0]
+		for j := 1; b > n.to; j++ {
+			n = &f.bands[j]
+		}
+		share(f.Of, money.Rate(n.rate), f.tax)
+	}
+	for _, a := range t.allow {
+		share(a.Of, a.Rate, 0)
+	}
+	return stretch{from: p, low: t.netLow - fall - widen, high: t.netHigh - fall + min(widen, 64)}
+}
+
+// firstPrice is the least price from 1 to the top at which a condition that
+// stays true once true holds, or top + 1.
+func (t *Terms) firstPrice(holds func(p int64) bool) int64 {
+	lo, hi := int64(1), t.top+1
+	for lo < hi {
+		mid := lo + (hi-lo)/2
+		if holds(mid) {
+			hi = mid
+		} else {
+			lo = mid + 1
+		}
+	}
+	return lo
+}
