@@ -155,12 +155,12 @@ func (g Guards) hold(l Listing) string {
 }
 
 func over(d, of, limit int64) bool {
-	most, ok := money.MulDiv(of, limit, 100)
-	return of > 0 && ok && (d > most || d == most && of*limit%100 != 0 && d*100 > of*limit)
+	share, ok := money.MulDivUp(d, 100, of)
+	return of > 0 && (!ok || share > limit)
 }
 
 func percent(d, of int64) string {
-	v, _ := money.MulDiv(d, 100, of)
+	v, _ := money.MulDivUp(d, 100, of)
 	return fmt.Sprintf("%d %%", v)
 }
 

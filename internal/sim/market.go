@@ -1,0 +1,376 @@
+package sim
+
+import (
+	"encoding/json"
+	"fmt"
+	"maps"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+)
+
+// Entry is a page of the marketplace's catalogue.
+type Entry struct {
+	Ref      string  `json:"ref"`
+	GTIN     string  `json:"gtin"`
+	Title    string  `json:"title"`
+	Brand    string  `json:"brand"`
+	Category string  `json:"category"`
+	Picture  string  `json:"picture"`
+	Page     string  `json:"page"`
+	Units    int64   `json:"units"`
+	Leave    bool    `json:"-"` // only sellers with leave may offer here
+	Offers   []Offer `json:"-"`
+}
+
+// Offer is another seller's offer, minor units.
+type Offer struct {
+	Seller   string `json:"seller"`
+	Item     int64  `json:"item"`
+	Delivery int64  `json:"delivery"`
+	Lead     bool   `json:"lead"`
+}
+
+// Site is what the gateway says of one country.
+type Site struct {
+	Code     string `json:"code"`
+	Name     string `json:"name"`
+	Currency string `json:"currency"`
+	TaxWay   string `json:"tax_way"`
+	TaxRate  int64  `json:"tax_rate"`
+	MaxLines int64  `json:"max_lines"`
+}
+
+// Category is one category; Parent "" is the top.
+type Category struct {
+	Ref    string `json:"ref"`
+	Parent string `json:"parent"`
+	Name   string `json:"name"`
+}
+
+// FeeSchedule is the fees of a category from a day on. Rates are millionths,
+// amounts minor units.
+type FeeSchedule struct {
+	Category string           `json:"category"`
+	StartsOn string           `json:"starts_on"`
+	Fees     []map[string]any `json:"fees"`
+}
+
+// Marketplace is a marketplace of one site with a shared catalogue: the
+// gateway under /gateway/v1, a public page per entry under /e/.
+type Marketplace struct {
+	Clock      *Clock
+	Name       string
+	Seller     string // who sends batches
+	Sites      []Site
+	Categories []Category
+	Schedules  []FeeSchedule
+	Entries    []*Entry
+	FirstWait  time.Duration // before a batch's first line is answered, clock time
+	LineWait   time.Duration // between its lines
+
+	once    sync.Once
+	byGTIN  map[string][]*Entry
+	byRef   map[string]*Entry
+	mux     *http.ServeMux
+	changed func() // told after every change
+
+	mu      sync.Mutex
+	own     map[string]*own   // by SKU
+	batches map[string]*batch // by id
+	keys    map[string]string // batch key → id
+	done    map[string]outcome
+	applied int64 // lines that changed something, for tests
+	down    bool
+}
+
+// own is one of the seller's offers.
+type own struct {
+	SKU      string `json:"sku"`
+	Entry    string `json:"entry"`
+	Price    int64  `json:"price"`
+	Quantity int64  `json:"quantity"`
+}
+
+type batch struct {
+	ID       string
+	Received time.Time
+	Lines    []line
+	Answered int
+}
+
+type line struct {
+	Key      string `json:"key"`
+	SKU      string `json:"sku"`
+	Entry    string `json:"entry"`
+	Price    *int64 `json:"price"`
+	Quantity *int64 `json:"quantity"`
+}
+
+type outcome struct {
+	Key   string `json:"key"`
+	State string `json:"state"`
+	Field string `json:"field,omitempty"`
+	Words string `json:"words,omitempty"`
+}
+
+func (m *Marketplace) init() {
+	m.byGTIN, m.byRef = map[string][]*Entry{}, map[string]*Entry{}
+	for _, e := range m.Entries {
+		m.byRef[e.Ref] = e
+		if e.GTIN != "" {
+			m.byGTIN[e.GTIN] = append(m.byGTIN[e.GTIN], e)
+		}
+	}
+	m.own, m.batches, m.keys, m.done = map[string]*own{}, map[string]*batch{}, map[string]string{}, map[string]outcome{}
+	m.mux = http.NewServeMux()
+	api := func(pattern string, h func(w http.ResponseWriter, r *http.Request)) {
+		m.mux.HandleFunc(pattern, func(w http.ResponseWriter, r *http.Request) {
+			m.mu.Lock()
+			down := m.down
+			m.mu.Unlock()
+			if down {
+				problem(w, http.StatusServiceUnavailable, "maintenance, back shortly")
+				return
+			}
+			if site := r.PathValue("site"); site != "" && !slices.ContainsFunc(m.Sites, func(s Site) bool { return s.Code == site }) {
+				problem(w, http.StatusNotFound, "no site "+site)
+				return
+			}
+			h(w, r)
+		})
+	}
+	api("GET /gateway/v1/sites", func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"sites": m.Sites}) })
+	api("GET /gateway/v1/sites/{site}/categories", func(w http.ResponseWriter, _ *http.Request) {
+		answer(w, map[string]any{"categories": m.Categories})
+	})
+	api("GET /gateway/v1/sites/{site}/fees", func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"schedules": m.Schedules}) })
+	api("GET /gateway/v1/sites/{site}/entries", m.entries)
+	api("GET /gateway/v1/sites/{site}/entries/{ref}/offers", m.offers)
+	api("GET /gateway/v1/sites/{site}/listings", m.listings)
+	api("GET /gateway/v1/sites/{site}/orders", func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"orders": []any{}}) })
+	api("POST /gateway/v1/sites/{site}/batches", m.take)
+	api("GET /gateway/v1/sites/{site}/batches/{id}", m.outcome)
+	m.mux.HandleFunc("GET /e/{ref}", m.page)
+	m.mux.HandleFunc("GET /pic/{ref}", picture)
+	m.mux.HandleFunc("GET /{$}", m.home)
+}
+
+// ServeHTTP serves the gateway and the public pages.
+func (m *Marketplace) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	m.once.Do(m.init)
+	m.mux.ServeHTTP(w, r)
+}
+
+// SetDown makes the gateway fail, or work again.
+func (m *Marketplace) SetDown(down bool) {
+	m.once.Do(m.init)
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.down = down
+}
+
+// Applied counts the lines that changed something here.
+func (m *Marketplace) Applied() int64 {
+	m.once.Do(m.init)
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.advance()
+	return m.applied
+}
+
+func (m *Marketplace) entries(w http.ResponseWriter, r *http.Request) {
+	out := []*Entry{}
+	if numbers := r.URL.Query().Get("gtin"); numbers != "" {
+		list := strings.Split(numbers, ",")
+		if len(list) > 100 {
+			problem(w, http.StatusBadRequest, "at most 100 numbers in one look-up")
+			return
+		}
+		for _, n := range list {
+			out = append(out, m.byGTIN[n]...)
+		}
+	} else {
+		out = m.search(r.URL.Query().Get("words"))
+	}
+	shown := make([]Entry, len(out))
+	for i, e := range out {
+		shown[i] = *e
+		shown[i].Page = "http://" + r.Host + e.Page
+		shown[i].Picture = "http://" + r.Host + e.Picture
+	}
+	answer(w, map[string]any{"entries": shown})
+}
+
+// search ranks entries by how many of the words their title has, up to twelve.
+func (m *Marketplace) search(words string) []*Entry {
+	want := strings.Fields(strings.ToLower(strings.Map(func(r rune) rune {
+		if strings.ContainsRune(",.;:()/'\"", r) {
+			return ' '
+		}
+		return r
+	}, words)))
+	type hit struct {
+		e *Entry
+		n int
+	}
+	var hits []hit
+	for _, e := range m.Entries {
+		title, n := strings.ToLower(e.Title), 0
+		for _, w := range want {
+			if strings.Contains(title, w) {
+				n++
+			}
+		}
+		if n > 0 && n*2 >= len(want) {
+			hits = append(hits, hit{e, n})
+		}
+	}
+	slices.SortStableFunc(hits, func(a, b hit) int { return b.n - a.n })
+	out := []*Entry{}
+	for i := 0; i < len(hits) && i < 12; i++ {
+		out = append(out, hits[i].e)
+	}
+	return out
+}
+
+func (m *Marketplace) offers(w http.ResponseWriter, r *http.Request) {
+	e := m.byRef[r.PathValue("ref")]
+	if e == nil {
+		problem(w, http.StatusNotFound, "no such entry")
+		return
+	}
+	answer(w, map[string]any{"offers": e.Offers})
+}
+
+func (m *Marketplace) listings(w http.ResponseWriter, _ *http.Request) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.advance()
+	out := []own{}
+	for _, sku := range slices.Sorted(maps.Keys(m.own)) {
+		out = append(out, *m.own[sku])
+	}
+	answer(w, map[string]any{"listings": out})
+}
+
+func (m *Marketplace) take(w http.ResponseWriter, r *http.Request) {
+	key := r.Header.Get("Idempotency-Key")
+	if key == "" {
+		problem(w, http.StatusBadRequest, "a batch needs an Idempotency-Key")
+		return
+	}
+	var in struct{ Lines []line }
+	if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, 16<<20)).Decode(&in); err != nil {
+		problem(w, http.StatusBadRequest, "the batch can't be read: "+err.Error())
+		return
+	}
+	if limit := m.Sites[0].MaxLines; int64(len(in.Lines)) > limit || len(in.Lines) == 0 {
+		problem(w, http.StatusBadRequest, fmt.Sprintf("a batch has 1 to %d lines", limit))
+		return
+	}
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.advance()
+	id, known := m.keys[key]
+	if !known {
+		id = "B" + strconv.Itoa(1001+len(m.batches))
+		m.keys[key] = id
+		m.batches[id] = &batch{ID: id, Received: m.Clock.Now(), Lines: in.Lines}
+		m.tell()
+	}
+	answer(w, m.shown(m.batches[id]))
+}
+
+func (m *Marketplace) outcome(w http.ResponseWriter, r *http.Request) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.advance()
+	b := m.batches[r.PathValue("id")]
+	if b == nil {
+		problem(w, http.StatusNotFound, "no such batch")
+		return
+	}
+	answer(w, m.shown(b))
+}
+
+func (m *Marketplace) shown(b *batch) map[string]any {
+	state, lines := "working", []outcome{}
+	for _, l := range b.Lines[:b.Answered] {
+		lines = append(lines, m.done[l.Key])
+	}
+	if b.Answered == len(b.Lines) {
+		state = "done"
+	}
+	return map[string]any{"id": b.ID, "state": state, "lines": lines}
+}
+
+// advance does the lines whose time has come. A line whose key was done before
+// is not done again.
+func (m *Marketplace) advance() {
+	now, moved := m.Clock.Now(), false
+	for _, id := range slices.Sorted(maps.Keys(m.batches)) {
+		b := m.batches[id]
+		for b.Answered < len(b.Lines) && !now.Before(b.Received.Add(m.FirstWait+time.Duration(b.Answered)*m.LineWait)) {
+			l := b.Lines[b.Answered]
+			if _, known := m.done[l.Key]; !known {
+				m.done[l.Key] = m.apply(l)
+			}
+			b.Answered++
+			moved = true
+		}
+	}
+	if moved {
+		m.tell()
+	}
+}
+
+func (m *Marketplace) apply(l line) outcome {
+	refused := func(field, words string) outcome { return outcome{l.Key, "refused", field, words} }
+	e := m.byRef[l.Entry]
+	have := m.own[l.SKU]
+	switch {
+	case e == nil:
+		return refused("entry", "We have no entry "+l.Entry+".")
+	case e.Leave:
+		return refused("entry", "You need leave to sell in this category. Ask for it under Selling rights, then send again.")
+	case have == nil && (l.Price == nil || l.Quantity == nil):
+		return refused("price", "A new offer needs a price and a quantity.")
+	case l.Price != nil && (*l.Price < 1 || *l.Price > 500_000):
+		return refused("price", "The price must be from 0.01 to 5000.00.")
+	case l.Quantity != nil && (*l.Quantity < 0 || *l.Quantity > 999):
+		return refused("quantity", "The quantity must be from 0 to 999.")
+	}
+	if have == nil {
+		have = &own{SKU: l.SKU, Entry: l.Entry}
+		m.own[l.SKU] = have
+	}
+	if l.Price != nil {
+		have.Price = *l.Price
+	}
+	if l.Quantity != nil {
+		have.Quantity = *l.Quantity
+	}
+	m.applied++
+	return outcome{Key: l.Key, State: "confirmed"}
+}
+
+func (m *Marketplace) tell() {
+	if m.changed != nil {
+		m.changed()
+	}
+}
+
+func answer(w http.ResponseWriter, v any) {
+	w.Header().Set("Content-Type", "application/json")
+	_ = json.NewEncoder(w).Encode(v)
+}
+
+func problem(w http.ResponseWriter, status int, detail string) {
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(status)
+	_ = json.NewEncoder(w).Encode(map[string]any{"title": http.StatusText(status), "status": status, "detail": detail})
+}

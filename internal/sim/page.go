@@ -1,0 +1,94 @@
+package sim
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"strings"
+
+	"easymargin/core/money"
+)
+
+var pages = template.Must(template.New("").Parse(`{{define "top"}}<!doctype html><html lang="en"><meta charset="utf-8">
+<title>{{.Title}} · {{.Place}}</title><style>body{font:16px/1.5 serif;max-width:46rem;margin:2rem auto;padding:0 1rem;color:#223}
+h1{font-size:1.5rem;margin:.2rem 0}table{border-collapse:collapse;width:100%}td,th{text-align:left;padding:.4rem .6rem;border-bottom:1px solid #ccc}
+td.n{text-align:right;font-family:monospace}small{color:#667}a{color:#245}img{float:right;width:9rem}.us{background:#f2efe2}</style>
+<small><a href="/">{{.Place}}</a> (a made-up marketplace of the demo)</small>{{end}}
+{{define "home"}}{{template "top" .}}<h1>{{.Place}}</h1><p>{{.Count}} entries. The newest offers of {{.Seller}}:</p><ul>{{range .Rows}}<li><a href="{{.Page}}">{{.Title}}</a>{{else}}<li>none yet{{end}}</ul>{{end}}
+{{define "entry"}}{{template "top" .}}<img src="{{.Entry.Picture}}" alt=""><h1>{{.Entry.Title}}</h1><p><small>{{.Entry.Brand}} · entry {{.Entry.Ref}} · {{.Entry.GTIN}}</small></p>
+<table><tr><th>Seller<th>Price<th>Delivery<th>Stock</tr>{{range .Rows}}<tr{{if .Us}} class="us" id="ours"{{end}}><td>{{.Seller}}{{if .Lead}} <small>leads</small>{{end}}<td class="n">{{.Item}}<td class="n">{{.Delivery}}<td>{{.Stock}}</tr>{{else}}<tr><td colspan="4">No offers.{{end}}</table>{{end}}`))
+
+type row struct {
+	Seller, Item, Delivery, Stock string
+	Us, Lead                      bool
+	total                         int64
+}
+
+// page is the public page of an entry: every offer, ours among them.
+func (m *Marketplace) page(w http.ResponseWriter, r *http.Request) {
+	e := m.byRef[r.PathValue("ref")]
+	if e == nil {
+		http.NotFound(w, r)
+		return
+	}
+	show := func(v int64) string {
+		return money.Of(v, money.Currency(m.Sites[0].Currency)).String() + " " + m.Sites[0].Currency
+	}
+	var rows []row
+	for _, o := range e.Offers {
+		rows = append(rows, row{o.Seller, show(o.Item), show(o.Delivery), "in stock", false, o.Lead, o.Item + o.Delivery})
+	}
+	m.mu.Lock()
+	m.advance()
+	for _, o := range m.own {
+		if o.Entry == e.Ref {
+			stock := fmt.Sprintf("%d in stock", o.Quantity)
+			if o.Quantity == 0 {
+				stock = "no stock"
+			}
+			rows = append(rows, row{m.Seller, show(o.Price), show(0), stock, true, false, o.Price})
+		}
+	}
+	m.mu.Unlock()
+	slices.SortStableFunc(rows, func(a, b row) int { return int(a.total - b.total) })
+	m.render(w, "entry", map[string]any{"Title": e.Title, "Place": m.Name, "Entry": e, "Rows": rows})
+}
+
+func (m *Marketplace) home(w http.ResponseWriter, _ *http.Request) {
+	var rows []*Entry
+	m.mu.Lock()
+	m.advance()
+	for _, o := range m.own {
+		rows = append(rows, m.byRef[o.Entry])
+	}
+	m.mu.Unlock()
+	slices.SortFunc(rows, func(a, b *Entry) int { return strings.Compare(a.Title, b.Title) })
+	m.render(w, "home", map[string]any{"Title": "Welcome", "Place": m.Name, "Count": len(m.Entries), "Seller": m.Seller, "Rows": rows[:min(len(rows), 200)]})
+}
+
+func (m *Marketplace) render(w http.ResponseWriter, name string, data any) {
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; img-src 'self'")
+	_ = pages.ExecuteTemplate(w, name, data)
+}
+
+// picture draws a simple thing in the demo's palette, by the sort of goods in its name.
+func picture(w http.ResponseWriter, r *http.Request) {
+	name := strings.TrimSuffix(r.PathValue("ref"), ".svg")
+	hues := []string{"#2F6B5E", "#B4532A", "#6C5B8E", "#4A7FA5", "#C9A13B", "#57606B"}
+	sum := 0
+	for _, c := range name {
+		sum += int(c)
+	}
+	shape := `<path d="M60 70h70v80a16 16 0 0 1-16 16H76a16 16 0 0 1-16-16zM130 85h14a18 18 0 0 1 0 50h-14" fill="none" stroke-width="12"/>`
+	switch sum % 3 {
+	case 1:
+		shape = `<path d="M30 150L100 50L170 150z" /><path d="M100 50v100" stroke-width="3"/>`
+	case 2:
+		shape = `<rect x="50" y="60" width="100" height="90" rx="10"/><path d="M70 60V40h60v20" fill="none" stroke-width="10"/>`
+	}
+	c := hues[sum%len(hues)]
+	w.Header().Set("Content-Type", "image/svg+xml")
+	fmt.Fprintf(w, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 200"><rect width="200" height="200" fill="#F6F3EC"/><g fill="%s" stroke="%s" fill-opacity=".85">%s</g></svg>`, c, c, shape)
+}

@@ -1,0 +1,377 @@
+package store
+
+import "time"
+
+// The models are the tables. docs/data.md draws them, with those that later
+// work adds. Amounts are minor units with their currency in the same row.
+
+// Supplier is who sells to us.
+type Supplier struct {
+	ID        int64
+	Name      string `gorm:"uniqueIndex;not null"`
+	CreatedAt time.Time
+}
+
+// Source is a way a supplier's products reach us.
+type Source struct {
+	ID         int64
+	SupplierID int64 `gorm:"index;not null"`
+	Supplier   Supplier
+	Name       string `gorm:"uniqueIndex;not null"`
+	Kind       string `gorm:"not null"` // file, address
+	Mode       string `gorm:"not null"` // full, update
+	Address    string
+	Currency   string            `gorm:"not null"`
+	Columns    map[string]string `gorm:"serializer:json"` // column name → field, as a person chose
+	Needed     []string          `gorm:"serializer:json"` // columns the last feed was read by
+	Charge     int64             // delivery, minor units of Currency
+	FreeFrom   *int64
+	SomeStock  int64
+	Guards     string // JSON of supply.Guards; "" for the defaults
+	ETag       string
+	Modified   string
+	LastRows   int64 // rows of the last taken full feed
+	TakenAt    *time.Time
+	CreatedAt  time.Time
+}
+
+// Feed is one delivery of a source. While it is only looked at it may have no source yet.
+type Feed struct {
+	ID         int64
+	SourceID   *int64 `gorm:"index"`
+	Source     *Source
+	Name       string // file name or address
+	File       string // name in the data folder's inbox
+	Bytes      int64
+	Digest     string // SHA-256 of the file
+	State      string `gorm:"index;not null"` // looked, reading, taken, held, failed, discarded, same
+	Look       string // JSON of feed.Look
+	Rows       int64
+	New        int64
+	Changed    int64
+	Same       int64
+	SetAside   int64
+	Gone       int64
+	Warnings   int64
+	HeldFor    string // JSON of []supply.Hold
+	Error      string
+	Once       bool // a person let a held feed through
+	ReceivedAt time.Time
+	TakenAt    *time.Time
+}
+
+// States of a feed.
+const (
+	FeedLooked    = "looked"
+	FeedReading   = "reading"
+	FeedTaken     = "taken"
+	FeedHeld      = "held"
+	FeedFailed    = "failed"
+	FeedDiscarded = "discarded"
+	FeedSame      = "same" // the address had nothing new
+)
+
+// SetAside is one reason a row of a feed was not taken.
+type SetAside struct {
+	ID     int64
+	FeedID int64 `gorm:"index;not null;constraint:OnDelete:CASCADE"`
+	Row    int
+	Column string
+	Value  string
+	Reason string
+}
+
+// SupplierProduct is one row of a supplier as last taken.
+type SupplierProduct struct {
+	ID            int64
+	SourceID      int64  `gorm:"uniqueIndex:supplier_product_ref,priority:1;not null"`
+	Ref           string `gorm:"uniqueIndex:supplier_product_ref,priority:2;not null"`
+	GTIN          string `gorm:"index"`
+	GTINStatus    string
+	Brand         string
+	Title         string
+	Category      string
+	Cost          int64
+	Currency      string
+	Stock         int64
+	StockState    string
+	UnitsPerItem  int64
+	Picture       string
+	Details       string // JSON: everything else the row says
+	Fingerprint   int64
+	Gone          bool
+	Missing       int64 // accepted full feeds it was missing from, in a row
+	FirstFeedID   int64 `gorm:"index"`
+	ChangedFeedID int64 `gorm:"index"`
+}
+
+// SupplierChange is one field that one feed changed; cost and stock history are read from it.
+type SupplierChange struct {
+	ID                int64
+	SupplierProductID int64 `gorm:"index;not null"`
+	FeedID            int64 `gorm:"index;not null"`
+	Field             string
+	Before            string
+	After             string
+}
+
+// Product is what we sell.
+type Product struct {
+	ID        int64
+	SKU       string `gorm:"uniqueIndex;not null"`
+	GTIN      string `gorm:"index"`
+	Title     string
+	Brand     string
+	Picture   string
+	CreatedAt time.Time
+}
+
+// SupplyLink ties a product to a supplier product.
+type SupplyLink struct {
+	ID                int64
+	ProductID         int64 `gorm:"uniqueIndex:supply_link_pair,priority:1;not null"`
+	SupplierProductID int64 `gorm:"uniqueIndex:supply_link_pair,priority:2;index;not null"`
+	UnitsBought       int64 // single units in the supplier's item
+	UnitsListed       int64 // single units in what we list
+	Present           bool  // the link the listings are worked out from
+}
+
+// Marketplace is where we sell, reached through its gateway.
+type Marketplace struct {
+	ID      int64
+	Name    string `gorm:"uniqueIndex;not null"`
+	Address string `gorm:"not null"` // of the gateway
+}
+
+// Site is one country of a marketplace.
+type Site struct {
+	ID            int64
+	MarketplaceID int64 `gorm:"uniqueIndex:site_code,priority:1;not null"`
+	Marketplace   Marketplace
+	Code          string `gorm:"uniqueIndex:site_code,priority:2;not null"`
+	Name          string
+	Currency      string
+	TaxWay        string
+	TaxRate       int64 // millionths
+	Charged       int64 // what the buyer pays for delivery
+	Outbound      int64 // what we pay to send one
+	MaxLines      int64 // lines of a batch
+	Guards        string
+	FeesAt        *time.Time
+}
+
+// Category is one category of a site.
+type Category struct {
+	ID     int64
+	SiteID int64  `gorm:"uniqueIndex:category_ref,priority:1;not null"`
+	Ref    string `gorm:"uniqueIndex:category_ref,priority:2;not null"`
+	Parent string
+	Name   string
+}
+
+// FeeSchedule is the fees of a category from a day on; Category "" is every other's.
+type FeeSchedule struct {
+	ID       int64
+	SiteID   int64  `gorm:"uniqueIndex:fee_schedule_start,priority:1;not null"`
+	Category string `gorm:"uniqueIndex:fee_schedule_start,priority:2"`
+	StartsOn string `gorm:"uniqueIndex:fee_schedule_start,priority:3"` // YYYY-MM-DD
+	Fees     string // JSON of []pricing.Fee
+}
+
+// Entry is a product page of a marketplace's catalogue, as last seen.
+type Entry struct {
+	ID       int64
+	SiteID   int64  `gorm:"uniqueIndex:entry_ref,priority:1;not null"`
+	Ref      string `gorm:"uniqueIndex:entry_ref,priority:2;not null"`
+	GTIN     string `gorm:"index"`
+	Title    string
+	Brand    string
+	Category string
+	Picture  string
+	Page     string // its public address
+	Units    int64
+	SeenAt   time.Time
+}
+
+// Match is the decision which entry a supplier product is, on one site.
+type Match struct {
+	ID                int64
+	SupplierProductID int64  `gorm:"uniqueIndex:match_pair,priority:1;not null"`
+	SiteID            int64  `gorm:"uniqueIndex:match_pair,priority:2;index:match_state,priority:1;not null"`
+	State             string `gorm:"index:match_state,priority:2;not null"` // matched, several, none, new entry, later
+	EntryID           *int64
+	Candidates        string // JSON of []match.Candidate
+	DecidedBy         string // lookup, person
+	DecidedAt         time.Time
+}
+
+// States of a match beyond core/match's.
+const (
+	MatchNewEntry = "new entry"
+	MatchLater    = "later"
+)
+
+// Listing is our product on one site.
+type Listing struct {
+	ID                int64
+	ProductID         int64 `gorm:"uniqueIndex:listing_pair,priority:1;not null"`
+	SiteID            int64 `gorm:"uniqueIndex:listing_pair,priority:2;index:listing_state,priority:1;not null"`
+	EntryID           int64
+	State             string `gorm:"index:listing_state,priority:2;not null"`
+	Currency          string
+	Price             *int64 // what should be asked
+	Quantity          int64  // what should be offered
+	Landed            *int64
+	Profit            *int64
+	Floor             *int64
+	BreakEven         *int64
+	Bound             string
+	Why               string // why there is no price, or none is offered
+	FixedPrice        *int64 // set by a person
+	ConfirmedPrice    *int64
+	ConfirmedQuantity int64
+	ConfirmedCost     *int64 // supplier's cost when the price was last confirmed
+	ConfirmedCostCur  string
+	ConfirmedAt       *time.Time
+	Words             string // the marketplace's, of a refusal
+	WordsField        string
+}
+
+// States of a listing, design/product.md.
+const (
+	ListingUnpriced = "unpriced"
+	ListingReady    = "ready"
+	ListingSent     = "sent"
+	ListingLive     = "live"
+	ListingRefused  = "refused"
+)
+
+// PriceRule is what a seller wants of prices. The first that fits holds.
+type PriceRule struct {
+	ID        int64
+	SiteID    int64 `gorm:"index;not null"`
+	Position  int64
+	Name      string
+	Wish      string // JSON of app.RuleWish
+	UpdatedAt time.Time
+}
+
+// ExchangeRate is selling currency per unit of the supplier's, with its day.
+type ExchangeRate struct {
+	ID   int64
+	From string `gorm:"column:from_currency;uniqueIndex:exchange_rate_pair,priority:1"`
+	To   string `gorm:"column:to_currency;uniqueIndex:exchange_rate_pair,priority:2"`
+	Rate int64  // billionths
+	Day  string // YYYY-MM-DD
+}
+
+// Plan is what should change on one site, worked out at one moment.
+type Plan struct {
+	ID     int64
+	SiteID int64 `gorm:"index;not null"`
+	MadeAt time.Time
+	Cause  string
+	Open   bool `gorm:"index"` // the newest of its site; older ones are overtaken
+}
+
+// PlanLine is one change to one listing.
+type PlanLine struct {
+	ID         int64
+	PlanID     int64 `gorm:"index;not null"`
+	ListingID  int64 `gorm:"index;not null"`
+	Kind       string
+	FromPrice  *int64
+	ToPrice    *int64
+	FromQty    *int64
+	ToQty      *int64
+	ProfitWas  *int64
+	ProfitNew  *int64
+	Landed     *int64
+	Cost       *int64
+	Currency   string
+	Reasons    []string `gorm:"serializer:json"`
+	Verdict    string
+	VerdictWhy string
+	State      string `gorm:"index"` // waiting, sent
+}
+
+// SendOut is one batch sent to a marketplace.
+type SendOut struct {
+	ID        int64
+	SiteID    int64 `gorm:"index;not null"`
+	PlanID    *int64
+	Key       string `gorm:"uniqueIndex;not null"` // by which the marketplace knows the batch
+	Batch     string // the marketplace's name for it
+	State     string `gorm:"index;not null"`
+	Tries     int64
+	Error     string
+	CreatedAt time.Time
+	SentAt    *time.Time
+	DoneAt    *time.Time
+}
+
+// States of a send-out and of its lines.
+const (
+	SendWaiting   = "waiting"
+	SendSent      = "sent"
+	SendDone      = "done"
+	SendConfirmed = "confirmed"
+	SendRefused   = "refused"
+	SendGivenUp   = "given up"
+)
+
+// SendLine is one listing's part of a send-out.
+type SendLine struct {
+	ID         int64
+	SendOutID  int64 `gorm:"index;not null"`
+	ListingID  int64 `gorm:"index;not null"`
+	PlanLineID *int64
+	Key        string `gorm:"uniqueIndex;not null"` // by which the marketplace knows the line
+	Price      *int64
+	Quantity   *int64
+	Cost       *int64 // the supplier's, that the price was worked out from
+	CostCur    string
+	State      string `gorm:"index;not null"`
+	Words      string
+	Field      string
+	AnsweredAt *time.Time
+}
+
+// Run is work in the background.
+type Run struct {
+	ID        int64
+	Kind      string `gorm:"not null"`
+	Title     string
+	Subject   int64 // of what Kind says: a feed, a send-out
+	State     string `gorm:"index;not null"`
+	Done      int64
+	Total     int64
+	Note      string
+	Error     string
+	CreatedAt time.Time
+	StartedAt *time.Time
+	EndedAt   *time.Time
+}
+
+// Audit is who did what, when.
+type Audit struct {
+	ID      int64
+	At      time.Time
+	What    string
+	Subject string
+	Detail  string
+}
+
+// Answered is the answer already given to a write, by its idempotency key.
+type Answered struct {
+	Key    string `gorm:"primaryKey"`
+	Path   string
+	Status int
+	Type   string
+	Body   []byte
+	At     time.Time
+}
+
+var tables = []any{&Supplier{}, &Source{}, &Feed{}, &SetAside{}, &SupplierProduct{}, &SupplierChange{}, &Product{}, &SupplyLink{},
+	&Marketplace{}, &Site{}, &Category{}, &FeeSchedule{}, &Entry{}, &Match{}, &Listing{}, &PriceRule{}, &ExchangeRate{},
+	&Plan{}, &PlanLine{}, &SendOut{}, &SendLine{}, &Run{}, &Audit{}, &Answered{}}
