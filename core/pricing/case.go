@@ -91,31 +91,50 @@ func ReadCase(text []byte) (Case, error) {
 		r.done(o)
 		spec.Allowances = append(spec.Allowances, a)
 	}
-	for _, o := range r.list(top, "aims") {
-		c.Wish.Aims = append(c.Wish.Aims, r.condition(o, cur))
-	}
-	for _, o := range r.list(top, "keep") {
-		c.Wish.Keep = append(c.Wish.Keep, r.condition(o, cur))
-	}
-	c.Wish.Least, _ = r.amount(top, "least", cur, false)
-	if v, ok := r.amount(top, "most", cur, false); ok {
-		c.Wish.Most = &v
-		if v < c.Wish.Least {
-			r.fail("least", errors.New("is above most"))
-		}
-	}
-	if o := r.child(top, "endings", false); o != nil {
-		c.Wish.Endings = r.endings(o, cur)
-	}
-	if o := r.child(top, "market", false); o != nil {
-		c.Wish.Market = r.market(o, cur)
-	}
+	c.Wish = r.wish(top, cur)
 	r.done(top)
 	if r.err != nil {
 		return c, r.err
 	}
 	c.Terms, err = NewTerms(spec)
 	return c, err
+}
+
+// ReadWish reads what a seller wants, a JSON object of a case's keys aims,
+// keep, least, most, endings and market. The error names the field.
+func ReadWish(text []byte, c money.Currency) (Wish, error) {
+	top, err := object("", text)
+	if err != nil {
+		return Wish{}, err
+	}
+	r := &reader{}
+	w := r.wish(top, c)
+	r.done(top)
+	return w, r.err
+}
+
+func (r *reader) wish(top *fields, cur money.Currency) Wish {
+	var w Wish
+	for _, o := range r.list(top, "aims") {
+		w.Aims = append(w.Aims, r.condition(o, cur))
+	}
+	for _, o := range r.list(top, "keep") {
+		w.Keep = append(w.Keep, r.condition(o, cur))
+	}
+	w.Least, _ = r.amount(top, "least", cur, false)
+	if v, ok := r.amount(top, "most", cur, false); ok {
+		w.Most = &v
+		if v < w.Least {
+			r.fail("least", errors.New("is above most"))
+		}
+	}
+	if o := r.child(top, "endings", false); o != nil {
+		w.Endings = r.endings(o, cur)
+	}
+	if o := r.child(top, "market", false); o != nil {
+		w.Market = r.market(o, cur)
+	}
+	return w
 }
 
 func (r *reader) cost(o *fields, c *Case, cur money.Currency) {

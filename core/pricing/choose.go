@@ -287,3 +287,9 @@ func (t *Terms) Floor(w *Wish, c Spend) (int64, bool) {
 	g := t.goal(w.Keep, c, w.Least)
 	return t.least(&g, 1, t.top)
 }
+
+// Holds tells whether all conditions hold at price p.
+func (t *Terms) Holds(conds []Condition, c Spend, p int64) bool {
+	g := t.goal(conds, c, 1)
+	return g.met(t, p)
+}

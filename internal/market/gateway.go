@@ -55,6 +55,13 @@ func (g *Gateway) EntriesByNumber(ctx context.Context, site string, gtins []stri
 	return g.entries(ctx, site, url.Values{"gtin": {strings.Join(gtins, ",")}})
 }
 
+// Entry implements Marketplace.
+func (g *Gateway) Entry(ctx context.Context, site, ref string) (Entry, error) {
+	var out Entry
+	err := g.get(ctx, &out, "sites", site, "entries", ref)
+	return out, err
+}
+
 // EntriesByWords implements Marketplace.
 func (g *Gateway) EntriesByWords(ctx context.Context, site, words string) ([]Entry, error) {
 	return g.entries(ctx, site, url.Values{"words": {words}})

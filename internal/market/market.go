@@ -21,6 +21,7 @@ type Marketplace interface {
 	Fees(ctx context.Context, site string) ([]FeeSchedule, error)
 	// EntriesByNumber looks numbers (GTINs of 14 digits, at most MaxNumbers) up.
 	EntriesByNumber(ctx context.Context, site string, gtins []string) ([]Entry, error)
+	Entry(ctx context.Context, site, ref string) (Entry, error)
 	EntriesByWords(ctx context.Context, site, words string) ([]Entry, error)
 	// Send hands a batch over. The same key never makes a second batch.
 	Send(ctx context.Context, site, key string, lines []Line) (Batch, error)

@@ -149,6 +149,13 @@ func (m *Marketplace) init() {
 	})
 	api("GET /gateway/v1/sites/{site}/fees", func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"schedules": m.Schedules}) })
 	api("GET /gateway/v1/sites/{site}/entries", m.entries)
+	api("GET /gateway/v1/sites/{site}/entries/{ref}", func(w http.ResponseWriter, r *http.Request) {
+		if e := m.byRef[r.PathValue("ref")]; e != nil {
+			answer(w, shown(e, r.Host))
+			return
+		}
+		problem(w, http.StatusNotFound, "no such entry")
+	})
 	api("GET /gateway/v1/sites/{site}/entries/{ref}/offers", m.offers)
 	api("GET /gateway/v1/sites/{site}/listings", m.listings)
 	api("GET /gateway/v1/sites/{site}/orders", func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"orders": []any{}}) })
@@ -196,13 +203,18 @@ func (m *Marketplace) entries(w http.ResponseWriter, r *http.Request) {
 	} else {
 		out = m.search(r.URL.Query().Get("words"))
 	}
-	shown := make([]Entry, len(out))
+	list := make([]Entry, len(out))
 	for i, e := range out {
-		shown[i] = *e
-		shown[i].Page = "http://" + r.Host + e.Page
-		shown[i].Picture = "http://" + r.Host + e.Picture
+		list[i] = shown(e, r.Host)
 	}
-	answer(w, map[string]any{"entries": shown})
+	answer(w, map[string]any{"entries": list})
+}
+
+// shown is an entry with its addresses made whole.
+func shown(e *Entry, host string) Entry {
+	out := *e
+	out.Page, out.Picture = "http://"+host+e.Page, "http://"+host+e.Picture
+	return out
 }
 
 // search ranks entries by how many of the words their title has, up to twelve.

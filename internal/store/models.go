@@ -227,7 +227,6 @@ type Listing struct {
 	BreakEven         *int64
 	Bound             string
 	Why               string // why there is no price, or none is offered
-	FixedPrice        *int64 // set by a person
 	ConfirmedPrice    *int64
 	ConfirmedQuantity int64
 	ConfirmedCost     *int64 // supplier's cost when the price was last confirmed
@@ -244,6 +243,7 @@ const (
 	ListingSent     = "sent"
 	ListingLive     = "live"
 	ListingRefused  = "refused"
+	ListingPaused   = "paused" // priced, and nothing to offer
 )
 
 // PriceRule is what a seller wants of prices. The first that fits holds.
@@ -287,7 +287,8 @@ type PlanLine struct {
 	ProfitWas  *int64
 	ProfitNew  *int64
 	Landed     *int64
-	Cost       *int64
+	Cost       *int64 // the supplier's, in CostCur
+	CostCur    string
 	Currency   string
 	Reasons    []string `gorm:"serializer:json"`
 	Verdict    string
@@ -342,7 +343,7 @@ type Run struct {
 	ID        int64
 	Kind      string `gorm:"not null"`
 	Title     string
-	Subject   int64 // of what Kind says: a feed, a send-out
+	Subject   int64  // of what Kind says: a feed, a send-out
 	State     string `gorm:"index;not null"`
 	Done      int64
 	Total     int64

@@ -104,7 +104,9 @@ func (tx Tx) Create(row any) error { return tx.db.Create(row).Error }
 func (tx Tx) CreateAll(rows any) error { return tx.db.CreateInBatches(rows, 200).Error }
 
 // Save writes one row by itself.
-func (s *Store) Save(ctx context.Context, row any) error { return s.write.WithContext(ctx).Save(row).Error }
+func (s *Store) Save(ctx context.Context, row any) error {
+	return s.write.WithContext(ctx).Save(row).Error
+}
 
 // Create writes one new row by itself and fills in its ID.
 func (s *Store) Create(ctx context.Context, row any) error {
@@ -112,7 +114,9 @@ func (s *Store) Create(ctx context.Context, row any) error {
 }
 
 // Get is the row of a model with an id, or ErrMissing.
-func Get[T any](ctx context.Context, s *Store, id int64) (T, error) { return get[T](s.read.WithContext(ctx), id) }
+func Get[T any](ctx context.Context, s *Store, id int64) (T, error) {
+	return get[T](s.read.WithContext(ctx), id)
+}
 
 // GetTx is Get inside a transaction.
 func GetTx[T any](tx Tx, id int64) (T, error) { return get[T](tx.db, id) }
@@ -125,4 +129,3 @@ func get[T any](db *gorm.DB, id int64) (T, error) {
 	}
 	return row, err
 }
-

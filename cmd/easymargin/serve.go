@@ -1,0 +1,179 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"path/filepath"
+	"strconv"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"easymargin/demo"
+	"easymargin/internal/app"
+	"easymargin/internal/store"
+	"easymargin/internal/web"
+)
+
+const defaultAddr = "127.0.0.1:8640"
+
+func serveCommand() *cobra.Command {
+	var dir, addr string
+	var hosts, allow []string
+	c := &cobra.Command{Use: "serve", Short: "Run the application", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		if dir == "" {
+			return errors.New("--data: say in which folder the data is, or is to be")
+		}
+		ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
+		defer stop()
+		return serve(ctx, service{dir: dir, addr: addr, hosts: hosts, allow: allow, ready: func(at string) error {
+			_, err := fmt.Fprintf(c.OutOrStdout(), "Easy Margin is at http://%s\n", at)
+			return err
+		}})
+	}}
+	c.Flags().StringVar(&dir, "data", "", "folder of the data; made if it isn't there")
+	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen at; anything but this machine's own needs EASYMARGIN_PASSWORD")
+	c.Flags().StringSliceVar(&hosts, "host", nil, "further host name this server is called by")
+	c.Flags().StringSliceVar(&allow, "allow", nil, "host:port that may be fetched from though it is in a private network")
+	return c
+}
+
+// service is what one running application needs.
+type service struct {
+	dir, addr    string
+	hosts, allow []string
+	now          func() time.Time
+	demo         *web.Demo
+	set          func(ctx context.Context, a *app.App) error // before it starts
+	ready        func(at string) error
+}
+
+func serve(ctx context.Context, o service) error {
+	password := os.Getenv("EASYMARGIN_PASSWORD")
+	if err := web.CheckAddr(o.addr, password); err != nil {
+		return err
+	}
+	listener, err := net.Listen("tcp", o.addr)
+	if err != nil {
+		return fmt.Errorf("listening: %w; choose another with --addr", err)
+	}
+	s, err := store.Open(o.dir)
+	if err != nil {
+		return errors.Join(err, listener.Close())
+	}
+	a := app.New(app.Options{Store: s, Now: o.now, Allow: o.allow})
+	defer func() {
+		a.Close()
+		_ = s.Close()
+	}()
+	if err := a.Start(ctx); err != nil {
+		return err
+	}
+	if o.set != nil {
+		if err := o.set(ctx, a); err != nil {
+			return err
+		}
+	}
+	handler, _ := web.New(web.Options{App: a, Password: password, Hosts: o.hosts, Demo: o.demo})
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	failed := make(chan error, 1)
+	go func() { failed <- server.Serve(listener) }()
+	if err := o.ready(listener.Addr().String()); err != nil {
+		return err
+	}
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	end, cancel := context.WithTimeout(context.Background(), 3*time.Second)
+	defer cancel()
+	if err := server.Shutdown(end); err != nil {
+		return server.Close()
+	}
+	return nil
+}
+
+func demoCommand() *cobra.Command {
+	var dir, addr string
+	var speed int64
+	c := &cobra.Command{Use: "demo", Short: "Run the application with a made-up shop, stand-ins for the outside world and a clock", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
+		defer stop()
+		if dir == "" {
+			tmp, err := os.MkdirTemp("", "easymargin-demo-")
+			if err != nil {
+				return err
+			}
+			defer os.RemoveAll(tmp)
+			dir = tmp
+		}
+		return runDemo(ctx, c, dir, addr, speed)
+	}}
+	c.Flags().StringVar(&dir, "data", "", "folder to keep the demo in; a fresh temporary one unless given")
+	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen at; the stand-ins take the two ports after it")
+	c.Flags().Int64Var(&speed, "speed", 10, "demo seconds in a real second")
+	return c
+}
+
+func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int64) error {
+	world := demo.World(speed)
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return err
+	}
+	if err := world.Keep(filepath.Join(dir, "standins.json")); err != nil {
+		return err
+	}
+	defer world.Save()
+	host, port, err := net.SplitHostPort(addr)
+	if err != nil {
+		return fmt.Errorf("the address %q is not HOST:PORT", addr)
+	}
+	n, err := strconv.Atoi(port)
+	if err != nil {
+		return fmt.Errorf("the address %q has no port number", addr)
+	}
+	next := func(k int) string {
+		if n == 0 {
+			return "127.0.0.1:0"
+		}
+		return "127.0.0.1:" + strconv.Itoa(n+k)
+	}
+	suppliers := http.NewServeMux()
+	suppliers.Handle("GET /fernhollow/products.csv", world.Supplier)
+	market, err := standIn(ctx, next(1), world.Market)
+	if err != nil {
+		return err
+	}
+	supplier, err := standIn(ctx, next(2), suppliers)
+	if err != nil {
+		return err
+	}
+	return serve(ctx, service{dir: dir, addr: net.JoinHostPort(host, port), allow: []string{supplier}, now: world.Clock.Now,
+		demo: &web.Demo{Now: world.Clock.Now, Forward: world.Clock.Forward},
+		set: func(ctx context.Context, a *app.App) error {
+			return demo.Shop(ctx, a, "http://"+market, "http://"+supplier+"/fernhollow/products.csv")
+		},
+		ready: func(at string) error {
+			_, err := fmt.Fprintf(c.OutOrStdout(), "The Easy Margin demo is at http://%s (its marketplace at http://%s)\n", at, market)
+			return err
+		}})
+}
+
+// standIn serves a stand-in at an address and says which it got.
+func standIn(ctx context.Context, addr string, h http.Handler) (string, error) {
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return "", fmt.Errorf("a stand-in can't listen: %w; choose another --addr", err)
+	}
+	server := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second}
+	go func() { _ = server.Serve(l) }()
+	context.AfterFunc(ctx, func() { _ = server.Close() })
+	return l.Addr().String(), nil
+}

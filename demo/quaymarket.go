@@ -1,0 +1,104 @@
+package demo
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"time"
+
+	"easymargin/internal/sim"
+)
+
+// Start is the demo's Tuesday morning.
+var Start = time.Date(2026, 3, 3, 8, 40, 0, 0, time.UTC)
+
+const catalogueSize = 3000
+
+// Quaymarket is the marketplace with a shared catalogue, its GB site.
+func Quaymarket(clock *sim.Clock) *sim.Marketplace {
+	m := &sim.Marketplace{
+		Clock: clock, Name: "Quaymarket", Seller: "Saltmarsh Kit",
+		Sites:     []sim.Site{{Code: "GB", Name: "Quaymarket GB", Currency: "GBP", TaxWay: "included", TaxRate: 200_000, MaxLines: 2000}},
+		FirstWait: 20 * time.Second, LineWait: 50 * time.Millisecond,
+	}
+	category := func(ref, parent, name string) {
+		m.Categories = append(m.Categories, sim.Category{Ref: ref, Parent: parent, Name: name})
+	}
+	category("kitchen", "", "Camp kitchen")
+	category("mugs", "kitchen", "Mugs and cups")
+	category("stoves", "kitchen", "Stoves")
+	category("cookware", "kitchen", "Pots and pans")
+	category("cutlery", "kitchen", "Cutlery and boards")
+	category("water", "kitchen", "Water")
+	category("shelter", "", "Shelter and sleep")
+	category("tarps", "shelter", "Tarps and sheets")
+	category("pegs", "shelter", "Pegs and lines")
+	category("sleep", "shelter", "Mats, quilts, pillows")
+	category("walking", "", "Hill walking")
+	category("packs", "walking", "Packs and sacks")
+	category("poles", "walking", "Poles")
+	category("finding", "walking", "Maps and compasses")
+	category("light", "", "Light")
+	schedule := func(category, from string, fees ...map[string]any) {
+		m.Schedules = append(m.Schedules, sim.FeeSchedule{Category: category, StartsOn: from, Fees: fees})
+	}
+	commission := func(rate int, more map[string]any) map[string]any {
+		f := map[string]any{"name": "commission", "of": "total", "rate": rate, "least": 30}
+		for k, v := range more {
+			f[k] = v
+		}
+		return f
+	}
+	order := map[string]any{"name": "order fee", "of": "item", "fixed": 20}
+	schedule("", "2025-01-01", commission(150_000, nil), order)
+	schedule("kitchen", "2025-01-01", commission(130_000, nil), order)
+	schedule("stoves", "2025-01-01", commission(110_000, map[string]any{"least": 50}), order)
+	schedule("shelter", "2025-01-01", map[string]any{"name": "commission", "of": "total", "banding": "slices", "least": 30,
+		"bands": []map[string]any{{"to": 10_000, "rate": 150_000}, {"rate": 80_000}}}, order)
+	schedule("light", "2025-01-01", commission(80_000, nil), order)
+	schedule("light", "2026-04-01", commission(95_000, nil), order)
+
+	r := rand.New(rand.NewPCG(Seed, 3))
+	shops := []string{"Cairn & Co", "The Peg Box", "Lowfell Stores", "Harbour Loft", "Bright Ridge", "Old Tannery Outdoor"}
+	for _, it := range items(catalogueSize) {
+		if it.n >= caseNumber && it.n < unlisted { // Fernhollow has them, Quaymarket has not
+			continue
+		}
+		e := &sim.Entry{Ref: fmt.Sprintf("Q7-%05d", 40000+it.n*3), GTIN: "0" + it.gtin, Title: it.entryTitle(), Brand: it.brand,
+			Category: it.category, Picture: "/pic/" + it.ref() + ".svg", Units: 1}
+		e.Page = "/e/" + e.Ref
+		e.Leave = it.n >= doubled && it.n < needsLeave
+		lead := int64(0)
+		for k := range r.IntN(6) {
+			item := it.cost * (150 + r.Int64N(90)) / 100
+			o := sim.Offer{Seller: shops[(it.n+k)%len(shops)], Item: item - item%100 + 99, Delivery: []int64{0, 0, 299, 395}[r.IntN(4)]}
+			if lead == 0 || o.Item+o.Delivery < lead {
+				lead = o.Item + o.Delivery
+			}
+			e.Offers = append(e.Offers, o)
+		}
+		for i := range e.Offers {
+			if e.Offers[i].Item+e.Offers[i].Delivery == lead {
+				e.Offers[i].Lead = true
+				break
+			}
+		}
+		m.Entries = append(m.Entries, e)
+		if it.n >= unlisted && it.n < doubled { // two entries with one number: a person has to look
+			twin := *e
+			twin.Ref += "B"
+			twin.Page = "/e/" + twin.Ref
+			twin.Title = it.entryTitle() + " twin pack"
+			twin.Units = 2
+			m.Entries = append(m.Entries, &twin)
+		}
+	}
+	return m
+}
+
+// World is every stand-in of the demo. The clock runs at speed demo seconds
+// for each real one.
+func World(speed int64) *sim.World {
+	clock := sim.NewClock(Start, speed)
+	return &sim.World{Clock: clock, Market: Quaymarket(clock),
+		Supplier: &sim.Supplier{Clock: clock, Every: 15 * time.Minute, Lists: Fernhollow(), Type: "text/csv; charset=utf-8"}}
+}

@@ -1,0 +1,152 @@
+// Package app holds the use cases: take a feed, decide a match, set a price
+// rule, send, plan. It joins the rules in core with the store, the feed
+// reader, the marketplaces and the queue of runs.
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sync"
+	"time"
+
+	"easymargin/internal/feed"
+	"easymargin/internal/market"
+	"easymargin/internal/store"
+	"easymargin/internal/work"
+)
+
+// Kind says what sort of error it is; the edge turns it into a status.
+type Kind string
+
+// The kinds of error.
+const (
+	Invalid     Kind = "invalid"
+	Missing     Kind = "missing"
+	Conflict    Kind = "conflict"
+	Held        Kind = "held"
+	Unavailable Kind = "unavailable"
+)
+
+// Error is an error for people: what happened, to what, and what to do.
+type Error struct {
+	Kind  Kind
+	Field string // of the request, where one is wrong
+	Words string
+}
+
+func (e *Error) Error() string { return e.Words }
+
+func invalid(field, format string, args ...any) error {
+	return &Error{Invalid, field, fmt.Sprintf(format, args...)}
+}
+
+// KindOf is the kind of any error that a use case returns; "" for our own mistakes.
+func KindOf(err error) Kind {
+	var e *Error
+	var f *feed.Error
+	var refusal *market.Refusal
+	switch {
+	case errors.As(err, &e):
+		return e.Kind
+	case errors.Is(err, store.ErrMissing):
+		return Missing
+	case errors.Is(err, store.ErrCursor), errors.As(err, &f):
+		return Invalid
+	case market.MayWorkLater(err):
+		return Unavailable
+	case errors.As(err, &refusal):
+		return Conflict
+	}
+	return ""
+}
+
+// Options are what an App is made of. Store is needed; the rest has defaults.
+type Options struct {
+	Store *store.Store
+	Now   func() time.Time // wall clock; the demo's is its own
+	// Gateway makes the client of a marketplace.
+	Gateway func(name, address string) market.Marketplace
+	// Allow lists host:port pairs that may be fetched from though they are private.
+	Allow []string
+	// Pauses between tries to reach a marketplace; after the last it is left to a person.
+	Pauses []time.Duration
+	// Poll is how often a batch is asked about.
+	Poll time.Duration
+}
+
+// App is the use cases over one data folder. It is safe for many goroutines.
+type App struct {
+	Store  *store.Store
+	Queue  *work.Queue
+	Events *Hub
+	now    func() time.Time
+	opt    Options
+	fetch  *fetcher
+
+	mu    sync.Mutex
+	dirty map[int64]bool // sites whose prices are queued to be worked out
+}
+
+// New makes an App. Start must be called before runs are done.
+func New(o Options) *App {
+	if o.Now == nil {
+		o.Now = time.Now
+	}
+	if o.Gateway == nil {
+		o.Gateway = func(name, address string) market.Marketplace { return market.NewGateway(name, address) }
+	}
+	if o.Pauses == nil {
+		o.Pauses = []time.Duration{time.Second, 2 * time.Second, 5 * time.Second, 15 * time.Second}
+	}
+	if o.Poll == 0 {
+		o.Poll = 400 * time.Millisecond
+	}
+	a := &App{Store: o.Store, Events: newHub(), now: o.Now, opt: o, fetch: newFetcher(o.Allow), dirty: map[int64]bool{}}
+	a.Queue = work.New(o.Store, o.Now, func(r work.Run) { a.Events.publish(Event{Run: &r}) })
+	a.Queue.Handle(runFetch, work.Kind{Lane: "fetch", Do: a.doFetch})
+	a.Queue.Handle(runIntake, work.Kind{Lane: "data", Do: a.doIntake})
+	a.Queue.Handle(runMatch, work.Kind{Lane: "data", Do: a.doMatch})
+	a.Queue.Handle(runPrice, work.Kind{Lane: "data", Do: a.doPrice})
+	a.Queue.Handle(runSend, work.Kind{Lane: "send", Do: a.doSend})
+	return a
+}
+
+// Start takes up what a crash cut short.
+func (a *App) Start(ctx context.Context) error {
+	if err := a.Store.ForgetAnswers(ctx, time.Now().Add(-24*time.Hour)); err != nil {
+		return fmt.Errorf("tidying up: %w", err)
+	}
+	return a.Queue.Start(ctx)
+}
+
+// Close stops the runs; they go on at the next start.
+func (a *App) Close() { a.Queue.Close() }
+
+// Now is the time the app goes by.
+func (a *App) Now() time.Time { return a.now() }
+
+// note writes down who did what; that it failed is not worth failing for.
+func (a *App) note(ctx context.Context, what, subject, detail string) {
+	row := store.Audit{At: a.now(), What: what, Subject: subject, Detail: detail}
+	if err := a.Store.Create(context.WithoutCancel(ctx), &row); err != nil {
+		slog.Error("writing the audit", "what", what, "error", err)
+	}
+}
+
+// changed tells every open screen that lists of a topic are no longer fresh.
+func (a *App) changed(topics ...string) { a.Events.publish(Event{Topics: topics}) }
+
+func (a *App) gateway(m store.Marketplace) market.Marketplace {
+	return a.opt.Gateway(m.Name, m.Address)
+}
+
+func ptr[T any](v T) *T { return &v }
+
+func plural(n int64, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}

@@ -1,0 +1,340 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"gorm.io/gorm/clause"
+
+	"easymargin/internal/work"
+)
+
+// SaveRun implements work.Ledger.
+func (s *Store) SaveRun(ctx context.Context, r *work.Run) error {
+	row := Run{ID: r.ID, Kind: r.Kind, Title: r.Title, Subject: r.Subject, State: string(r.State), Done: r.Done, Total: r.Total,
+		Note: r.Note, Error: r.Error, CreatedAt: r.Created, StartedAt: r.Started, EndedAt: r.Ended}
+	err := s.write.WithContext(ctx).Save(&row).Error
+	r.ID = row.ID
+	return err
+}
+
+// Run is the row as package work has it.
+func (r *Run) Run() work.Run {
+	return work.Run{ID: r.ID, Kind: r.Kind, Title: r.Title, Subject: r.Subject, State: work.State(r.State), Done: r.Done, Total: r.Total,
+		Note: r.Note, Error: r.Error, Created: r.CreatedAt, Started: r.StartedAt, Ended: r.EndedAt}
+}
+
+// UnfinishedRuns implements work.Ledger.
+func (s *Store) UnfinishedRuns(ctx context.Context) ([]work.Run, error) {
+	var rows []Run
+	if err := s.read.WithContext(ctx).Where("state IN ?", []string{string(work.Queued), string(work.Running)}).Order("id").Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	out := make([]work.Run, len(rows))
+	for i := range rows {
+		out[i] = rows[i].Run()
+	}
+	return out, nil
+}
+
+// Unmatched are supplier products of a site's lookup that have no match there
+// yet, in order of id after a given one.
+func (s *Store) Unmatched(ctx context.Context, siteID, after int64, limit int) ([]SupplierProduct, error) {
+	var out []SupplierProduct
+	err := s.read.WithContext(ctx).Raw(`SELECT sp.* FROM supplier_products sp WHERE sp.id > ? AND NOT sp.gone
+		AND NOT EXISTS (SELECT 1 FROM matches m WHERE m.supplier_product_id = sp.id AND m.site_id = ?) ORDER BY sp.id LIMIT ?`, after, siteID, limit).Scan(&out).Error
+	return out, err
+}
+
+// CountUnmatched counts what Unmatched lists.
+func (s *Store) CountUnmatched(ctx context.Context, siteID int64) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw(`SELECT count(*) FROM supplier_products sp WHERE NOT sp.gone
+		AND NOT EXISTS (SELECT 1 FROM matches m WHERE m.supplier_product_id = sp.id AND m.site_id = ?)`, siteID).Scan(&n).Error
+	return n, err
+}
+
+// ForgetMatches makes undecided matches be looked up again.
+func (tx Tx) ForgetMatches(siteID int64, states []string) (int64, error) {
+	res := tx.db.Where("site_id = ? AND state IN ?", siteID, states).Delete(&Match{})
+	return res.RowsAffected, res.Error
+}
+
+// PutEntry keeps an entry as last seen and fills in its ID.
+func (tx Tx) PutEntry(e *Entry) error {
+	var known Entry
+	res := tx.db.Where("site_id = ? AND ref = ?", e.SiteID, e.Ref).Limit(1).Find(&known)
+	if res.Error != nil {
+		return res.Error
+	}
+	e.ID = known.ID
+	return tx.db.Save(e).Error
+}
+
+// PutMatch keeps a decision, in place of an earlier one.
+func (tx Tx) PutMatch(m *Match) error {
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "supplier_product_id"}, {Name: "site_id"}},
+		DoUpdates: clause.AssignmentColumns([]string{"state", "entry_id", "candidates", "decided_by", "decided_at"})}).Create(m).Error
+}
+
+// ListingOfEntry is our listing on an entry; false where there is none.
+func (tx Tx) ListingOfEntry(siteID, entryID int64) (Listing, bool, error) {
+	var l Listing
+	res := tx.db.Where("site_id = ? AND entry_id = ?", siteID, entryID).Limit(1).Find(&l)
+	return l, res.RowsAffected > 0, res.Error
+}
+
+// LinkOf is the supply link of a supplier product; false where there is none.
+func (tx Tx) LinkOf(supplierProductID int64) (SupplyLink, bool, error) {
+	var l SupplyLink
+	res := tx.db.Where("supplier_product_id = ?", supplierProductID).Limit(1).Find(&l)
+	return l, res.RowsAffected > 0, res.Error
+}
+
+// PricingRow is one listing with one of its supply links: all that its price
+// and quantity are worked out from.
+type PricingRow struct {
+	Listing           `gorm:"embedded"`
+	Category          string
+	LinkID            int64
+	Present           bool
+	UnitsBought       int64
+	UnitsListed       int64
+	SupplierProductID int64
+	Cost              int64
+	CostCurrency      string
+	Stock             int64
+	StockState        string
+	Gone              bool
+	SourceID          int64
+	Charge            int64
+	FreeFrom          *int64
+	Supplier          string
+	TakenAt           *time.Time
+	InFlight          bool // a line of it is on its way to the marketplace
+	MovesToday        int64
+}
+
+// PricingRows are the listings of a site after a given id, each with all its
+// supply links; a listing's links stand together. At most limit listings.
+func (s *Store) PricingRows(ctx context.Context, siteID, after int64, limit int, dayAgo time.Time) ([]PricingRow, error) {
+	var out []PricingRow
+	err := s.read.WithContext(ctx).Raw(`SELECT l.*, e.category, k.id AS link_id, k.present, k.units_bought, k.units_listed, sp.id AS supplier_product_id,
+		sp.cost, sp.currency AS cost_currency, sp.stock, sp.stock_state, sp.gone, so.id AS source_id, so.charge, so.free_from, u.name AS supplier, so.taken_at,
+		EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND x.state IN ('waiting', 'sent')) AS in_flight,
+		(SELECT count(*) FROM send_lines x WHERE x.listing_id = l.id AND x.state = 'confirmed' AND x.price IS NOT NULL AND x.plan_line_id IS NOT NULL AND x.answered_at > ?) AS moves_today
+		FROM (SELECT * FROM listings WHERE site_id = ? AND id > ? ORDER BY id LIMIT ?) l JOIN entries e ON e.id = l.entry_id
+		JOIN supply_links k ON k.product_id = l.product_id JOIN supplier_products sp ON sp.id = k.supplier_product_id
+		JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id ORDER BY l.id, k.id`, dayAgo, siteID, after, limit).Scan(&out).Error
+	return out, err
+}
+
+// CountListings counts the listings of a site.
+func (s *Store) CountListings(ctx context.Context, siteID int64) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Model(&Listing{}).Where("site_id = ?", siteID).Count(&n).Error
+	return n, err
+}
+
+// PutWorkedOut writes what was worked out for a listing, and nothing else of it.
+func (tx Tx) PutWorkedOut(l *Listing) error {
+	return tx.db.Exec(`UPDATE listings SET state = ?, price = ?, quantity = ?, landed = ?, profit = ?, floor = ?, break_even = ?, bound = ?, why = ? WHERE id = ?`,
+		l.State, l.Price, l.Quantity, l.Landed, l.Profit, l.Floor, l.BreakEven, l.Bound, l.Why, l.ID).Error
+}
+
+// ChooseLink makes one supply link of a product the present one.
+func (tx Tx) ChooseLink(productID, linkID int64) error {
+	return tx.db.Exec(`UPDATE supply_links SET present = (id = ?) WHERE product_id = ?`, linkID, productID).Error
+}
+
+// OvertakePlans closes the open plans of a site.
+func (tx Tx) OvertakePlans(siteID int64) error {
+	return tx.db.Exec(`UPDATE plans SET open = 0 WHERE site_id = ? AND open`, siteID).Error
+}
+
+// CategoriesOf lists a site's categories.
+func (s *Store) CategoriesOf(ctx context.Context, siteID int64) ([]Category, error) {
+	var out []Category
+	err := s.read.WithContext(ctx).Where("site_id = ?", siteID).Order("name").Find(&out).Error
+	return out, err
+}
+
+// FeesOf lists a site's fee schedules, oldest first.
+func (s *Store) FeesOf(ctx context.Context, siteID int64) ([]FeeSchedule, error) {
+	var out []FeeSchedule
+	err := s.read.WithContext(ctx).Where("site_id = ?", siteID).Order("category, starts_on").Find(&out).Error
+	return out, err
+}
+
+// PutFees replaces a site's categories and fee schedules.
+func (tx Tx) PutFees(siteID int64, cats []Category, fees []FeeSchedule) error {
+	err := errors.Join(tx.db.Where("site_id = ?", siteID).Delete(&Category{}).Error, tx.db.Where("site_id = ?", siteID).Delete(&FeeSchedule{}).Error)
+	if err == nil && len(cats) > 0 {
+		err = tx.CreateAll(cats)
+	}
+	if err == nil && len(fees) > 0 {
+		err = tx.CreateAll(fees)
+	}
+	return err
+}
+
+// RuleOf is the price rule of a site, or ErrMissing.
+func (s *Store) RuleOf(ctx context.Context, siteID int64) (PriceRule, error) {
+	var r PriceRule
+	res := s.read.WithContext(ctx).Where("site_id = ?", siteID).Order("position, id").Limit(1).Find(&r)
+	if res.Error == nil && res.RowsAffected == 0 {
+		return r, ErrMissing
+	}
+	return r, res.Error
+}
+
+// Rates lists the exchange rates.
+func (s *Store) Rates(ctx context.Context) ([]ExchangeRate, error) {
+	var out []ExchangeRate
+	err := s.read.WithContext(ctx).Order("from_currency, to_currency").Find(&out).Error
+	return out, err
+}
+
+// PutRate keeps one exchange rate in place of an earlier one.
+func (tx Tx) PutRate(r *ExchangeRate) error {
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "from_currency"}, {Name: "to_currency"}},
+		DoUpdates: clause.AssignmentColumns([]string{"rate", "day"})}).Create(r).Error
+}
+
+// Sendable is a listing with what a line to the marketplace needs.
+type Sendable struct {
+	Listing      `gorm:"embedded"`
+	Cost         int64
+	CostCurrency string
+}
+
+// Sendables are listings that may go out as new offers: those with the ids, or
+// all that are ready where ids is nil. Refused ones go only by their id.
+func (tx Tx) Sendables(ids []int64) ([]Sendable, error) {
+	var out []Sendable
+	q := `SELECT l.*, sp.cost, sp.currency AS cost_currency FROM listings l JOIN supply_links k ON k.product_id = l.product_id AND k.present
+		JOIN supplier_products sp ON sp.id = k.supplier_product_id WHERE l.price IS NOT NULL AND l.quantity > 0 AND `
+	if ids == nil {
+		return out, tx.db.Raw(q + "l.state = 'ready' ORDER BY l.id").Scan(&out).Error
+	}
+	return out, tx.db.Raw(q+"l.state IN ('ready', 'refused') AND l.id IN ? ORDER BY l.id", ids).Scan(&out).Error
+}
+
+// PlanSendables are waiting lines of an open plan: those with the ids, or all
+// that may go where ids is nil. A line whose listing has moved on since, or is
+// on its way already, is not among them.
+func (tx Tx) PlanSendables(planID int64, ids []int64) ([]PlanLine, error) {
+	var out []PlanLine
+	q := tx.db.Model(&PlanLine{}).Select("plan_lines.*").Joins("JOIN plans p ON p.id = plan_lines.plan_id AND p.open").
+		Joins("JOIN listings l ON l.id = plan_lines.listing_id").
+		Where("plan_lines.plan_id = ? AND plan_lines.state = 'waiting' AND plan_lines.verdict <> 'blocked'", planID).
+		Where("NOT EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND x.state IN ('waiting', 'sent'))").
+		Where("(plan_lines.from_price IS NULL OR plan_lines.from_price = l.confirmed_price)").
+		Where("(plan_lines.to_price IS NULL OR l.floor IS NULL OR plan_lines.to_price >= l.floor)").
+		Where("(plan_lines.from_qty IS NULL OR plan_lines.from_qty = l.confirmed_quantity)").
+		Where("(plan_lines.to_qty IS NULL OR plan_lines.to_qty = 0 OR plan_lines.to_qty <= l.quantity)")
+	if ids == nil {
+		q = q.Where("plan_lines.verdict = 'go'")
+	} else {
+		q = q.Where("plan_lines.id IN ?", ids)
+	}
+	err := q.Order("CASE plan_lines.kind WHEN 'zero' THEN 0 WHEN 'no price' THEN 1 ELSE 2 END, plan_lines.id").Find(&out).Error
+	return out, err
+}
+
+// MarkPlanLines sets the state of plan lines.
+func (tx Tx) MarkPlanLines(ids []int64, state string) error {
+	return tx.db.Model(&PlanLine{}).Where("id IN ?", ids).Update("state", state).Error
+}
+
+// MarkListings sets the state of listings.
+func (tx Tx) MarkListings(ids []int64, state string) error {
+	return tx.db.Model(&Listing{}).Where("id IN ?", ids).Update("state", state).Error
+}
+
+// OutgoingLine is a line of a send-out with what the marketplace is told of it.
+type OutgoingLine struct {
+	SendLine `gorm:"embedded"`
+	SKU      string
+	EntryRef string
+}
+
+// Outgoing lists the lines of a send-out in the order they go.
+func (s *Store) Outgoing(ctx context.Context, sendOutID int64) ([]OutgoingLine, error) {
+	var out []OutgoingLine
+	err := s.write.WithContext(ctx).Raw(`SELECT x.*, p.sku, e.ref AS entry_ref FROM send_lines x JOIN listings l ON l.id = x.listing_id
+		JOIN products p ON p.id = l.product_id JOIN entries e ON e.id = l.entry_id WHERE x.send_out_id = ? ORDER BY x.id`, sendOutID).Scan(&out).Error
+	return out, err
+}
+
+// MarkLines sets the state of the lines of a send-out that are in another.
+func (tx Tx) MarkLines(sendOutID int64, from, to, words string, at *time.Time) error {
+	return tx.db.Model(&SendLine{}).Where("send_out_id = ? AND state = ?", sendOutID, from).
+		Updates(map[string]any{"state": to, "words": words, "answered_at": at}).Error
+}
+
+// Answered is the answer given to an idempotency key; false where there is none.
+func (s *Store) Answered(ctx context.Context, key string) (Answered, bool, error) {
+	var a Answered
+	res := s.write.WithContext(ctx).Where("key = ?", key).Limit(1).Find(&a)
+	return a, res.RowsAffected > 0, res.Error
+}
+
+// SourceByName is the source of a name; false where there is none.
+func (tx Tx) SourceByName(name string) (Source, bool, error) {
+	var s Source
+	res := tx.db.Where("name = ?", name).Limit(1).Find(&s)
+	return s, res.RowsAffected > 0, res.Error
+}
+
+// SupplierNamed is the supplier of a name, made where it isn't there.
+func (tx Tx) SupplierNamed(name string, now time.Time) (Supplier, error) {
+	s := Supplier{Name: name, CreatedAt: now}
+	return s, tx.db.Where("name = ?", name).FirstOrCreate(&s).Error
+}
+
+// Feed updates only some columns of a feed.
+func (s *Store) UpdateFeed(ctx context.Context, id int64, columns map[string]any) error {
+	return s.write.WithContext(ctx).Model(&Feed{}).Where("id = ?", id).Updates(columns).Error
+}
+
+// KeepHeld writes what a held feed would set aside, in place of an earlier reading.
+func (tx Tx) KeepHeld(feedID int64, aside []SetAside, columns map[string]any) error {
+	if err := tx.db.Where("feed_id = ?", feedID).Delete(&SetAside{}).Error; err != nil {
+		return err
+	}
+	if len(aside) > 0 {
+		if err := tx.CreateAll(aside); err != nil {
+			return err
+		}
+	}
+	return tx.db.Model(&Feed{}).Where("id = ?", feedID).Updates(columns).Error
+}
+
+// Update changes only some columns of a row.
+func (tx Tx) Update(row any, columns map[string]any) error {
+	return tx.db.Model(row).Updates(columns).Error
+}
+
+// ForgetAnswers drops idempotency answers older than a day.
+func (s *Store) ForgetAnswers(ctx context.Context, before time.Time) error {
+	return s.write.WithContext(ctx).Where("at < ?", before).Delete(&Answered{}).Error
+}
+
+// ListedEntry tells whether we have a listing on an entry.
+func (s *Store) ListedEntry(ctx context.Context, siteID int64, ref string) (bool, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM listings l JOIN entries e ON e.id = l.entry_id WHERE l.site_id = ? AND e.ref = ?", siteID, ref).Scan(&n).Error
+	return n > 0, err
+}
+
+// MoveAddresses points a marketplace and a source to where they are now.
+func (s *Store) MoveAddresses(ctx context.Context, marketplace, gateway, source, address string) error {
+	return s.Do(ctx, func(tx Tx) error {
+		if err := tx.db.Model(&Marketplace{}).Where("name = ?", marketplace).Update("address", gateway).Error; err != nil {
+			return err
+		}
+		return tx.db.Model(&Source{}).Where("name = ?", source).Update("address", address).Error
+	})
+}

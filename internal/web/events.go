@@ -1,0 +1,40 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"time"
+)
+
+// events streams runs and changes until the listener goes.
+func (s *server) events(w http.ResponseWriter, r *http.Request) {
+	c, end := s.app.Events.Listen()
+	defer end()
+	flush := http.NewResponseController(w)
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.WriteHeader(http.StatusOK)
+	_, _ = fmt.Fprint(w, ": here\n\n")
+	if flush.Flush() != nil {
+		return
+	}
+	beat := time.NewTicker(20 * time.Second)
+	defer beat.Stop()
+	for {
+		select {
+		case <-r.Context().Done():
+			return
+		case <-beat.C:
+			_, _ = fmt.Fprint(w, ": still here\n\n")
+		case e := <-c:
+			text, err := json.Marshal(e)
+			if err != nil {
+				return
+			}
+			_, _ = fmt.Fprintf(w, "data: %s\n\n", text)
+		}
+		if flush.Flush() != nil {
+			return
+		}
+	}
+}
