@@ -58,6 +58,8 @@ var goods = []good{
 	{"sit mat, foam", "sleep", 380, []string{"moss", "slate"}},
 	{"quilt, down", "sleep", 8900, []string{"summer", "three season", "winter"}},
 	{"pillow, inflatable", "sleep", 860, []string{"small", "large"}},
+	{"blanket, wool", "sleep", 2240, []string{"moss", "slate"}},
+	{"gaiters, pair", "walking", 1370, []string{"short", "long"}},
 }
 
 // item is one thing of the demo, as everybody knows it.
@@ -90,17 +92,15 @@ func (it *item) entryTitle() string {
 
 func (it *item) ref() string { return fmt.Sprintf("FW-%05d", 20000+it.n*7) }
 
-// items lists n things; the same n gives the same things.
+// items lists the first n of all the things there are.
 func items(n int) []item {
 	r := rand.New(rand.NewPCG(Seed, 1))
 	var out []item
-	for len(out) < n {
-		for _, l := range lines {
-			for _, b := range brands {
-				for _, g := range goods {
-					for _, way := range g.ways {
-						out = append(out, item{brand: b, line: l, good: g, way: way, category: g.category})
-					}
+	for _, l := range lines {
+		for _, b := range brands {
+			for _, g := range goods {
+				for _, way := range g.ways {
+					out = append(out, item{brand: b, line: l, good: g, way: way, category: g.category})
 				}
 			}
 		}
@@ -112,8 +112,8 @@ func items(n int) []item {
 		it.n = i
 		it.gtin = gtin13(100_000 + i*37)
 		it.cost = it.good.cost*(85+r.Int64N(40))/100 + r.Int64N(9)
-		it.stock = r.Int64N(90) + 2
-		if r.IntN(12) == 0 {
+		it.stock = r.Int64N(90) + 4
+		if r.IntN(12) == 0 && i >= mayMove {
 			it.stock = 0
 		}
 		it.pack = 1

@@ -97,6 +97,11 @@ func (a *App) keepFeed(ctx context.Context, in *inboxFile, name string, sourceID
 	f := store.Feed{SourceID: sourceID, Name: clip(name, 300), File: in.name, Bytes: info.Size(), Digest: in.sum(), State: store.FeedLooked,
 		Look: string(look), ReceivedAt: a.now()}
 	err = a.Store.Do(ctx, func(tx store.Tx) error {
+		if sourceID != nil { // an older feed that nobody took yet is overtaken
+			if err := tx.DiscardLooked(*sourceID); err != nil {
+				return err
+			}
+		}
 		if err := tx.Create(&f); err != nil {
 			return err
 		}

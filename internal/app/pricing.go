@@ -45,6 +45,7 @@ type pricer struct {
 	stock    supply.StockRule
 	guards   plan.Guards
 	currency money.Currency
+	lines    []pricing.Line // room for one quote
 }
 
 func (a *App) pricer(ctx context.Context, site store.Site) (*pricer, error) {
@@ -194,7 +195,7 @@ func saves(present, other int64) bool {
 // put writes what was worked out into a listing and tells whether it differs.
 func (p *pricer) put(l *store.Listing, w worked) bool {
 	before := *l
-	l.Price, l.Profit, l.Floor, l.BreakEven, l.Landed, l.Bound, l.Why = nil, nil, nil, nil, nil, "", w.broken
+	l.Price, l.Profit, l.Floor, l.BreakEven, l.Landed, l.Fees, l.Tax, l.Outbound, l.Bound, l.Why = nil, nil, nil, nil, nil, nil, nil, nil, "", w.broken
 	l.Quantity = w.offer
 	if w.broken == "" {
 		l.Landed = &w.spend.Landed
@@ -209,8 +210,10 @@ func (p *pricer) put(l *store.Listing, w worked) bool {
 	}
 	if w.choice.Found && w.broken == "" {
 		l.Price, l.Why = &w.choice.Price, ""
-		if v, err := w.terms.Profit(w.spend, w.choice.Price); err == nil {
-			l.Profit = &v
+		if q, err := w.terms.Quote(p.lines[:0], w.spend, money.Of(w.choice.Price, p.currency)); err == nil {
+			p.lines = q.Lines
+			l.Profit = &q.Profit
+			l.Fees, l.Tax, l.Outbound = parts(q.Lines)
 		}
 		if w.offer == 0 {
 			l.Why = p.quantityWhy(w)
@@ -232,9 +235,26 @@ func (p *pricer) put(l *store.Listing, w worked) bool {
 	return !sameListing(&before, l)
 }
 
+// parts sums a quote's lines into the parts of a margin strip, as costs.
+func parts(lines []pricing.Line) (fees, tax, outbound *int64) {
+	fees, tax, outbound = new(int64), new(int64), new(int64)
+	for _, x := range lines {
+		switch x.Kind {
+		case pricing.LineFee, pricing.LineFeeTax, pricing.LineAllowance:
+			*fees -= x.Amount
+		case pricing.LineTax:
+			*tax -= x.Amount
+		case pricing.LineOutbound, pricing.LineDelivery:
+			*outbound -= x.Amount
+		}
+	}
+	return fees, tax, outbound
+}
+
 func sameListing(a, b *store.Listing) bool {
 	eq := func(x, y *int64) bool { return x == y || x != nil && y != nil && *x == *y }
 	return eq(a.Price, b.Price) && eq(a.Profit, b.Profit) && eq(a.Floor, b.Floor) && eq(a.BreakEven, b.BreakEven) && eq(a.Landed, b.Landed) &&
+		eq(a.Fees, b.Fees) && eq(a.Tax, b.Tax) && eq(a.Outbound, b.Outbound) &&
 		a.Quantity == b.Quantity && a.Bound == b.Bound && a.Why == b.Why && a.State == b.State
 }
 

@@ -222,6 +222,9 @@ type Listing struct {
 	Price             *int64 // what should be asked
 	Quantity          int64  // what should be offered
 	Landed            *int64
+	Fees              *int64 // all fees, their tax and the allowances, of Price
+	Tax               *int64
+	Outbound          *int64 // sending one, less what the buyer pays for it
 	Profit            *int64
 	Floor             *int64
 	BreakEven         *int64

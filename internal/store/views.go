@@ -29,6 +29,9 @@ type ListingRow struct {
 	Price             *int64     `json:"price"`
 	Quantity          int64      `json:"quantity"`
 	Landed            *int64     `json:"landed"`
+	Fees              *int64     `json:"fees" doc:"Fees, their tax and allowances, of the price"`
+	Tax               *int64     `json:"tax"`
+	Outbound          *int64     `json:"outbound" doc:"Sending one, less what the buyer pays for it"`
 	Profit            *int64     `json:"profit"`
 	BreakEven         *int64     `json:"break_even"`
 	Floor             *int64     `json:"floor"`
@@ -49,7 +52,7 @@ type ListingRow struct {
 }
 
 const listingColumns = `l.id, l.product_id, p.sku, p.title, p.brand, s.name AS site, coalesce(c.name, e.category) AS category, e.ref AS entry_ref, e.page, l.state, l.currency,
-	l.price, l.quantity, l.landed, l.profit, l.break_even, l.floor, l.bound, l.why, l.confirmed_price, l.confirmed_quantity, l.confirmed_at, l.words,
+	l.price, l.quantity, l.landed, l.fees, l.tax, l.outbound, l.profit, l.break_even, l.floor, l.bound, l.why, l.confirmed_price, l.confirmed_quantity, l.confirmed_at, l.words,
 	u.name AS supplier, sp.ref, sp.cost, sp.currency AS cost_currency, sp.stock, sp.stock_state, sp.gone, p.gtin`
 
 const listingTables = `listings l JOIN products p ON p.id = l.product_id JOIN sites s ON s.id = l.site_id JOIN entries e ON e.id = l.entry_id
@@ -201,6 +204,14 @@ type PlanRow struct {
 	Asked      *int64   `json:"asked" doc:"The price asked after the change"`
 	ProfitWas  *int64   `json:"profit_was" doc:"Left of a sale at the old price, at today's cost"`
 	ProfitNew  *int64   `json:"profit_new"`
+	Price      *int64   `json:"price" doc:"The price worked out, with what it splits into"`
+	Landed     *int64   `json:"landed"`
+	Fees       *int64   `json:"fees"`
+	Tax        *int64   `json:"tax"`
+	Outbound   *int64   `json:"outbound"`
+	Profit     *int64   `json:"profit"`
+	BreakEven  *int64   `json:"break_even"`
+	Floor      *int64   `json:"floor"`
 	Reasons    []string `json:"reasons" gorm:"serializer:json"`
 	Verdict    string   `json:"verdict"`
 	VerdictWhy string   `json:"verdict_why"`
@@ -211,7 +222,7 @@ type PlanRow struct {
 func (s *Store) PlanLines(ctx context.Context, planID int64, p Page) (List[PlanRow], error) {
 	return list[PlanRow](ctx, s.read, listQuery{
 		columns: `x.id, x.listing_id, p.sku, p.title, s.name AS site, e.page, x.currency, x.kind, x.from_price, x.to_price, x.from_qty, x.to_qty,
-			coalesce(x.to_price, l.confirmed_price) AS asked, x.profit_was, x.profit_new, x.reasons, x.verdict, x.verdict_why, x.state`,
+			coalesce(x.to_price, l.confirmed_price) AS asked, x.profit_was, x.profit_new, l.price, l.landed, l.fees, l.tax, l.outbound, l.profit, l.break_even, l.floor, x.reasons, x.verdict, x.verdict_why, x.state`,
 		from: `plan_lines x JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id JOIN sites s ON s.id = l.site_id JOIN entries e ON e.id = l.entry_id
 			WHERE x.plan_id = ? AND x.state = 'waiting'`,
 		args: []any{planID}, id: "x.id", sort: "order",

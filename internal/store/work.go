@@ -139,8 +139,8 @@ func (s *Store) CountListings(ctx context.Context, siteID int64) (int64, error) 
 
 // PutWorkedOut writes what was worked out for a listing, and nothing else of it.
 func (tx Tx) PutWorkedOut(l *Listing) error {
-	return tx.db.Exec(`UPDATE listings SET state = ?, price = ?, quantity = ?, landed = ?, profit = ?, floor = ?, break_even = ?, bound = ?, why = ? WHERE id = ?`,
-		l.State, l.Price, l.Quantity, l.Landed, l.Profit, l.Floor, l.BreakEven, l.Bound, l.Why, l.ID).Error
+	return tx.db.Exec(`UPDATE listings SET state = ?, price = ?, quantity = ?, landed = ?, fees = ?, tax = ?, outbound = ?, profit = ?, floor = ?, break_even = ?, bound = ?, why = ? WHERE id = ?`,
+		l.State, l.Price, l.Quantity, l.Landed, l.Fees, l.Tax, l.Outbound, l.Profit, l.Floor, l.BreakEven, l.Bound, l.Why, l.ID).Error
 }
 
 // ChooseLink makes one supply link of a product the present one.
@@ -337,4 +337,9 @@ func (s *Store) MoveAddresses(ctx context.Context, marketplace, gateway, source,
 		}
 		return tx.db.Model(&Source{}).Where("name = ?", source).Update("address", address).Error
 	})
+}
+
+// DiscardLooked discards the feeds of a source that were looked at and not taken.
+func (tx Tx) DiscardLooked(sourceID int64) error {
+	return tx.db.Model(&Feed{}).Where("source_id = ? AND state = ?", sourceID, FeedLooked).Update("state", FeedDiscarded).Error
 }

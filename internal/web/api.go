@@ -19,20 +19,23 @@ type body[T any] struct{ Body T }
 
 type none struct{}
 
-type byID struct {
+type ByID struct {
 	ID int64 `path:"id"`
 }
 
-type paged struct {
+type Paged struct {
 	Limit  int    `query:"limit" default:"100" minimum:"1" maximum:"500"`
 	Cursor string `query:"cursor" doc:"Where the last part ended"`
 	Sort   string `query:"sort"`
 	Desc   bool   `query:"desc"`
 }
 
-func (p paged) page() store.Page {
+func (p Paged) page() store.Page {
 	return store.Page{Limit: p.Limit, Cursor: p.Cursor, Sort: p.Sort, Desc: p.Desc}
 }
+
+// Lists are never null here: every answer makes them, if only empty.
+func init() { huma.DefaultArrayNullable = false }
 
 // op registers one operation; its errors become problem+json here and nowhere else.
 func op[I, O any](api huma.API, method, path, id, summary string, do func(ctx context.Context, in *I) (O, error)) {
@@ -119,7 +122,7 @@ func (s *server) overview(api huma.API) {
 		}
 		return live, err
 	})
-	op(api, http.MethodPost, "/api/runs/{id}/stop", "stop-run", "Stop a run", func(_ context.Context, in *byID) (done, error) {
+	op(api, http.MethodPost, "/api/runs/{id}/stop", "stop-run", "Stop a run", func(_ context.Context, in *ByID) (done, error) {
 		return done{s.app.Queue.Stop(in.ID)}, nil
 	})
 	op(api, http.MethodGet, "/api/demo", "demo", "The clock, and whether this is the demo", func(context.Context, *none) (demoView, error) {
@@ -181,15 +184,15 @@ func (s *server) sources(api huma.API) {
 		}
 		return s.viewSource(ctx, x)
 	})
-	op(api, http.MethodPost, "/api/sources/{id}/fetch", "fetch-source", "Fetch a source's address", func(ctx context.Context, in *byID) (work.Run, error) {
+	op(api, http.MethodPost, "/api/sources/{id}/fetch", "fetch-source", "Fetch a source's address", func(ctx context.Context, in *ByID) (work.Run, error) {
 		return s.app.Fetch(ctx, in.ID)
 	})
-	op(api, http.MethodGet, "/api/feeds/{id}", "feed", "One feed and what was recognised of it", func(ctx context.Context, in *byID) (feedView, error) {
+	op(api, http.MethodGet, "/api/feeds/{id}", "feed", "One feed and what was recognised of it", func(ctx context.Context, in *ByID) (feedView, error) {
 		f, err := store.Get[store.Feed](ctx, s.app.Store, in.ID)
 		return viewFeed(f), err
 	})
 	op(api, http.MethodPost, "/api/feeds/{id}/take", "take-feed", "Take a feed that waits", func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body struct {
 			SourceID int64             `json:"source_id"`
 			Columns  map[string]string `json:"columns,omitempty" doc:"Column name to field, where it differs from what was recognised; kept with the source"`
@@ -198,12 +201,12 @@ func (s *server) sources(api huma.API) {
 	}) (work.Run, error) {
 		return s.app.Take(ctx, in.ID, in.Body.SourceID, in.Body.Columns, in.Body.Once)
 	})
-	op(api, http.MethodPost, "/api/feeds/{id}/discard", "discard-feed", "Drop a feed that waits", func(ctx context.Context, in *byID) (done, error) {
+	op(api, http.MethodPost, "/api/feeds/{id}/discard", "discard-feed", "Drop a feed that waits", func(ctx context.Context, in *ByID) (done, error) {
 		return said(s.app.Discard(ctx, in.ID))
 	})
 	op(api, http.MethodGet, "/api/feeds/{id}/set-aside", "set-aside", "Rows a feed set aside, with each problem", func(ctx context.Context, in *struct {
-		byID
-		paged
+		ByID
+		Paged
 	}) (store.List[setAsideView], error) {
 		l, err := s.app.Store.SetAsides(ctx, in.ID, in.page())
 		out := store.List[setAsideView]{Rows: []setAsideView{}, Total: l.Total, Next: l.Next}
@@ -213,8 +216,8 @@ func (s *server) sources(api huma.API) {
 		return out, err
 	})
 	op(api, http.MethodGet, "/api/feeds/{id}/changes", "changes", "What a feed changed", func(ctx context.Context, in *struct {
-		byID
-		paged
+		ByID
+		Paged
 	}) (store.List[store.ChangeRow], error) {
 		return s.app.Store.Changes(ctx, in.ID, in.page())
 	})
@@ -230,7 +233,7 @@ type setAsideView struct {
 
 func (s *server) matching(api huma.API) {
 	op(api, http.MethodGet, "/api/matches", "matches", "Supplier products that wait for a decision", func(ctx context.Context, in *struct {
-		paged
+		Paged
 		State string `query:"state" enum:"waiting,later,new entry" default:"waiting"`
 	}) (store.List[store.MatchRow], error) {
 		states := []string{in.State}
@@ -240,13 +243,13 @@ func (s *server) matching(api huma.API) {
 		return s.app.Store.Matches(ctx, states, in.page())
 	})
 	op(api, http.MethodGet, "/api/matches/{id}/candidates", "candidates", "Entries that a supplier product may be, weighed", func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Words string `query:"words" maxLength:"300" doc:"Look entries up by these words as well"`
 	}) ([]app.CandidateView, error) {
 		return s.app.Candidates(ctx, in.ID, in.Words)
 	})
 	op(api, http.MethodPost, "/api/matches/{id}/decide", "decide-match", "Choose an entry, ask for a new one, or put it off", func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body struct {
 			Entry string `json:"entry,omitempty" doc:"Ref of the entry chosen"`
 			State string `json:"state,omitempty" enum:"new entry,later"`
@@ -254,7 +257,7 @@ func (s *server) matching(api huma.API) {
 	}) (done, error) {
 		return said(s.app.Decide(ctx, in.ID, in.Body.State, in.Body.Entry))
 	})
-	op(api, http.MethodPost, "/api/sites/{id}/look-again", "look-again", "Look undecided supplier products up again", func(ctx context.Context, in *byID) (work.Run, error) {
+	op(api, http.MethodPost, "/api/sites/{id}/look-again", "look-again", "Look undecided supplier products up again", func(ctx context.Context, in *ByID) (work.Run, error) {
 		return s.app.LookAgain(ctx, in.ID)
 	})
 }
@@ -287,7 +290,7 @@ func (s *server) prices(api huma.API) {
 		return out, err
 	})
 	op(api, http.MethodPut, "/api/sites/{id}/terms", "set-terms", "Set what delivery costs the buyer and what sending costs us", func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body struct {
 			Charged  string `json:"charged"`
 			Outbound string `json:"outbound"`
@@ -295,10 +298,10 @@ func (s *server) prices(api huma.API) {
 	}) (done, error) {
 		return said(s.app.SetTerms(ctx, in.ID, in.Body.Charged, in.Body.Outbound))
 	})
-	op(api, http.MethodGet, "/api/sites/{id}/fees", "fees", "A site's fee schedules", func(ctx context.Context, in *byID) ([]app.FeeRow, error) {
+	op(api, http.MethodGet, "/api/sites/{id}/fees", "fees", "A site's fee schedules", func(ctx context.Context, in *ByID) ([]app.FeeRow, error) {
 		return s.app.Fees(ctx, in.ID)
 	})
-	op(api, http.MethodPost, "/api/sites/{id}/fees/read", "read-fees", "Read a site's fees and categories again", func(ctx context.Context, in *byID) (done, error) {
+	op(api, http.MethodPost, "/api/sites/{id}/fees/read", "read-fees", "Read a site's fees and categories again", func(ctx context.Context, in *ByID) (done, error) {
 		return said(s.app.RefreshFees(ctx, in.ID))
 	})
 	op(api, http.MethodGet, "/api/rates", "rates", "Exchange rates", func(ctx context.Context, _ *none) ([]rateView, error) {
@@ -316,16 +319,16 @@ func (s *server) prices(api huma.API) {
 	}]) (done, error) {
 		return said(s.app.SetRate(ctx, in.Body.From, in.Body.To, in.Body.Rate))
 	})
-	op(api, http.MethodGet, "/api/sites/{id}/rule", "rule", "A site's price rule", func(ctx context.Context, in *byID) (app.Rule, error) { return s.app.RuleOf(ctx, in.ID) })
+	op(api, http.MethodGet, "/api/sites/{id}/rule", "rule", "A site's price rule", func(ctx context.Context, in *ByID) (app.Rule, error) { return s.app.RuleOf(ctx, in.ID) })
 	op(api, http.MethodPut, "/api/sites/{id}/rule", "set-rule", "Keep a site's price rule", func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body app.Rule
 	}) (done, error) {
 		in.Body.Name = "Everything"
 		return said(s.app.SetRule(ctx, in.ID, in.Body))
 	})
 	op(api, http.MethodGet, "/api/listings", "listings", "Listings", func(ctx context.Context, in *struct {
-		paged
+		Paged
 		State string `query:"state" doc:"States, parted by commas; empty for all"`
 		Words string `query:"words" maxLength:"300"`
 	}) (store.List[store.ListingRow], error) {
@@ -335,11 +338,11 @@ func (s *server) prices(api huma.API) {
 		}
 		return s.app.Store.Listings(ctx, f, in.page())
 	})
-	op(api, http.MethodGet, "/api/listings/{id}", "listing", "One listing", func(ctx context.Context, in *byID) (store.ListingRow, error) {
+	op(api, http.MethodGet, "/api/listings/{id}", "listing", "One listing", func(ctx context.Context, in *ByID) (store.ListingRow, error) {
 		return s.app.Store.ListingRowOf(ctx, in.ID)
 	})
 	op(api, http.MethodGet, "/api/listings/{id}/lines", "listing-lines", "A listing's price, opened into its lines", func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Price int64 `query:"price" doc:"Another price to open, minor units; 0 for the one worked out"`
 	}) (app.Explained, error) {
 		if in.Price != 0 {
@@ -380,13 +383,13 @@ func (s *server) watching(api huma.API) {
 		return out, err
 	})
 	op(api, http.MethodGet, "/api/plans/{id}/lines", "plan-lines", "Lines of a plan that wait, in the order they go out", func(ctx context.Context, in *struct {
-		byID
-		paged
+		ByID
+		Paged
 	}) (store.List[store.PlanRow], error) {
 		return s.app.Store.PlanLines(ctx, in.ID, in.page())
 	})
 	op(api, http.MethodPost, "/api/plans/{id}/send", "send-plan", "Send lines of a plan", func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body struct {
 			Lines []int64 `json:"lines,omitempty" doc:"Which; all that may go where left out"`
 		}
@@ -401,23 +404,23 @@ func (s *server) sending(api huma.API) {
 	}]) (app.Sent, error) {
 		return s.app.SendListings(ctx, in.Body.Listings)
 	})
-	op(api, http.MethodGet, "/api/send-outs", "send-outs", "Send-outs, newest first", func(ctx context.Context, in *paged) (store.List[store.SendOutRow], error) {
+	op(api, http.MethodGet, "/api/send-outs", "send-outs", "Send-outs, newest first", func(ctx context.Context, in *Paged) (store.List[store.SendOutRow], error) {
 		return s.app.Store.SendOuts(ctx, in.page())
 	})
-	op(api, http.MethodGet, "/api/send-outs/{id}", "send-out", "One send-out", func(ctx context.Context, in *byID) (store.SendOutRow, error) {
+	op(api, http.MethodGet, "/api/send-outs/{id}", "send-out", "One send-out", func(ctx context.Context, in *ByID) (store.SendOutRow, error) {
 		return s.app.Store.SendOutRowOf(ctx, in.ID)
 	})
 	op(api, http.MethodGet, "/api/send-outs/{id}/lines", "send-lines", "Lines of a send-out", func(ctx context.Context, in *struct {
-		byID
-		paged
+		ByID
+		Paged
 		State string `query:"state"`
 	}) (store.List[store.SendLineRow], error) {
 		return s.app.Store.SendLines(ctx, in.ID, in.State, in.page())
 	})
-	op(api, http.MethodPost, "/api/send-outs/{id}/again", "send-again", "Try a stuck send-out again; nothing is sent twice", func(ctx context.Context, in *byID) (work.Run, error) {
+	op(api, http.MethodPost, "/api/send-outs/{id}/again", "send-again", "Try a stuck send-out again; nothing is sent twice", func(ctx context.Context, in *ByID) (work.Run, error) {
 		return s.app.SendAgain(ctx, in.ID)
 	})
-	op(api, http.MethodPost, "/api/send-outs/{id}/give-up", "give-up", "Give a send-out up that could not be handed over", func(ctx context.Context, in *byID) (done, error) {
+	op(api, http.MethodPost, "/api/send-outs/{id}/give-up", "give-up", "Give a send-out up that could not be handed over", func(ctx context.Context, in *ByID) (done, error) {
 		return said(s.app.GiveUp(ctx, in.ID))
 	})
 }

@@ -1,0 +1,134 @@
+// Command shots takes the pictures of docs/screenshots from the demo, walking
+// through the morning as a person would.
+package main
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/proto"
+
+	"easymargin/e2e/browser"
+)
+
+func main() {
+	dir := "docs/screenshots"
+	if len(os.Args) > 1 {
+		dir = os.Args[1]
+	}
+	if err := run(dir); err != nil {
+		fmt.Fprintln(os.Stderr, "shots:", err)
+		os.Exit(1)
+	}
+}
+
+func run(dir string) (err error) {
+	port, err := browser.FreePorts()
+	if err != nil {
+		return err
+	}
+	p, err := browser.Start(fmt.Sprintf("127.0.0.1:%d", port), "demo", "--speed", "60")
+	if err != nil {
+		return err
+	}
+	defer func() { _ = p.Kill() }()
+	b, end, err := browser.Open()
+	if err != nil {
+		return err
+	}
+	defer end()
+	page, err := browser.Page(b, p.URL+"/sources")
+	if err != nil {
+		return err
+	}
+	defer func() { // rod's Must calls panic with the error
+		if r := recover(); r != nil {
+			err = fmt.Errorf("%v", r)
+			if png, e := page.Screenshot(false, nil); e == nil {
+				_ = os.WriteFile(filepath.Join(os.TempDir(), "shots-failed.png"), png, 0o600)
+			}
+		}
+	}()
+	s := shooter{page.Timeout(25 * time.Second), p.URL, dir}
+	s.button("Fetch now")
+	s.page.MustElementR("button", "Look at the new feed").MustClick()
+	s.page.MustElementR("th", "Read as")
+	s.take("bring-in")
+	s.button("Take this feed")
+	s.page.MustElementR("dt", "rows read")
+	s.take("feed")
+	s.wait(`(c, runs) => c.ready > 1000 && runs.every(r => r.state === "done")`)
+	s.goTo("/match")
+	s.page.MustElementR("article", "for:")
+	s.page.MustElementR("[role=option]", "walking poles").MustClick()
+	s.page.MustElementR("article", "against:")
+	s.take("match")
+	s.goTo("/price?sort=title&open=40")
+	s.page.MustElement("[data-testid=lines]")
+	s.take("price")
+	s.goTo("/price?tab=rule")
+	s.page.MustElementR("button", "Keep this rule")
+	s.take("price-rule")
+	s.goTo("/price?tab=fees")
+	s.page.MustElementR("div", "commission")
+	s.take("price-fees")
+	s.goTo("/send")
+	s.page.MustElementR("button", "Send 1.* ready listings").MustClick()
+	s.page.MustElementR("h1", "Listings to Quaymarket GB")
+	s.wait(`(c, runs) => c.sent === 0 && c.live > 1000 && runs.every(r => r.state === "done")`)
+	s.page.MustElementR("div", "refused")
+	s.take("send")
+	s.button(`\+15 min`)
+	s.goTo("/sources")
+	s.button("Fetch now")
+	s.wait(`(c, runs) => c.plan_lines > 0 && runs.every(r => r.state === "done")`)
+	s.goTo("/watch")
+	s.page.MustElementR("button", "Send .* changes")
+	s.take("watch")
+	s.goTo("/")
+	s.page.MustElementR("div", "offer stock")
+	s.take("today")
+	s.goTo("/products?q=kettle")
+	s.page.MustElementR("[role=row]", "kettle")
+	s.take("products")
+	s.goTo("/sources")
+	s.page.MustElementR("[role=row]", "taken")
+	s.take("sources")
+	s.page.MustElement("[aria-label='Dark theme']").MustClick()
+	s.goTo("/watch")
+	s.page.MustElementR("button", "Send .* changes")
+	s.take("watch-dark")
+	return nil
+}
+
+type shooter struct {
+	page *rod.Page
+	url  string
+	dir  string
+}
+
+func (s shooter) goTo(path string) { s.page.MustNavigate(s.url + path).MustWaitLoad() }
+
+func (s shooter) button(words string) { s.page.MustElementR("button", words).MustClick() }
+
+// wait asks the API until a condition on its counts and runs holds.
+func (s shooter) wait(condition string) {
+	s.page.MustWait(`async () => {
+		const [c, runs] = await Promise.all(["counts", "runs"].map(x => fetch("/api/" + x).then(r => r.json())));
+		return (` + condition + `)(c, runs);
+	}`)
+}
+
+func (s shooter) take(name string) {
+	s.page.MustEval(`() => document.fonts.ready.then(() => new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r))))`)
+	png, err := s.page.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
+	if err == nil {
+		err = os.WriteFile(filepath.Join(s.dir, name+".png"), png, 0o644)
+	}
+	if err != nil {
+		panic(err)
+	}
+}

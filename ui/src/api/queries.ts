@@ -1,0 +1,105 @@
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useMemo } from "react";
+import { api, read, type Schemas } from "./client";
+
+export const useToday = () => useQuery({ queryKey: ["today"], queryFn: () => read(api.GET("/api/today")) });
+export const useCounts = () => useQuery({ queryKey: ["counts"], queryFn: () => read(api.GET("/api/counts")) });
+export const useRuns = () => useQuery({ queryKey: ["runs"], queryFn: () => read(api.GET("/api/runs")) });
+export const useSources = () => useQuery({ queryKey: ["sources"], queryFn: () => read(api.GET("/api/sources")) });
+export const useSites = () => useQuery({ queryKey: ["sites"], queryFn: () => read(api.GET("/api/sites")) });
+export const usePlan = () => useQuery({ queryKey: ["plan"], queryFn: () => read(api.GET("/api/plan")) });
+export const useClock = () =>
+  useQuery({ queryKey: ["clock"], queryFn: () => read(api.GET("/api/demo")), refetchInterval: 3000 });
+
+export const useFeed = (id: number) =>
+  useQuery({ queryKey: ["feeds", id], queryFn: () => read(api.GET("/api/feeds/{id}", { params: { path: { id } } })) });
+
+export const useListing = (id: number) =>
+  useQuery({
+    queryKey: ["listings", "one", id],
+    queryFn: () => read(api.GET("/api/listings/{id}", { params: { path: { id } } })),
+  });
+
+export const useLines = (id: number) =>
+  useQuery({
+    queryKey: ["listings", "lines", id],
+    queryFn: () => read(api.GET("/api/listings/{id}/lines", { params: { path: { id } } })),
+  });
+
+export const useCandidates = (id: number | undefined, words: string) =>
+  useQuery({
+    queryKey: ["matches", "candidates", id, words],
+    enabled: id !== undefined,
+    retry: false,
+    queryFn: () =>
+      read(api.GET("/api/matches/{id}/candidates", { params: { path: { id: id ?? 0 }, query: { words } } })),
+  });
+
+export const useSendOut = (id: number) =>
+  useQuery({
+    queryKey: ["sendouts", id],
+    queryFn: () => read(api.GET("/api/send-outs/{id}", { params: { path: { id } } })),
+  });
+
+export const useRule = (site: number | undefined) =>
+  useQuery({
+    queryKey: ["rules", site],
+    enabled: site !== undefined,
+    queryFn: () => read(api.GET("/api/sites/{id}/rule", { params: { path: { id: site ?? 0 } } })),
+  });
+
+export const useFees = (site: number | undefined) =>
+  useQuery({
+    queryKey: ["sites", "fees", site],
+    enabled: site !== undefined,
+    queryFn: () => read(api.GET("/api/sites/{id}/fees", { params: { path: { id: site ?? 0 } } })),
+  });
+
+export const useRates = () => useQuery({ queryKey: ["sites", "rates"], queryFn: () => read(api.GET("/api/rates")) });
+
+export type Part<T> = { rows: T[]; total: number; next: string };
+type Paging = { cursor?: string; limit: number };
+
+/** useParts reads a list part by part, as it is scrolled through. */
+export function useParts<T>(key: unknown[], get: (p: Paging) => Promise<Part<T>>, on = true) {
+  const q = useInfiniteQuery({
+    queryKey: key,
+    enabled: on,
+    initialPageParam: "",
+    queryFn: ({ pageParam }) => get({ cursor: pageParam || undefined, limit: 200 }),
+    getNextPageParam: (last) => last.next || undefined,
+  });
+  const rows = useMemo(() => q.data?.pages.flatMap((p) => p.rows) ?? [], [q.data]);
+  const { fetchNextPage, isFetchingNextPage, hasNextPage } = q;
+  const more = useCallback(() => {
+    if (hasNextPage && !isFetchingNextPage) fetchNextPage();
+  }, [fetchNextPage, hasNextPage, isFetchingNextPage]);
+  return {
+    rows,
+    total: q.data?.pages[0]?.total ?? 0,
+    more,
+    loading: q.isLoading,
+    error: q.error,
+    retry: () => q.refetch(),
+  };
+}
+
+export type Listing = Schemas["ListingRow"];
+type ListingQuery = { state?: string; words?: string; sort?: string; desc?: boolean };
+
+export const useListings = (query: ListingQuery, on = true) =>
+  useParts<Listing>(
+    ["listings", query],
+    (p) => read(api.GET("/api/listings", { params: { query: { ...query, ...p } } })),
+    on,
+  );
+
+/** useDo is a write: it reads the lists of the topics again when it is done. */
+export function useDo<In, Out>(doIt: (input: In) => Promise<Out>, ...topics: string[]) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: doIt,
+    onSettled: () =>
+      client.invalidateQueries({ predicate: (q) => [...topics, "counts", "today"].includes(String(q.queryKey[0])) }),
+  });
+}

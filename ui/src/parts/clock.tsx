@@ -1,0 +1,41 @@
+import { chakra } from "@chakra-ui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { api, read } from "../api/client";
+import { useClock, useDo } from "../api/queries";
+import { Button } from "./controls";
+
+export const at = (iso: string, o: Intl.DateTimeFormatOptions) =>
+  new Intl.DateTimeFormat("en-GB", { timeZone: "UTC", ...o }).format(new Date(iso));
+
+/** time writes a moment short: only the time on the day it is now. */
+export function time(iso: string | null | undefined, now?: string): string {
+  if (!iso) return "–";
+  const clock = at(iso, { hour: "2-digit", minute: "2-digit" });
+  return now && iso.slice(0, 10) === now.slice(0, 10)
+    ? clock
+    : `${at(iso, { day: "numeric", month: "short" })} ${clock}`;
+}
+
+/** Clock shows the time the application goes by; in the demo it can be moved on. */
+export function Clock() {
+  const { data } = useClock();
+  const client = useQueryClient();
+  const forward = useDo((minutes: number) => read(api.POST("/api/demo/forward", { body: { minutes } })), "clock");
+  if (!data) return null;
+  return (
+    <chakra.span display="flex" alignItems="center" gap="1.5" whiteSpace="nowrap">
+      <chakra.span fontFamily="mono" fontSize="12.5px" data-testid="clock">
+        {at(data.now, { weekday: "short", hour: "2-digit", minute: "2-digit" }).replace(",", "")}
+      </chakra.span>
+      {data.demo && (
+        <Button
+          size="small"
+          title="Move the demo's clock on by a quarter of an hour"
+          onClick={() => forward.mutate(15, { onSuccess: (d) => client.setQueryData(["clock"], d) })}
+        >
+          +15 min
+        </Button>
+      )}
+    </chakra.span>
+  );
+}

@@ -1,0 +1,189 @@
+import { chakra } from "@chakra-ui/react";
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+
+/** Button says what will happen. `main` is the one thing to do on a screen. */
+export const Button = chakra("button", {
+  base: {
+    display: "inline-flex",
+    alignItems: "center",
+    gap: "2",
+    h: "32px",
+    px: "3",
+    rounded: "5px",
+    borderWidth: "1px",
+    borderColor: "hair",
+    bg: "panel",
+    color: "ink",
+    fontWeight: "600",
+    fontSize: "13px",
+    whiteSpace: "nowrap",
+    cursor: "pointer",
+    _hover: { borderColor: "quiet" },
+    _disabled: { opacity: 0.5, cursor: "not-allowed" },
+  },
+  variants: {
+    look: {
+      main: { bg: "action", color: "actionInk", borderColor: "action", _hover: { borderColor: "ink" } },
+      plain: { bg: "transparent", borderColor: "transparent", px: "2", color: "ink", _hover: { bg: "band" } },
+    },
+    size: { small: { h: "26px", px: "2", fontSize: "12.5px" } },
+  },
+});
+
+export const Input = chakra("input", {
+  base: {
+    h: "32px",
+    px: "2",
+    rounded: "4px",
+    borderWidth: "1px",
+    borderColor: "hair",
+    bg: "panel",
+    color: "ink",
+    fontSize: "13.5px",
+    _placeholder: { color: "quiet" },
+    _invalid: { borderColor: "loss" },
+  },
+  variants: { figures: { true: { fontFamily: "mono", textAlign: "right" } } },
+});
+
+export const Select = chakra("select", {
+  base: {
+    h: "30px",
+    px: "1",
+    rounded: "4px",
+    borderWidth: "1px",
+    borderColor: "hair",
+    bg: "panel",
+    color: "ink",
+    fontSize: "13px",
+  },
+});
+
+/** Key shows the key that does the same. */
+export function Key({ children }: { children: ReactNode }) {
+  return (
+    <chakra.kbd
+      fontFamily="mono"
+      fontSize="11px"
+      lineHeight="16px"
+      minW="18px"
+      textAlign="center"
+      px="1"
+      rounded="3px"
+      borderWidth="1px"
+      borderColor="hair"
+      bg="panel"
+      color="ink"
+    >
+      {children}
+    </chakra.kbd>
+  );
+}
+
+/** Code is a number or a ref that has to be read letter by letter. */
+export const Code = chakra("span", {
+  base: { fontFamily: "mono", fontSize: "12.5px", color: "quiet", whiteSpace: "nowrap" },
+});
+
+export const Quiet = chakra("span", { base: { color: "quiet" } });
+
+/** Word is a state, as a word in a frame: never by colour alone. */
+export const Word = chakra("span", {
+  base: {
+    borderWidth: "1px",
+    borderColor: "hair",
+    rounded: "4px",
+    px: "1.5",
+    fontSize: "12px",
+    lineHeight: "18px",
+    whiteSpace: "nowrap",
+    color: "ink",
+  },
+  variants: { tone: { bad: { borderColor: "loss", color: "loss" }, good: { borderColor: "gain", color: "gain" } } },
+});
+
+type TitleProps = { title: ReactNode; more?: ReactNode; children?: ReactNode };
+
+/** Title heads a screen: what it is, what it stands on, and its actions. */
+export function Title({ title, more, children }: TitleProps) {
+  return (
+    <chakra.div display="flex" alignItems="center" gap="4" minH="48px" pt="3" pb="2" flexShrink={0}>
+      <chakra.h1 fontSize="20px" fontWeight="700" whiteSpace="nowrap">
+        {title}
+      </chakra.h1>
+      <chakra.div color="quiet" flex="1" minW="0" truncate>
+        {more}
+      </chakra.div>
+      <chakra.div display="flex" gap="2" flexShrink={0}>
+        {children}
+      </chakra.div>
+    </chakra.div>
+  );
+}
+
+type Tab = { to: string; label: string; count?: number; on: boolean };
+
+/** Tabs are parts of one screen, each at an address of its own. */
+export function Tabs({ tabs }: { tabs: Tab[] }) {
+  return (
+    <chakra.nav
+      display="flex"
+      gap="5"
+      borderBottomWidth="1px"
+      borderColor="hair"
+      mb="0"
+      flexShrink={0}
+      aria-label="Parts of this screen"
+    >
+      {tabs.map((t) => (
+        <chakra.div key={t.to} borderBottomWidth="2px" borderColor={t.on ? "ink" : "transparent"} mb="-1px" pb="1.5">
+          <Link to={t.to} aria-current={t.on ? "page" : undefined}>
+            <chakra.span fontWeight={t.on ? "700" : "500"} color={t.on ? "ink" : "quiet"}>
+              {t.label}
+            </chakra.span>
+            {t.count ? <Code ml="1.5">{t.count}</Code> : null}
+          </Link>
+        </chakra.div>
+      ))}
+    </chakra.nav>
+  );
+}
+
+/** Empty says what will be here, and offers the first step. */
+export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <chakra.div py="16" px="6" textAlign="center" maxW="34rem" mx="auto">
+      <chakra.div fontWeight="700" fontSize="15px" mb="1">
+        {title}
+      </chakra.div>
+      <chakra.div color="quiet">{children}</chakra.div>
+    </chakra.div>
+  );
+}
+
+/** Trouble says what went wrong, with what is safe and what to do. */
+export function Trouble({ error, retry }: { error: unknown; retry?: () => void }) {
+  if (!error) return null;
+  return (
+    <chakra.div
+      role="alert"
+      bg="warn"
+      borderLeftWidth="3px"
+      borderColor="loss"
+      px="3"
+      py="2"
+      my="2"
+      display="flex"
+      gap="3"
+      alignItems="center"
+    >
+      <chakra.div flex="1">{error instanceof Error ? error.message : String(error)}</chakra.div>
+      {retry && (
+        <Button size="small" onClick={retry}>
+          Try again
+        </Button>
+      )}
+    </chakra.div>
+  );
+}

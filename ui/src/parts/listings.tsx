@@ -1,0 +1,87 @@
+import type { Listing } from "../api/queries";
+import { Code, Quiet, Word } from "./controls";
+import { Money } from "./money";
+import { MarginStrip } from "./strip";
+import type { Column } from "./table";
+
+// Columns that lists of listings share, so that a thing looks the same wherever it stands.
+export const column: Record<
+  "title" | "sku" | "cost" | "strip" | "price" | "left" | "stock" | "quantity" | "state" | "why",
+  Column<Listing>
+> = {
+  title: { key: "title", head: "Product", width: "minmax(180px, 1fr)", sort: "title", cell: (l) => l.title },
+  sku: { key: "sku", head: "SKU", width: "84px", sort: "sku", cell: (l) => <Code>{l.sku}</Code> },
+  cost: {
+    key: "cost",
+    head: "Cost",
+    width: "96px",
+    right: true,
+    sort: "cost",
+    cell: (l) => <Money minor={l.cost} currency={l.cost_currency} unit color="quiet" />,
+  },
+  strip: {
+    key: "strip",
+    head: "Where the price goes",
+    width: "220px",
+    cell: (l) => <MarginStrip figures={l} currency={l.currency} />,
+  },
+  price: {
+    key: "price",
+    head: "Price",
+    width: "96px",
+    right: true,
+    sort: "price",
+    cell: (l) => <Money minor={l.price} currency={l.currency} unit fontWeight="600" />,
+  },
+  left: {
+    key: "left",
+    head: "Left",
+    width: "70px",
+    right: true,
+    sort: "profit",
+    cell: (l) => <Money minor={l.profit} currency={l.currency} sign fontWeight="600" />,
+  },
+  stock: {
+    key: "stock",
+    head: "Stock there",
+    width: "80px",
+    right: true,
+    sort: "stock",
+    cell: (l) =>
+      l.gone ? (
+        <Quiet>gone</Quiet>
+      ) : l.stock_state === "known" ? (
+        <Code>{l.stock}</Code>
+      ) : (
+        <Quiet>{l.stock_state || "–"}</Quiet>
+      ),
+  },
+  quantity: {
+    key: "quantity",
+    head: "Offered",
+    width: "64px",
+    right: true,
+    sort: "quantity",
+    cell: (l) => <Code color="ink">{l.quantity}</Code>,
+  },
+  state: {
+    key: "state",
+    head: "State",
+    width: "80px",
+    sort: "state",
+    cell: (l) => <Word tone={l.state === "refused" ? "bad" : l.state === "live" ? "good" : undefined}>{l.state}</Word>,
+  },
+  why: {
+    key: "why",
+    head: "Why",
+    width: "minmax(120px, 0.7fr)",
+    cell: (l) => <Quiet fontSize="12.5px">{l.words || l.why || boundWords[l.bound] || ""}</Quiet>,
+  },
+};
+
+const boundWords: Record<string, string> = {
+  aim: "meets the rule's aim",
+  keep: "lifted to what the rule keeps",
+  market: "set by a rival",
+  most: "held down to the rule's most",
+};

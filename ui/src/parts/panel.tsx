@@ -1,0 +1,152 @@
+import { chakra } from "@chakra-ui/react";
+import type { ReactNode } from "react";
+import { useLines, useListing } from "../api/queries";
+import { Button, Code, Quiet, Trouble, Word } from "./controls";
+import { useKeys } from "./keys";
+import { Money, money } from "./money";
+import { Opened } from "./strip";
+
+/** Panel is what a row opens into, beside its list. Esc closes it. */
+export function Panel({ label, onClose, children }: { label: string; onClose: () => void; children: ReactNode }) {
+  useKeys({ Escape: onClose });
+  return (
+    <chakra.aside
+      aria-label={label}
+      w="404px"
+      flexShrink={0}
+      borderLeftWidth="1px"
+      borderColor="hair"
+      pl="4"
+      overflowY="auto"
+      position="relative"
+    >
+      <chakra.div position="absolute" right="0" top="1.5">
+        <Button look="plain" size="small" onClick={onClose} aria-label="Close">
+          Esc
+        </Button>
+      </chakra.div>
+      {children}
+    </chakra.aside>
+  );
+}
+
+/** ListingPanel opens one listing: how its price and its quantity came about, line by line. */
+export function ListingPanel({ id, onClose }: { id: number; onClose: () => void }) {
+  const { data: l, error: noListing } = useListing(id);
+  const { data: x, error } = useLines(id);
+  return (
+    <Panel label="One listing" onClose={onClose}>
+      <Trouble error={error ?? noListing} />
+      {l && (
+        <>
+          <chakra.h2 fontSize="15.5px" fontWeight="700" pr="12" pt="2">
+            {l.title}
+          </chakra.h2>
+          <chakra.div color="quiet" mb="2" display="flex" gap="2" alignItems="center">
+            <Code>{l.sku}</Code> {l.site}{" "}
+            <Word tone={l.state === "refused" ? "bad" : l.state === "live" ? "good" : undefined}>{l.state}</Word>
+          </chakra.div>
+        </>
+      )}
+      {l && x && (
+        <>
+          {x.lines.length > 0 ? (
+            <>
+              <chakra.div display="flex" alignItems="baseline" gap="3" mb="1">
+                <Money minor={x.price} currency={x.currency} unit fontSize="19px" fontWeight="700" />
+                <Quiet>{x.why}</Quiet>
+              </chakra.div>
+              <Opened figures={l} currency={x.currency} lines={x.lines} />
+              <Facts
+                rows={[
+                  ["margin", x.margin],
+                  ["return on what is spent", x.return],
+                  ["break-even", x.break_even == null ? "none" : `${money(x.break_even, x.currency)} ${x.currency}`],
+                  [
+                    "floor, the lowest this may ask",
+                    x.floor == null ? "none" : `${money(x.floor, x.currency)} ${x.currency}`,
+                  ],
+                ]}
+              />
+            </>
+          ) : (
+            <Trouble error={new Error(x.why)} />
+          )}
+          <Head>How the landed cost came about</Head>
+          <Facts
+            rows={[
+              ...x.cost.map((c): [string, string] => [
+                c.name,
+                c.kind === "landed"
+                  ? `${money(c.amount, x.currency)} ${x.currency}`
+                  : `${money(c.amount, x.cost_currency)} ${x.cost_currency}`,
+              ]),
+              ["single units", x.units],
+            ]}
+          />
+          <Head>How many are offered</Head>
+          <Facts rows={[[x.offer, `${x.quantity} offered`]]} />
+          <Head>What {l.site} has confirmed</Head>
+          <Facts
+            rows={
+              l.confirmed_at
+                ? [
+                    [
+                      "price",
+                      l.confirmed_price == null ? "–" : `${money(l.confirmed_price, l.currency)} ${l.currency}`,
+                    ],
+                    ["quantity", String(l.confirmed_quantity)],
+                  ]
+                : [["nothing yet", ""]]
+            }
+          />
+          {l.words && <Trouble error={new Error(`${l.site} says: ${l.words}`)} />}
+          <Head>Where it comes from</Head>
+          <Facts
+            rows={[
+              ["supplier", `${l.supplier}, ${l.ref}`],
+              ["number", l.gtin],
+              ["category", l.category],
+            ]}
+          />
+          {l.page && (
+            <chakra.a
+              href={l.page}
+              target="_blank"
+              rel="noreferrer"
+              textDecoration="underline"
+              display="inline-block"
+              my="2"
+            >
+              {l.site}'s page of entry {l.entry_ref}
+            </chakra.a>
+          )}
+        </>
+      )}
+    </Panel>
+  );
+}
+
+function Head({ children }: { children: ReactNode }) {
+  return (
+    <chakra.h3 fontWeight="700" mt="3" mb="0.5" fontSize="12.5px" color="quiet">
+      {children}
+    </chakra.h3>
+  );
+}
+
+/** Facts are names and values, in two columns. */
+export function Facts({ rows }: { rows: [string, string][] }) {
+  return (
+    <chakra.dl display="grid" gridTemplateColumns="1fr auto" columnGap="3">
+      {rows.map(([name, value]) => (
+        <chakra.div key={name} display="contents">
+          <chakra.dt py="0.5">{name}</chakra.dt>
+          <chakra.dd textAlign="right" fontFamily="mono" fontSize="12.5px" py="0.5">
+            {value}
+          </chakra.dd>
+        </chakra.div>
+      ))}
+    </chakra.dl>
+  );
+}

@@ -1,0 +1,83 @@
+import { chakra } from "@chakra-ui/react";
+import { useCounts, useListings } from "../../api/queries";
+import { useAddress } from "../../parts/address";
+import { Code, Empty, Tabs, Title, Trouble } from "../../parts/controls";
+import { column } from "../../parts/listings";
+import { ListingPanel } from "../../parts/panel";
+import { DataTable } from "../../parts/table";
+
+const states = ["ready", "sent", "live", "refused", "paused", "unpriced"] as const;
+
+/** Products is everything we sell, found by words, SKU, number or the supplier's ref. */
+export function Products() {
+  const a = useAddress();
+  const state = a.get("state");
+  const words = a.get("q");
+  const { data: counts } = useCounts();
+  const list = useListings({ state: state || undefined, words: words || undefined, ...a.sorting });
+  const address = (s: string) => `?${new URLSearchParams({ ...(s && { state: s }), ...(words && { q: words }) })}`;
+  return (
+    <>
+      <Title
+        title="Products"
+        more={
+          words
+            ? `${list.total} found for “${words}”`
+            : counts && `${counts.products} products from ${counts.supplier_products} supplier products`
+        }
+      />
+      <Tabs
+        tabs={[
+          { to: address(""), label: "All", on: state === "" },
+          ...states.map((s) => ({
+            to: address(s),
+            label: s[0].toUpperCase() + s.slice(1),
+            count: counts?.[s],
+            on: state === s,
+          })),
+        ]}
+      />
+      <Trouble error={list.error} retry={list.retry} />
+      <chakra.div display="flex" flex="1" minH="0" gap="4">
+        <DataTable
+          label="Products"
+          rows={list.rows}
+          total={list.total}
+          onMore={list.more}
+          loading={list.loading}
+          id={(l) => l.id}
+          open={a.open}
+          onOpen={(l) => a.setOpen(l.id)}
+          sorting={a.sorting ?? { sort: "title", desc: false }}
+          onSort={a.setSorting}
+          empty={
+            words ? (
+              <Empty title="Nothing found">Search looks at titles, SKUs, product numbers and suppliers' refs.</Empty>
+            ) : (
+              <Empty title="Nothing here yet">
+                A supplier product that is matched to a marketplace's entry becomes a product.
+              </Empty>
+            )
+          }
+          columns={
+            a.open
+              ? [column.title, column.price, column.state]
+              : [
+                  column.title,
+                  column.sku,
+                  { key: "gtin", head: "Number", width: "118px", cell: (l) => <Code>{l.gtin}</Code> },
+                  { key: "ref", head: "Supplier's ref", width: "100px", cell: (l) => <Code>{l.ref}</Code> },
+                  column.strip,
+                  column.price,
+                  column.left,
+                  column.stock,
+                  column.quantity,
+                  column.state,
+                ]
+          }
+        />
+        {a.open && <ListingPanel key={a.open} id={a.open} onClose={() => a.setOpen(null)} />}
+      </chakra.div>
+    </>
+  );
+}

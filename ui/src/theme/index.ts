@@ -1,0 +1,52 @@
+import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+
+// Paper and ink, of design/interface.md "Look". Components name these tokens
+// and never a colour.
+const pair = (light: string, dark: string) => ({ value: { base: light, _dark: dark } });
+
+const config = defineConfig({
+  globalCss: {
+    "html, body": { bg: "ground", color: "ink", fontFamily: "body", fontSize: "13.5px", lineHeight: "1.4" },
+    "html, body, #root": { height: "100%" },
+    body: { overflow: "hidden" },
+    "*:focus-visible": { outline: "2px solid", outlineColor: "focus", outlineOffset: "1px" },
+    "::selection": { bg: "tint" },
+  },
+  theme: {
+    tokens: {
+      fonts: {
+        body: { value: "'Atkinson Hyperlegible Next Variable', sans-serif" },
+        heading: { value: "'Atkinson Hyperlegible Next Variable', sans-serif" },
+        mono: { value: "'Atkinson Hyperlegible Mono Variable', monospace" },
+      },
+    },
+    semanticTokens: {
+      colors: {
+        ground: pair("#F6F3EC", "#171C23"),
+        panel: pair("#FCFAF5", "#1E252E"),
+        band: pair("#EFEBDF", "#252D37"),
+        hair: pair("#D9D2C3", "#38414C"),
+        ink: pair("#1D2733", "#ECE7DB"),
+        quiet: pair("#5C6470", "#A9AFB6"),
+        action: pair("#2F6B5E", "#3F8A79"),
+        actionInk: pair("#FFFFFF", "#0F1418"),
+        gain: pair("#2F6B5E", "#6CBFA9"),
+        loss: pair("#A8491F", "#E58A5F"),
+        focus: pair("#4A7FA5", "#7FB2D6"),
+        tint: pair("#DDE8E2", "#2A3F3A"),
+        warn: pair("#F4E3D6", "#45301F"),
+        strip: {
+          cost: pair("#57606B", "#8C95A0"),
+          delivery: pair("#4A7FA5", "#7FB2D6"),
+          fees: pair("#C9A13B", "#DDBB62"),
+          tax: pair("#6C5B8E", "#A797CB"),
+          left: pair("#2F6B5E", "#4FA48F"),
+          loss: pair("#B4532A", "#E58A5F"),
+          ground: pair("#F6F3EC", "#171C23"),
+        },
+      },
+    },
+  },
+});
+
+export const system = createSystem(defaultConfig, config);

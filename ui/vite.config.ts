@@ -1,0 +1,11 @@
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vitest/config";
+
+// The build goes where the Go binary embeds it; in development the API is the
+// server that `make dev` runs beside.
+export default defineConfig({
+  plugins: [react()],
+  build: { outDir: "../internal/web/dist", emptyOutDir: true, chunkSizeWarningLimit: 1200 },
+  server: { port: 5173, proxy: { "/api": "http://127.0.0.1:8640" } },
+  test: { environment: "jsdom" },
+});
