@@ -72,13 +72,13 @@ func serve(ctx context.Context, o service) error {
 		a.Close()
 		_ = s.Close()
 	}()
-	if err := a.Start(ctx); err != nil {
-		return err
-	}
 	if o.set != nil {
 		if err := o.set(ctx, a); err != nil {
 			return err
 		}
+	}
+	if err := a.Start(ctx); err != nil {
+		return err
 	}
 	handler, _ := web.New(web.Options{App: a, Password: password, Hosts: o.hosts, Demo: o.demo})
 	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}

@@ -102,8 +102,12 @@ func Weigh(p Product, entries []Entry) ([]Candidate, State) {
 		default:
 			c.Score += share / 10
 		}
-		if p.Units > 0 && e.Units > 0 && p.Units != e.Units {
-			c.Evidence = append(c.Evidence, Evidence{true, packWords(p.Units, e.Units)})
+		switch {
+		case p.Units == 0 || e.Units == 0 || p.Units == e.Units:
+		case p.Units > e.Units:
+			c.Evidence = append(c.Evidence, Evidence{true, "bought in packs, sold in smaller ones: the cost is divided"})
+		default: // one number, yet the entry holds more: one of the two says it wrongly
+			put(false, 10, "the entry holds more than the supplier's item: several would make one")
 		}
 		out = append(out, c)
 	}
@@ -112,13 +116,6 @@ func Weigh(p Product, entries []Entry) ([]Candidate, State) {
 		return out, Certain
 	}
 	return out, Several
-}
-
-func packWords(supplier, entry int64) string {
-	if supplier > entry {
-		return "bought in packs, sold in smaller ones: the cost is divided"
-	}
-	return "several of the supplier's make one of these: the cost is multiplied"
 }
 
 // likeness is the share, in percent, of the words of both titles that both

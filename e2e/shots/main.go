@@ -116,10 +116,13 @@ func (s shooter) button(words string) { s.page.MustElementR("button", words).Mus
 
 // wait asks the API until a condition on its counts and runs holds.
 func (s shooter) wait(condition string) {
-	s.page.MustWait(`async () => {
+	err := s.page.Wait(rod.Eval(`async () => {
 		const [c, runs] = await Promise.all(["counts", "runs"].map(x => fetch("/api/" + x).then(r => r.json())));
 		return (` + condition + `)(c, runs);
-	}`)
+	}`).ByPromise())
+	if err != nil {
+		panic(fmt.Errorf("waiting for %s: %w", condition, err))
+	}
 }
 
 func (s shooter) take(name string) {

@@ -113,7 +113,7 @@ func (a *App) keepFeed(ctx context.Context, in *inboxFile, name string, sourceID
 	if err != nil {
 		return fail(fmt.Errorf("keeping %s: %w", name, err))
 	}
-	a.changed("feeds", "counts")
+	a.changed("feeds", "sources", "counts")
 	return f, nil
 }
 
@@ -221,7 +221,7 @@ func (a *App) Take(ctx context.Context, feedID, sourceID int64, columns map[stri
 	if err != nil {
 		return work.Run{}, err
 	}
-	a.changed("feeds", "counts")
+	a.changed("feeds", "sources", "counts")
 	return a.Queue.Add(ctx, runIntake, "Taking "+f.Name+" from "+s.Supplier.Name, f.ID)
 }
 

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"sort"
 
-	"easymargin/core/money"
 	"easymargin/internal/store"
 )
 
@@ -89,7 +88,7 @@ func (a *App) planItems(ctx context.Context, put func(int64, TodayItem)) error {
 		switch g.Kind {
 		case "zero", "no price":
 			put(g.Go, TodayItem{Kind: "zero", Words: plural(g.Go, "listing offers stock that can't be had", "listings offer stock that can't be had"),
-				More: fmt.Sprintf("%s %s is on sale there on %s.", money.Of(g.OnSale, money.Currency(cur)), cur, site.Name), Action: "Stop selling them", Link: "/watch", Stake: g.OnSale, Currency: cur})
+				More: "Buyers on " + site.Name + " can order them until their stock is put to nothing.", Action: "Stop selling them", Link: "/watch", Stake: g.OnSale, Currency: cur})
 		case "up", "down":
 			moves += g.Go
 			gain += max(g.Gain, -g.Gain)
@@ -98,7 +97,7 @@ func (a *App) planItems(ctx context.Context, put func(int64, TodayItem)) error {
 		}
 	}
 	put(moves, TodayItem{Kind: "prices", Words: plural(moves, "price should move", "prices should move"),
-		More: fmt.Sprintf("One sale of each is worth %s %s.", money.Of(gain, money.Currency(cur)), cur), Action: "Look at the plan", Link: "/watch", Stake: gain, Currency: cur})
+		More: "Costs have moved; this is what one sale of each would earn or lose by it.", Action: "Look at the plan", Link: "/watch", Stake: gain, Currency: cur})
 	put(held, TodayItem{Kind: "held", Words: plural(held, "change is held for you", "changes are held for you"), More: "It moves further than you allow without a look.", Action: "Decide", Link: "/watch"})
 	return nil
 }

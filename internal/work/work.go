@@ -77,6 +77,7 @@ type Queue struct {
 	runs   map[int64]*Run // unfinished ones
 	cancel map[int64]context.CancelFunc
 	told   map[int64]time.Time
+	begun  bool           // before Start, runs wait in the ledger alone
 	stop   context.CancelFunc
 	ctx    context.Context
 	wg     sync.WaitGroup
@@ -93,11 +94,14 @@ func New(l Ledger, now func() time.Time, notify func(Run)) *Queue {
 // Handle says how a kind of run is done. All kinds are named before Start.
 func (q *Queue) Handle(name string, k Kind) { q.kinds[name] = k }
 
-// Start takes up the runs that were cut short.
+// Start takes up the runs that were cut short, and those added before.
 func (q *Queue) Start(ctx context.Context) error {
 	for _, k := range q.kinds {
 		q.lane(k.Lane)
 	}
+	q.mu.Lock()
+	q.begun = true
+	q.mu.Unlock()
 	left, err := q.ledger.UnfinishedRuns(ctx)
 	if err != nil {
 		return fmt.Errorf("reading unfinished runs: %w", err)
@@ -124,6 +128,10 @@ func (q *Queue) Add(ctx context.Context, kind, title string, subject int64) (Run
 
 func (q *Queue) put(r *Run) {
 	q.mu.Lock()
+	if !q.begun {
+		q.mu.Unlock()
+		return
+	}
 	q.runs[r.ID] = r
 	lane := q.lanes[q.kinds[r.Kind].Lane]
 	q.mu.Unlock()

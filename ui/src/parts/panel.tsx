@@ -138,7 +138,7 @@ function Head({ children }: { children: ReactNode }) {
 /** Facts are names and values, in two columns. */
 export function Facts({ rows }: { rows: [string, string][] }) {
   return (
-    <chakra.dl display="grid" gridTemplateColumns="1fr auto" columnGap="3">
+    <chakra.dl display="grid" gridTemplateColumns="minmax(150px, 1fr) minmax(0, auto)" columnGap="3">
       {rows.map(([name, value]) => (
         <chakra.div key={name} display="contents">
           <chakra.dt py="0.5">{name}</chakra.dt>

@@ -9,6 +9,10 @@ const config = defineConfig({
     "html, body": { bg: "ground", color: "ink", fontFamily: "body", fontSize: "13.5px", lineHeight: "1.4" },
     "html, body, #root": { height: "100%" },
     body: { overflow: "hidden" },
+    // The browser's own parts take the same family of colours.
+    html: { colorScheme: "light", scrollbarColor: "{colors.hair} transparent", scrollbarWidth: "thin" },
+    "html.dark": { colorScheme: "dark" },
+    "input[type=checkbox]": { accentColor: "{colors.ink}", width: "14px", height: "14px", verticalAlign: "-2px" },
     "*:focus-visible": { outline: "2px solid", outlineColor: "focus", outlineOffset: "1px" },
     "::selection": { bg: "tint" },
   },

@@ -155,7 +155,7 @@ export function SendOut() {
           {
             key: "words",
             head: "What the marketplace says",
-            width: "minmax(200px, 1.2fr)",
+            width: "minmax(200px, 2fr)",
             cell: (x) => <chakra.span fontSize="12.5px">{x.words}</chakra.span>,
           },
           {

@@ -48,17 +48,19 @@ export function Today() {
                 <Quiet>{x.more}</Quiet>
               </chakra.div>
               {x.stake > 0 && (
-                <chakra.div textAlign="right">
+                <chakra.div textAlign="right" flexShrink={0}>
                   <Money minor={x.stake} currency={x.currency} unit fontSize="15px" fontWeight="600" />
                   <chakra.div color="quiet" fontSize="12px">
                     at stake
                   </chakra.div>
                 </chakra.div>
               )}
-              <Button look={i === 0 ? "main" : undefined} onClick={() => go(x.link)}>
-                {x.action}
-                {i === 0 && <Key>.</Key>}
-              </Button>
+              <chakra.div w="172px" display="flex" justifyContent="flex-end" flexShrink={0}>
+                <Button look={i === 0 ? "main" : undefined} onClick={() => go(x.link)}>
+                  {x.action}
+                  {i === 0 && <Key>.</Key>}
+                </Button>
+              </chakra.div>
             </chakra.div>
           ))}
         </chakra.section>

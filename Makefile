@@ -1,0 +1,67 @@
+# Everything from a fresh machine with Go, Node and gcc. `make demo` is the way in.
+SHELL := bash
+.SHELLFLAGS := -euo pipefail -c
+export CGO_ENABLED := 1
+export GOFLAGS := -tags=sqlite_fts5
+
+UI_SOURCES := $(shell find ui/src ui/public -type f) ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json
+
+.PHONY: build demo dev test test-go test-core test-ui test-e2e bench shots types chromium fuzz clean
+
+build: internal/web/dist/index.html ## the binary at bin/easymargin, with the front end inside
+	go build -o bin/easymargin ./cmd/easymargin
+
+ui/node_modules/.package-lock.json: ui/package-lock.json
+	cd ui && npm ci --no-audit --no-fund
+	@touch $@
+
+internal/web/dist/index.html: ui/node_modules/.package-lock.json $(UI_SOURCES)
+	cd ui && npm run --silent build
+	@touch internal/web/dist/.keep
+
+demo: build ## the made-up shop on http://127.0.0.1:8640
+	bin/easymargin demo
+
+dev: ui/node_modules/.package-lock.json ## the demo, with the front end reloading as it is edited, on http://127.0.0.1:5173
+	trap 'kill 0' EXIT; go run ./cmd/easymargin demo --data data/dev & (cd ui && npm run dev)
+
+test: test-core test-go test-ui test-e2e ## all of it
+
+test-core: ## the rules of the job, by themselves
+	go test ./core/...
+
+test-go: internal/web/dist/index.html
+	go vet ./...
+	go tool staticcheck ./...
+	go test ./cmd/... ./demo/... ./internal/...
+	go test -race ./internal/work/... ./internal/app/... ./internal/sim/...
+
+test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, types, components
+	diff -u docs/openapi.json <(bin/easymargin openapi) || { echo "docs/openapi.json is stale: run make types"; exit 1; }
+	cd ui && npx openapi-typescript ../docs/openapi.json -o /tmp/$$$$.d.ts >/dev/null && diff -q /tmp/$$$$.d.ts src/api/schema.d.ts || { echo "the front end's types are stale: run make types"; exit 1; }
+	cd ui && npx biome check --error-on-warnings src && npm run --silent test
+
+test-e2e: build chromium ## the real screens in headless Chromium
+	go test ./e2e/...
+
+types: ## the API's description and the front end's types, made anew
+	go run ./cmd/easymargin openapi > docs/openapi.json.new && mv docs/openapi.json.new docs/openapi.json
+	cd ui && npm run --silent types
+
+bench: build ## figures, as ratios to a baseline measured in the same run
+	go test -run '^$$' -bench . -benchmem ./core/...
+	go run ./e2e/bench
+
+shots: build chromium ## docs/screenshots, from the demo
+	go run ./e2e/shots
+
+fuzz: ## a minute of fuzzing for every reader
+	go test -fuzz FuzzRead -fuzztime 60s ./core/ident
+	go test -fuzz FuzzFile -fuzztime 60s ./internal/feed
+
+chromium: ## Debian's Chromium, where there is none
+	@command -v chromium >/dev/null || command -v google-chrome >/dev/null || { \
+		sudo=$$(command -v sudo || true); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq chromium; }
+
+clean:
+	rm -rf bin ui/dist ui/node_modules internal/web/dist/assets internal/web/dist/index.html

@@ -1,0 +1,164 @@
+package e2e_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/e2e/browser"
+)
+
+type counts struct {
+	Rows       int64 `json:"supplier_products"`
+	Ready      int64 `json:"ready"`
+	Live       int64 `json:"live"`
+	Sent       int64 `json:"sent"`
+	Refused    int64 `json:"refused"`
+	PlanLines  int64 `json:"plan_lines"`
+	FeedsWait  int64 `json:"feeds_waiting"`
+	FeedsFail  int64 `json:"feeds_failed"`
+	SendsStuck int64 `json:"sends_stuck"`
+}
+
+type run struct {
+	ID      int64  `json:"id"`
+	Kind    string `json:"kind"`
+	State   string `json:"state"`
+	Done    int64  `json:"done"`
+	Total   int64  `json:"total"`
+	Error   string `json:"error"`
+	Subject int64  `json:"subject"`
+}
+
+// program starts the built binary and ends it with the test.
+func program(t *testing.T, args ...string) *browser.Program {
+	port, err := browser.FreePorts()
+	require.NoError(t, err)
+	p, err := browser.Start(fmt.Sprintf("127.0.0.1:%d", port), args...)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = p.Kill() })
+	return p
+}
+
+func ask[T any](t *testing.T, p *browser.Program, path string) T {
+	var out T
+	require.NoError(t, p.Ask(http.MethodGet, path, nil, &out))
+	return out
+}
+
+// until follows the program's events and asks again after each, until a
+// condition on its runs holds.
+func until(t *testing.T, p *browser.Program, what string, holds func(runs []run) bool) {
+	res, err := http.Get(p.URL + "/api/events")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	buf := make([]byte, 1<<16)
+	for range 100_000 {
+		if holds(ask[[]run](t, p, "/api/runs")) {
+			return
+		}
+		if _, err := res.Body.Read(buf); err != nil { // the program beats every 20 s
+			require.NoError(t, err, "the events ended while waiting for %s", what)
+		}
+	}
+	t.Fatalf("%s never came", what)
+}
+
+func idle(runs []run) bool {
+	for _, r := range runs {
+		if r.State == "queued" || r.State == "running" {
+			return false
+		}
+	}
+	return len(runs) > 0
+}
+
+func under(kind string, done int64) func([]run) bool {
+	return func(runs []run) bool {
+		for _, r := range runs {
+			if r.Kind == kind && (r.State == "running" && r.Done >= done || r.State == "done") {
+				return true
+			}
+		}
+		return false
+	}
+}
+
+type feed struct {
+	ID       int64  `json:"id"`
+	State    string `json:"state"`
+	Rows     int64  `json:"rows"`
+	New      int64  `json:"new"`
+	SourceID int64  `json:"source_id"`
+}
+
+// Killed with SIGKILL in the middle of an intake, the data is as before or as after.
+func TestAnIntakeSurvivesBeingKilled(t *testing.T) {
+	dir := t.TempDir()
+	const rows = 60_000
+	var b strings.Builder
+	b.WriteString("ref,title,cost,stock\n")
+	for i := range rows {
+		fmt.Fprintf(&b, "KR-%06d,\"Peg set, steel, %d\",%d.%02d,%d\n", i, i, 1+i%90, i%100, i%40)
+	}
+	p := program(t, "serve", "--data", dir)
+	var f feed
+	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds?name=pegs.csv", strings.NewReader(b.String()), &f))
+	var source struct{ ID int64 }
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sources", map[string]any{"supplier": "Tidewrack Clearance", "currency": "GBP"}, &source))
+	require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/feeds/%d/take", f.ID), map[string]any{"source_id": source.ID}, nil))
+	for kill := range 3 {
+		until(t, p, "an intake under way", under("intake", int64(1+kill*15_000)))
+		require.NoError(t, p.Kill())
+		p = program(t, "serve", "--data", dir)
+		n := ask[counts](t, p, "/api/counts").Rows
+		assert.Contains(t, []int64{0, rows}, n, "the data is as before or as after")
+	}
+	until(t, p, "the end of the intake", idle)
+	assert.Equal(t, int64(rows), ask[counts](t, p, "/api/counts").Rows)
+	got := ask[feed](t, p, fmt.Sprintf("/api/feeds/%d", f.ID))
+	assert.Equal(t, [3]any{"taken", int64(rows), int64(rows)}, [3]any{got.State, got.Rows, got.New})
+}
+
+// Killed in the middle of a send-out, it goes on; nothing is doubled or lost.
+func TestASendOutSurvivesBeingKilled(t *testing.T) {
+	dir := t.TempDir()
+	demo := func() *browser.Program { return program(t, "demo", "--data", dir, "--speed", "60") }
+	p := demo()
+	var sources []struct{ ID int64 }
+	require.NoError(t, p.Ask(http.MethodGet, "/api/sources", nil, &sources))
+	require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/sources/%d/fetch", sources[0].ID), nil, nil))
+	until(t, p, "the list", idle)
+	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds/1/take", map[string]any{"source_id": sources[0].ID}, nil))
+	until(t, p, "prices", idle)
+	ready := ask[counts](t, p, "/api/counts").Ready
+	require.Greater(t, ready, int64(1000))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{}, nil))
+	for _, done := range []int64{0, 1, 400} {
+		until(t, p, "a send-out under way", under("send", done))
+		require.NoError(t, p.Kill())
+		p = demo()
+		c := ask[counts](t, p, "/api/counts")
+		assert.Equal(t, ready, c.Ready+c.Sent+c.Live+c.Refused, "no listing is lost")
+	}
+	until(t, p, "the end of the send-out", idle)
+	c := ask[counts](t, p, "/api/counts")
+	assert.Equal(t, [3]int64{ready - 3, 3, 0}, [3]int64{c.Live, c.Refused, c.Sent})
+	var there struct {
+		Listings []struct {
+			SKU      string `json:"sku"`
+			Price    int64  `json:"price"`
+			Quantity int64  `json:"quantity"`
+		} `json:"listings"`
+	}
+	res, err := http.Get(p.Market + "/gateway/v1/sites/GB/listings")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	require.NoError(t, json.NewDecoder(res.Body).Decode(&there))
+	assert.Len(t, there.Listings, int(ready-3), "what is live here is on sale there, once")
+}

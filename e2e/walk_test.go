@@ -1,0 +1,185 @@
+package e2e_test
+
+import (
+	"fmt"
+	"net/http"
+	"os"
+	"path/filepath"
+	"regexp"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/e2e/browser"
+)
+
+// screen is one page of a running program.
+type screen struct {
+	*rod.Page
+	t *testing.T
+	p *browser.Program
+}
+
+// open starts Chromium at a screen. When the test fails, the last look of the
+// screen is kept in the temporary folder.
+func open(t *testing.T, p *browser.Program, path string) screen {
+	b, end, err := browser.Open()
+	require.NoError(t, err)
+	t.Cleanup(end)
+	page, err := browser.Page(b, p.URL+path)
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		if t.Failed() {
+			if png, err := page.Screenshot(false, nil); err == nil {
+				file := filepath.Join(os.TempDir(), t.Name()+".png")
+				_ = os.WriteFile(file, png, 0o600)
+				t.Log("the screen as it was: " + file)
+			}
+		}
+	})
+	return screen{page.Timeout(60 * time.Second), t, p}
+}
+
+// sees waits for an element with these words.
+func (s screen) sees(selector, words string) *rod.Element {
+	el, err := s.ElementR(selector, words)
+	require.NoError(s.t, err, "waiting for %s with %q", selector, words)
+	return el
+}
+
+// press clicks the button with these words.
+func (s screen) press(words string) {
+	el := s.sees("button", words)
+	require.NoError(s.t, el.WaitEnabled())
+	require.NoError(s.t, el.Click("left", 1), "pressing %q", words)
+}
+
+// keys types keys, one after another.
+func (s screen) keys(keys ...input.Key) {
+	for _, k := range keys {
+		require.NoError(s.t, s.Keyboard.Press(k))
+		require.NoError(s.t, s.Keyboard.Release(k))
+	}
+}
+
+// The five steps of a morning, through the real screens; where a key does it, by key.
+func TestTheMorning(t *testing.T) {
+	p := program(t, "demo", "--speed", "60")
+	s := open(t, p, "/")
+
+	// Bring in.
+	s.sees("div", "has not been fetched yet")
+	s.keys('j', 's')
+	s.press("Fetch now")
+	s.press("Look at the new feed")
+	s.sees("th", "Read as")
+	s.keys('.')
+	s.sees("dt", "rows read")
+	s.sees("[role=row]", "the cost is missing")
+	until(t, p, "prices", idle)
+
+	// Match: the second waits for a choice; put one off, choose one.
+	s.keys('j', 'm')
+	s.sees("[aria-label='Waiting'], a", "Waiting")
+	s.sees("[role=option]", "walking poles").MustClick()
+	s.sees("article", "against:")
+	waiting := ask[struct{ Total int64 }](t, p, "/api/matches").Total
+	s.keys('1')
+	s.sees("[role=option][aria-selected=true]", "spirit burner|lantern mantle|peg set")
+	s.keys('l')
+	until(t, p, "prices", idle)
+	assert.Equal(t, waiting-2, ask[struct{ Total int64 }](t, p, "/api/matches").Total)
+
+	// Price: the row's strip opens into lines that add up to what is left.
+	s.keys('j', 'p')
+	s.sees("[role=row]", "GBP").MustClick()
+	lines := s.MustElement("[data-testid=lines]")
+	assert.True(t, lines.MustEval(`function() {
+		const pence = e => Number(e.textContent.replace("−", "-").replace(/[^0-9.-]/g, "").replace(".", ""));
+		const all = [...this.querySelectorAll("tr td:last-child")].map(pence), left = all.pop();
+		return left > 0 && all.reduce((a, b) => a + b, 0) === left;
+	}`).Bool(), "the lines add up to the penny")
+	s.keys(input.Escape)
+
+	// Send.
+	ready := ask[counts](t, p, "/api/counts").Ready
+	s.keys('j', 'n')
+	s.press(fmt.Sprintf("Send .*%d.* ready listings", ready%1000))
+	s.sees("h1", "Listings to Quaymarket GB")
+	until(t, p, "the answers", idle)
+	s.sees("[role=row]", "You need leave to sell in this category")
+	assert.Equal(t, int64(3), ask[counts](t, p, "/api/counts").Refused)
+
+	// Watch: the next feed, its plan, the new price on the marketplace's page.
+	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 16}, nil))
+	s.keys('j', 's')
+	s.press("Fetch now")
+	s.sees("[role=row]", "taken.*212")
+	until(t, p, "the plan", idle)
+	s.keys('j', 'w')
+	s.sees("div", "Stock to nothing")
+	type line struct {
+		ID      int64  `json:"id"`
+		Kind    string `json:"kind"`
+		Verdict string `json:"verdict"`
+		Page    string `json:"page"`
+		ToPrice *int64 `json:"to_price"`
+	}
+	plan := ask[struct{ ID int64 }](t, p, "/api/plan")
+	all := ask[struct{ Rows []line }](t, p, fmt.Sprintf("/api/plans/%d/lines?limit=500", plan.ID))
+	first := map[string]line{}
+	for _, l := range all.Rows {
+		if _, seen := first[l.Kind]; !seen && l.Verdict == "go" {
+			first[l.Kind] = l
+		}
+	}
+	require.Contains(t, first, "zero")
+	require.Contains(t, first, "up")
+	s.press("Send .* changes")
+	s.sees("h1", "Changes to Quaymarket GB")
+	until(t, p, "the answers", idle)
+	ours := func(l line) string {
+		page, err := browser.Page(s.Browser(), l.Page)
+		require.NoError(t, err)
+		defer page.MustClose()
+		return page.MustElement("#ours").MustText()
+	}
+	assert.Contains(t, ours(first["zero"]), "no stock")
+	assert.Contains(t, ours(first["up"]), fmt.Sprintf("%d.%02d GBP", *first["up"].ToPrice/100, *first["up"].ToPrice%100))
+
+	// Sending again sends nothing: only what is held is left.
+	s.keys('j', 'w')
+	s.sees("h1", "^2 changes to make|Watch")
+	left := s.sees("button", "Choose what to send")
+	assert.True(t, left.MustProperty("disabled").Bool())
+}
+
+// Every screen, in both themes, has nothing serious to complain of.
+func TestScreensAreAccessible(t *testing.T) {
+	axe, err := os.ReadFile(filepath.Join("..", "ui", "node_modules", "axe-core", "axe.min.js"))
+	require.NoError(t, err)
+	p := program(t, "demo", "--speed", "60")
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sources/1/fetch", nil, nil))
+	until(t, p, "the list", idle)
+	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds/1/take", map[string]any{"source_id": 1}, nil))
+	until(t, p, "prices", idle)
+	s := open(t, p, "/")
+	title := regexp.MustCompile(`\S`)
+	for _, theme := range []string{"light", "dark"} {
+		s.MustEval(`theme => localStorage.setItem("easymargin-theme", theme)`, theme)
+		for _, path := range []string{"/", "/sources", "/sources/feeds/1", "/match", "/price", "/price?tab=rule", "/price?tab=fees", "/price?open=40", "/send", "/watch", "/products"} {
+			s.MustNavigate(p.URL + path).MustWaitLoad()
+			s.sees("h1", title.String())
+			s.MustWaitRequestIdle()()
+			s.MustEval(string(axe))
+			found := s.MustEval(`() => axe.run(document, { resultTypes: ["violations"] }).then(r => r.violations
+				.filter(v => v.impact === "serious" || v.impact === "critical")
+				.map(v => v.id + ": " + v.nodes.slice(0, 2).map(n => n.html.slice(0, 160)).join(" | ")))`)
+			assert.Empty(t, found.Arr(), "%s in the %s theme", path, theme)
+		}
+	}
+}

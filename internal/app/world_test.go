@@ -1,0 +1,151 @@
+package app_test
+
+import (
+	"context"
+	"net/http/httptest"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"easymargin/demo"
+	"easymargin/internal/app"
+	"easymargin/internal/sim"
+	"easymargin/internal/store"
+	"easymargin/internal/work"
+)
+
+// world is an application over a real SQLite file, with the demo's stand-ins
+// as HTTP servers beside it and a clock that moves only when told to.
+type world struct {
+	*app.App
+	t      *testing.T
+	clock  *sim.Clock
+	market *sim.Marketplace
+	shop   *sim.Supplier
+	site   store.Site
+	source store.Source
+
+	mu   sync.Mutex
+	over map[int64]work.Run
+	cond *sync.Cond
+}
+
+func newWorld(t *testing.T) *world {
+	clock := sim.NewClock(demo.Start, 0)
+	w := &world{t: t, clock: clock, market: demo.Quaymarket(clock), shop: &sim.Supplier{Clock: clock, Every: 15 * time.Minute, Lists: demo.Fernhollow(), Type: "text/csv"}, over: map[int64]work.Run{}}
+	w.cond = sync.NewCond(&w.mu)
+	w.market.FirstWait, w.market.LineWait = 0, 0
+	market, shop := httptest.NewServer(w.market), httptest.NewServer(w.shop)
+	t.Cleanup(market.Close)
+	t.Cleanup(shop.Close)
+	s, err := store.Open(filepath.Join(t.TempDir(), "data"))
+	require.NoError(t, err)
+	w.App = app.New(app.Options{Store: s, Now: clock.Now, Allow: []string{strings.TrimPrefix(shop.URL, "http://")},
+		Pauses: []time.Duration{0}, Poll: time.Millisecond})
+	events, end := w.Events.Listen()
+	go w.follow(events)
+	t.Cleanup(func() {
+		w.Close()
+		end()
+		require.NoError(t, s.Close())
+	})
+	require.NoError(t, w.Start(t.Context()))
+	sites, err := w.Connect(t.Context(), "Quaymarket", market.URL)
+	require.NoError(t, err)
+	w.site = sites[0]
+	w.idle()
+	w.source, err = w.MakeSource(t.Context(), app.NewSource{Supplier: "Fernhollow Wholesale", Address: shop.URL + "/products.csv", Currency: "GBP"})
+	require.NoError(t, err)
+	return w
+}
+
+// follow wakes those who wait for runs, at every event.
+func (w *world) follow(events <-chan app.Event) {
+	for e := range events {
+		w.mu.Lock()
+		if e.Run != nil && e.Run.Over() {
+			w.over[e.Run.ID] = *e.Run
+		}
+		w.mu.Unlock()
+		w.cond.Broadcast()
+	}
+}
+
+// wait blocks until a run is over.
+func (w *world) wait(r work.Run) work.Run {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	for {
+		if over, ok := w.over[r.ID]; ok {
+			return over
+		}
+		w.cond.Wait()
+	}
+}
+
+// idle blocks until no run is going on or waiting.
+func (w *world) idle() {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	for len(w.Queue.Live()) > 0 {
+		w.cond.Wait()
+	}
+}
+
+// bringIn takes a text as a file of its own source.
+func (w *world) bringIn(name, text string) (store.Feed, error) {
+	f, err := w.BringIn(w.t.Context(), name, strings.NewReader(text), nil)
+	if err != nil {
+		return f, err
+	}
+	s, err := w.MakeSource(w.t.Context(), app.NewSource{Supplier: name, Currency: "GBP"})
+	require.NoError(w.t, err)
+	return w.take(f.ID, s.ID, false), nil
+}
+
+func (w *world) take(feedID, sourceID int64, once bool) store.Feed {
+	r, err := w.Take(w.t.Context(), feedID, sourceID, nil, once)
+	require.NoError(w.t, err)
+	w.wait(r)
+	w.idle()
+	return w.feed(feedID)
+}
+
+func (w *world) feed(id int64) store.Feed {
+	f, err := store.Get[store.Feed](context.Background(), w.Store, id)
+	require.NoError(w.t, err)
+	return f
+}
+
+// fetch fetches Fernhollow's list and takes it, the first one too.
+func (w *world) fetch() store.Feed {
+	r, err := w.Fetch(w.t.Context(), w.source.ID)
+	require.NoError(w.t, err)
+	w.wait(r)
+	w.idle()
+	feeds, err := w.Store.Feeds(w.t.Context(), w.source.ID, store.Page{Limit: 1})
+	require.NoError(w.t, err)
+	f := feeds.Rows[0]
+	if f.State == store.FeedLooked {
+		return w.take(f.ID, w.source.ID, false)
+	}
+	return f
+}
+
+func (w *world) counts() store.Counts {
+	c, err := w.Store.Counts(w.t.Context())
+	require.NoError(w.t, err)
+	return c
+}
+
+// sendAll sends all that is ready and waits for the answers.
+func (w *world) sendAll() app.Sent {
+	s, err := w.SendListings(w.t.Context(), nil)
+	require.NoError(w.t, err)
+	w.idle()
+	return s
+}
