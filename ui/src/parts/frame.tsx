@@ -115,11 +115,7 @@ function StopLink({ stop, on, jumping }: { stop: Stop; on: boolean; jumping: boo
   const n = stop.count ?? 0;
   return (
     <chakra.div flex="1" position="relative">
-      <Link
-        to={stop.to}
-        aria-current={on ? "page" : undefined}
-        aria-label={n ? `${stop.label}, ${n} waiting` : stop.label}
-      >
+      <Link to={stop.to} aria-current={on ? "page" : undefined} title={n ? `${n} waiting` : undefined}>
         <chakra.span display="flex" flexDirection="column" alignItems="center" gap="0.5">
           <chakra.span
             h={n ? "22px" : "12px"}

@@ -21,7 +21,7 @@ export function Panel({ label, onClose, children }: { label: string; onClose: ()
       position="relative"
     >
       <chakra.div position="absolute" right="0" top="1.5">
-        <Button look="plain" size="small" onClick={onClose} aria-label="Close">
+        <Button look="plain" size="small" onClick={onClose} aria-label="Esc, close">
           Esc
         </Button>
       </chakra.div>

@@ -1,0 +1,84 @@
+import { ChakraProvider } from "@chakra-ui/react";
+import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { afterEach, describe, expect, it } from "vitest";
+import { toProblem } from "../api/client";
+import { system } from "../theme";
+import { minor, money } from "./money";
+import { MarginStrip, Opened, parts } from "./strip";
+
+afterEach(cleanup);
+
+const show = (ui: React.ReactNode) => render(<ChakraProvider value={system}>{ui}</ChakraProvider>);
+
+describe("money", () => {
+  it("writes minor units without a float in between", () => {
+    expect(money(9007199254740991, "GBP")).toBe("90\u202f071\u202f992\u202f547\u202f409.91");
+    expect(money(-5, "GBP")).toBe("−0.05");
+    expect(money(1200, "JPY")).toBe("1\u202f200");
+    expect(money(125, "KWD")).toBe("0.125");
+  });
+  it("reads what was typed, or says that it can't", () => {
+    expect(minor("12.4", "GBP")).toBe(1240);
+    expect(minor("0.07", "GBP")).toBe(7);
+    expect(minor("12", "JPY")).toBe(12);
+    for (const bad of ["", "12,5,0", "1.005", "abc", "-3", "1e3"]) expect(minor(bad, "GBP")).toBeNull();
+    expect(minor("12.5", "JPY")).toBeNull();
+  });
+});
+
+const figures = {
+  price: 1999,
+  landed: 900,
+  outbound: 285,
+  fees: 320,
+  tax: 333,
+  profit: 161,
+  break_even: 1720,
+  floor: 1850,
+};
+
+describe("margin strip", () => {
+  it("splits a price into parts that make it", () => {
+    expect(parts(figures).reduce((sum, p) => sum + p.amount, 0)).toBe(1999);
+  });
+  it("says the whole split in words", () => {
+    show(<MarginStrip figures={figures} currency="GBP" />);
+    expect(screen.getByRole("img").getAttribute("aria-label")).toBe(
+      "19.99 GBP: cost 9.00, delivery 2.85, fees 3.20, tax 3.33, left 1.61",
+    );
+  });
+  it("hangs a loss below the line, past the price", () => {
+    const { container } = show(<MarginStrip figures={{ ...figures, landed: 1200, profit: -139 }} currency="GBP" />);
+    const loss = container.querySelector('rect[fill="url(#fill-loss)"]');
+    expect(Number(loss?.getAttribute("y"))).toBeGreaterThan(0);
+    expect(screen.getByRole("img").getAttribute("aria-label")).toContain("lost 1.39");
+  });
+  it("says so where there is no price", () => {
+    show(<MarginStrip figures={{}} currency="GBP" />);
+    expect(screen.getByText("no price")).toBeTruthy();
+  });
+  it("marks the line that made a part, by pointing and by keyboard", () => {
+    const lines = [
+      { kind: "price", name: "item price", amount: 1999 },
+      { kind: "fee", name: "commission", amount: -320 },
+      { kind: "cost", name: "landed cost", amount: -900 },
+    ];
+    show(<Opened figures={figures} currency="GBP" lines={lines} />);
+    const row = screen.getByText("commission").closest("tr") as HTMLElement;
+    const before = row.className;
+    fireEvent.focus(screen.getByRole("button", { name: /fees/ }));
+    expect(row.className).not.toBe(before);
+    fireEvent.blur(screen.getByRole("button", { name: /fees/ }));
+    expect(row.className).toBe(before);
+    expect(screen.getByText("left for you")).toBeTruthy();
+  });
+});
+
+describe("problems", () => {
+  it("keeps what is wrong at its field", () => {
+    const p = toProblem({ detail: "x", errors: [{ location: "body.charge", message: "not an amount" }] }, 422);
+    expect(p.fields.charge).toBe("not an amount");
+    expect(p.message).toBe("not an amount");
+    expect(toProblem(null, 500).message).toMatch(/Nothing was changed/);
+  });
+});
