@@ -3,13 +3,19 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"os"
+	"runtime/debug"
 )
 
 func main() {
+	debug.SetGCPercent(50) // a million rows pass through; keep what has passed from piling up
 	if err := root().Execute(); err != nil {
 		fmt.Fprintln(os.Stderr, "easymargin:", err)
+		if errors.Is(err, errHeld) {
+			os.Exit(3)
+		}
 		os.Exit(1)
 	}
 }

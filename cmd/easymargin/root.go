@@ -15,7 +15,7 @@ import (
 
 func root() *cobra.Command {
 	c := &cobra.Command{Use: "easymargin", Short: "Sell what you don't hold, and know what is left of every price", SilenceUsage: true, SilenceErrors: true}
-	c.AddCommand(serveCommand(), demoCommand(),
+	c.AddCommand(serveCommand(), demoCommand(), readCommand(), intakeCommand(),
 		&cobra.Command{Use: "quote", Short: "Answer pricing cases: a JSON object a line in, an answer a line out", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
 			return eachLine(c.InOrStdin(), c.OutOrStdout(), pricing.AnswerLineOf)
 		}},

@@ -80,6 +80,11 @@ func serve(ctx context.Context, o service) error {
 	if err := a.Start(ctx); err != nil {
 		return err
 	}
+	endSchedule, err := a.Schedule(ctx)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = endSchedule() }()
 	handler, _ := web.New(web.Options{App: a, Password: password, Hosts: o.hosts, Demo: o.demo})
 	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
 	failed := make(chan error, 1)

@@ -10,6 +10,9 @@ import (
 
 // Read reads one text, steps 1 to 7 of design/identifiers.md.
 func Read(text string) Number {
+	if plain(text) { // as nearly all are: nothing to clean, no damage to look for
+		return number(text)
+	}
 	s, early := clean(text)
 	if early != nil {
 		return *early
@@ -28,6 +31,21 @@ func Read(text string) Number {
 		return *first
 	}
 	return number(s)
+}
+
+// plain tells whether a text is digits alone, of a length that has no repairs.
+func plain(s string) bool {
+	switch len(s) {
+	case 8, 12, 13, 14:
+	default:
+		return false
+	}
+	for i := range len(s) {
+		if s[i] < '0' || s[i] > '9' {
+			return false
+		}
+	}
+	return true
 }
 
 func isDash(r rune) bool { return r == '\u00ad' || r == '\u2212' || unicode.Is(unicode.Pd, r) }
@@ -154,6 +172,12 @@ func possible(s string) bool {
 func number(s string) Number {
 	if why := nothing(s); why != "" {
 		return none(why)
+	}
+	if plain(s) {
+		if n := judge(s); !fillerGTIN[n.GTIN] {
+			return n
+		}
+		return none(WhyPlaceholder)
 	}
 	var repair Why
 	if m := decimalForm.FindStringSubmatch(s); m != nil {

@@ -6,11 +6,14 @@ import "strings"
 type Currency string
 
 // Digits is how many decimals the currency has by ISO 4217. It is false for
-// unknown codes and for those without 0, 2 or 3 digits.
+// unknown codes and for those without 0, 2 or 3 digits. An amount whose
+// currency isn't known yet is written with 2.
 func (c Currency) Digits() (int, bool) {
 	switch c { // the ones asked for all day, before the table
 	case "GBP", "EUR", "USD":
 		return 2, true
+	case "":
+		return 2, false
 	}
 	d, ok := digits[c]
 	return d, ok

@@ -5,6 +5,7 @@
 package supply
 
 import (
+	"math/bits"
 	"sort"
 	"strconv"
 	"strings"
@@ -40,67 +41,208 @@ func (s Stock) String() string {
 // Some tells whether there is any to be had.
 func (s Stock) Some() bool { return s.State == StockKnown && s.Count > 0 }
 
-// Product is one row of a supplier, read: section 2.
+// Product is one row of a supplier, read: section 2. An empty field says that
+// the row doesn't tell; amounts of nil likewise.
 type Product struct {
-	Ref          string
-	GTIN         string // 14 digits or empty
-	GTINStatus   string // core/ident's status where GTIN is set
-	MPN          string
-	Brand        string
-	Title        string
-	Description  string // safe HTML
-	Category     string
-	Cost         money.Amount
-	ListPrice    *money.Amount
-	Stock        Stock
-	UnitsPerItem int64 // 0 where the feed doesn't say
-	Pictures     []string
-	Link         string
-	Group        string
-	Colour       string
-	Size         string
-	Attributes   map[string]string // other columns, by their own name
+	Ref             string
+	GTIN            string // 14 digits or empty
+	GTINStatus      string // core/ident's status where GTIN is set, "leading zeros" where it was repaired so
+	MPN             string
+	Brand           string
+	Title           string
+	Description     string // safe HTML
+	Category        string
+	Cost            money.Amount // Minor 0 where the row doesn't tell, which only an update may
+	ListPrice       *money.Amount
+	LeastAdvertised *money.Amount
+	Stock           Stock
+	AvailableFrom   string // YYYY-MM-DD
+	UnitsPerItem    int64
+	LeastOrder      int64
+	Weight          int64 // whole grams
+	Length          int64 // whole millimetres, as the width and the height
+	Width           int64
+	Height          int64
+	LeadDays        *int64
+	Pictures        []string
+	Link            string
+	Condition       string
+	Group           string
+	Colour          string
+	Size            string
+	Material        string
+	Origin          string
+	CommodityCode   string
+	Attributes      []Attribute // other columns, in the order of the file
 }
 
-// Field is one named value of a product as text, in the order they are logged.
+// Attribute is a column that is no field, by its own name.
+type Attribute struct{ Name, Value string }
+
+// Field is one named value of a product as text.
 type Field struct{ Name, Value string }
 
-// Fields lists everything a product says; two products are the same when their fields are.
-func (p *Product) Fields() []Field {
-	list := ""
-	if p.ListPrice != nil {
-		list = p.ListPrice.String()
+func number(n int64) string {
+	if n == 0 {
+		return ""
 	}
-	units := ""
-	if p.UnitsPerItem > 0 {
-		units = strconv.FormatInt(p.UnitsPerItem, 10)
+	return strconv.FormatInt(n, 10)
+}
+
+func amount(a *money.Amount) string {
+	if a == nil {
+		return ""
+	}
+	return a.String()
+}
+
+// Fields lists everything a product says, in the order it is logged; two
+// products are the same when their fields are.
+func (p *Product) Fields() []Field {
+	lead := ""
+	if p.LeadDays != nil {
+		lead = strconv.FormatInt(*p.LeadDays, 10)
+	}
+	cost := ""
+	if p.Cost.Minor != 0 {
+		cost = p.Cost.String()
 	}
 	out := []Field{
-		{"cost", p.Cost.String()}, {"currency", string(p.Cost.Currency)}, {"stock", p.Stock.String()},
+		{"cost", cost}, {"currency", string(p.Cost.Currency)}, {"stock", p.Stock.String()},
 		{"title", p.Title}, {"identifier", p.GTIN}, {"brand", p.Brand}, {"category", p.Category}, {"mpn", p.MPN},
-		{"description", p.Description}, {"list_price", list}, {"units_per_item", units},
-		{"pictures", strings.Join(p.Pictures, " ")}, {"link", p.Link}, {"group", p.Group}, {"colour", p.Colour}, {"size", p.Size},
+		{"description", p.Description}, {"list_price", amount(p.ListPrice)}, {"least_advertised", amount(p.LeastAdvertised)},
+		{"available_from", p.AvailableFrom}, {"units_per_item", number(p.UnitsPerItem)}, {"least_order", number(p.LeastOrder)},
+		{"weight", number(p.Weight)}, {"length", number(p.Length)}, {"width", number(p.Width)}, {"height", number(p.Height)}, {"lead_days", lead},
+		{"pictures", strings.Join(p.Pictures, " ")}, {"link", p.Link}, {"condition", p.Condition}, {"group", p.Group}, {"colour", p.Colour},
+		{"size", p.Size}, {"material", p.Material}, {"origin", p.Origin}, {"commodity_code", p.CommodityCode},
 	}
-	for name, v := range p.Attributes {
-		out = append(out, Field{"attribute " + name, v})
+	for _, a := range p.Attributes {
+		out = append(out, Field{"attribute " + a.Name, a.Value})
 	}
-	sort.Slice(out[16:], func(i, j int) bool { return out[16+i].Name < out[16+j].Name })
 	return out
 }
 
-// Fingerprint is a 64-bit digest of the fields (FNV-1a), by which rows that
-// are the same are told without reading them back.
+// Fingerprint is a 64-bit digest of the ref and all fields, the same in every
+// run of the program, by which rows that are the same are told without reading
+// them back.
 func (p *Product) Fingerprint() int64 {
-	h := uint64(14695981039346656037)
-	for _, f := range p.Fields() {
-		for _, s := range [2]string{f.Name, f.Value} {
-			for i := 0; i < len(s); i++ {
-				h = (h ^ uint64(s[i])) * 1099511628211
-			}
-			h = (h ^ 0xff) * 1099511628211
+	h := digest(len(p.Attributes))
+	for _, s := range [...]string{p.Ref, string(p.Cost.Currency), string(p.Stock.State), p.Title, p.GTIN, p.GTINStatus, p.Brand, p.Category, p.MPN, p.Description,
+		p.AvailableFrom, p.Link, p.Condition, p.Group, p.Colour, p.Size, p.Material, p.Origin, p.CommodityCode} {
+		h.text(s)
+	}
+	for _, n := range [...]int64{p.Cost.Minor, p.Stock.Count, p.UnitsPerItem, p.LeastOrder, p.Weight, p.Length, p.Width, p.Height, int64(len(p.Pictures))} {
+		h.word(uint64(n))
+	}
+	for _, a := range [...]*money.Amount{p.ListPrice, p.LeastAdvertised} {
+		if h.word(0); a != nil {
+			h.word(uint64(a.Minor) + 1)
+			h.text(string(a.Currency))
 		}
 	}
+	if h.word(0); p.LeadDays != nil {
+		h.word(uint64(*p.LeadDays) + 1)
+	}
+	for _, s := range p.Pictures {
+		h.text(s)
+	}
+	for _, a := range p.Attributes {
+		h.text(a.Name)
+		h.text(a.Value)
+	}
 	return int64(h)
+}
+
+// RefHash is a 64-bit digest of a ref.
+func RefHash(ref string) int64 {
+	var h digest
+	h.text(ref)
+	return int64(h)
+}
+
+// digest mixes words of 64 bits, by multiplying and folding the high half down.
+type digest uint64
+
+func (d *digest) word(w uint64) {
+	hi, lo := bits.Mul64(uint64(*d)^w^0x9e3779b97f4a7c15, 0xd6e8feb86659fd93)
+	*d = digest(hi ^ lo ^ bits.RotateLeft64(w, 29))
+}
+
+func (d *digest) text(s string) {
+	d.word(uint64(len(s)))
+	for ; len(s) >= 8; s = s[8:] {
+		d.word(uint64(s[0]) | uint64(s[1])<<8 | uint64(s[2])<<16 | uint64(s[3])<<24 | uint64(s[4])<<32 | uint64(s[5])<<40 | uint64(s[6])<<48 | uint64(s[7])<<56)
+	}
+	var rest uint64
+	for i := range len(s) {
+		rest |= uint64(s[i]) << (8 * i)
+	}
+	d.word(rest)
+}
+
+// Overlay is what an update makes of a product: what the update doesn't say
+// stays as it was. Amounts that stay are dropped where the currency changes.
+func (p Product) Overlay(old *Product) Product {
+	text := func(new *string, was string) {
+		if *new == "" {
+			*new = was
+		}
+	}
+	whole := func(new *int64, was int64) {
+		if *new == 0 {
+			*new = was
+		}
+	}
+	for _, f := range [...]struct {
+		new *string
+		was string
+	}{{&p.MPN, old.MPN}, {&p.Brand, old.Brand}, {&p.Title, old.Title}, {&p.Description, old.Description}, {&p.Category, old.Category},
+		{&p.AvailableFrom, old.AvailableFrom}, {&p.Link, old.Link}, {&p.Condition, old.Condition}, {&p.Group, old.Group}, {&p.Colour, old.Colour},
+		{&p.Size, old.Size}, {&p.Material, old.Material}, {&p.Origin, old.Origin}, {&p.CommodityCode, old.CommodityCode}} {
+		text(f.new, f.was)
+	}
+	if p.GTIN == "" {
+		p.GTIN, p.GTINStatus = old.GTIN, old.GTINStatus
+	}
+	whole(&p.UnitsPerItem, old.UnitsPerItem)
+	whole(&p.LeastOrder, old.LeastOrder)
+	whole(&p.Weight, old.Weight)
+	whole(&p.Length, old.Length)
+	whole(&p.Width, old.Width)
+	whole(&p.Height, old.Height)
+	if p.LeadDays == nil {
+		p.LeadDays = old.LeadDays
+	}
+	if p.Cost.Minor == 0 {
+		p.Cost = old.Cost
+	}
+	for _, f := range [...]struct{ new, was **money.Amount }{{&p.ListPrice, &old.ListPrice}, {&p.LeastAdvertised, &old.LeastAdvertised}} {
+		if *f.new == nil && *f.was != nil && (**f.was).Currency == p.Cost.Currency {
+			*f.new = *f.was
+		}
+	}
+	if p.Stock.State == StockUnsaid {
+		p.Stock = old.Stock
+	}
+	if len(p.Pictures) == 0 {
+		p.Pictures = old.Pictures
+	}
+	merged := append([]Attribute(nil), old.Attributes...)
+	for _, a := range p.Attributes {
+		at := -1
+		for i := range merged {
+			if merged[i].Name == a.Name {
+				at = i
+			}
+		}
+		if at < 0 {
+			merged = append(merged, a)
+		} else {
+			merged[at] = a
+		}
+	}
+	p.Attributes = merged
+	return p
 }
 
 // Change is one field that a feed changed, section 5.

@@ -66,11 +66,11 @@ func TestTheOfferStaysBelowTheStock(t *testing.T) {
 }
 
 func TestDiffNamesEachFieldOnce(t *testing.T) {
-	a := supply.Product{Ref: "A", Title: "Mug", Cost: money.Of(240, "GBP"), Stock: supply.Stock{State: supply.StockKnown, Count: 4}, Attributes: map[string]string{"Finish": "moss"}}
+	a := supply.Product{Ref: "A", Title: "Mug", Cost: money.Of(240, "GBP"), Stock: supply.Stock{State: supply.StockKnown, Count: 4}, Attributes: []supply.Attribute{{Name: "Finish", Value: "moss"}}}
 	b := a
 	assert.Empty(t, supply.Diff(&a, &b))
 	assert.Equal(t, a.Fingerprint(), b.Fingerprint())
-	b.Cost, b.Attributes = money.Of(255, "GBP"), map[string]string{"Shade": "slate"}
+	b.Cost, b.Attributes = money.Of(255, "GBP"), []supply.Attribute{{Name: "Shade", Value: "slate"}}
 	assert.Equal(t, []supply.Change{{Field: "cost", Before: "2.40", After: "2.55"}, {Field: "attribute Shade", After: "slate"}, {Field: "attribute Finish", Before: "moss"}}, supply.Diff(&a, &b))
 	assert.NotEqual(t, a.Fingerprint(), b.Fingerprint())
 }

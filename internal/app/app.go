@@ -84,6 +84,7 @@ type App struct {
 	now    func() time.Time
 	opt    Options
 	fetch  *fetcher
+	opened openedFiles
 
 	mu    sync.Mutex
 	dirty map[int64]bool // sites whose prices are queued to be worked out
@@ -107,6 +108,7 @@ func New(o Options) *App {
 	a.Queue = work.New(o.Store, o.Now, func(r work.Run) { a.Events.publish(Event{Run: &r}) })
 	a.Queue.Handle(runFetch, work.Kind{Lane: "fetch", Do: a.doFetch})
 	a.Queue.Handle(runIntake, work.Kind{Lane: "data", Do: a.doIntake})
+	a.Queue.Handle(runIndex, work.Kind{Lane: "index", Do: a.doIndex})
 	a.Queue.Handle(runMatch, work.Kind{Lane: "data", Do: a.doMatch})
 	a.Queue.Handle(runPrice, work.Kind{Lane: "data", Do: a.doPrice})
 	a.Queue.Handle(runSend, work.Kind{Lane: "send", Do: a.doSend})

@@ -13,6 +13,8 @@ import (
 	"time"
 
 	"easymargin/internal/feed"
+	"easymargin/internal/store"
+	"easymargin/internal/work"
 )
 
 // fetcher gets files from suppliers' addresses. It goes only to public
@@ -53,6 +55,35 @@ func newFetcher(allow []string) *fetcher {
 
 var carrier = netip.MustParsePrefix("100.64.0.0/10") // shared address space, RFC 6598
 
+// request is what to fetch, and what is known of it.
+type request struct{ address, etag, modified, username, password string }
+
+// fetchAgain fetches a source's address, trying again after growing pauses
+// while it may work later.
+func (a *App) fetchAgain(ctx context.Context, s store.Source, etag, modified string, in *inboxFile, t *work.Task) (fetched, error) {
+	q := request{s.Address, etag, modified, s.Username, ""}
+	if s.Password != "" {
+		var err error
+		if q.password, err = a.Store.Unseal(s.Password); err != nil {
+			return fetched{}, &Error{Invalid, "password", err.Error()}
+		}
+	}
+	for i := 0; ; i++ {
+		got, err := a.fetch.get(ctx, q, in, t.At)
+		if err == nil || KindOf(err) != Unavailable || i >= len(a.opt.Pauses) {
+			return got, err
+		}
+		if err := in.restart(); err != nil {
+			return got, err
+		}
+		select {
+		case <-ctx.Done():
+			return got, ctx.Err()
+		case <-time.After(a.opt.Pauses[i]):
+		}
+	}
+}
+
 // fetched is what an address gave.
 type fetched struct {
 	same           bool // nothing new since the tags given
@@ -60,7 +91,8 @@ type fetched struct {
 }
 
 // get writes what an address serves to w.
-func (f *fetcher) get(ctx context.Context, address, etag, modified string, w io.Writer, at func(done, total int64)) (fetched, error) {
+func (f *fetcher) get(ctx context.Context, q request, w io.Writer, at func(done, total int64)) (fetched, error) {
+	address := q.address
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
 		return fetched{}, invalid("address", "%q is not an address such as https://supplier.example/prices.csv", address)
@@ -70,11 +102,14 @@ func (f *fetcher) get(ctx context.Context, address, etag, modified string, w io.
 		return fetched{}, err
 	}
 	req.Header.Set("User-Agent", "easymargin")
-	if etag != "" {
-		req.Header.Set("If-None-Match", etag)
+	if q.etag != "" {
+		req.Header.Set("If-None-Match", q.etag)
 	}
-	if modified != "" {
-		req.Header.Set("If-Modified-Since", modified)
+	if q.modified != "" {
+		req.Header.Set("If-Modified-Since", q.modified)
+	}
+	if q.username != "" || q.password != "" {
+		req.SetBasicAuth(q.username, q.password) // not sent on to another host by a redirect
 	}
 	res, err := f.client.Do(req)
 	if err != nil {

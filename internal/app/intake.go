@@ -8,9 +8,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"hash"
 	"io"
 	"os"
+	"path/filepath"
 	"strings"
+	"sync"
 	"time"
 
 	"easymargin/core/money"
@@ -23,44 +26,86 @@ import (
 const (
 	runFetch  = "fetch"
 	runIntake = "intake"
+	runIndex  = "index"
 )
+
+// Arriving says whose a file is, as far as that is known when it comes in.
+type Arriving struct {
+	Name     string // of the file, or its address
+	SourceID *int64 // nil: not known yet
+	PartOf   *int64 // the feed whose set-aside rows it has, mended
+	MendsRow int    // the one row of it, where it is one
+	etag     string
+	modified string
+}
 
 // BringIn keeps a supplier's file in the inbox and says what is recognised.
 // Nothing of it is taken yet. A file that can't be read leaves nothing behind.
-func (a *App) BringIn(ctx context.Context, name string, r io.Reader, sourceID *int64) (store.Feed, error) {
-	if sourceID != nil {
-		if _, err := a.Store.SourceOf(ctx, *sourceID); err != nil {
+func (a *App) BringIn(ctx context.Context, r io.Reader, in Arriving) (store.Feed, error) {
+	if in.PartOf != nil {
+		whole, err := store.Get[store.Feed](ctx, a.Store, *in.PartOf)
+		if err != nil {
+			return store.Feed{}, err
+		}
+		in.SourceID = whole.SourceID
+	}
+	if in.SourceID != nil {
+		if _, err := a.Store.SourceOf(ctx, *in.SourceID); err != nil {
 			return store.Feed{}, err
 		}
 	}
-	in, err := a.newInboxFile()
+	file, err := a.newInboxFile()
 	if err != nil {
 		return store.Feed{}, err
 	}
-	n, err := io.Copy(in, io.LimitReader(r, feed.MaxBytes+1))
+	n, err := io.CopyBuffer(file, io.LimitReader(r, feed.MaxBytes+1), make([]byte, 1<<20))
 	if err == nil && n > feed.MaxBytes {
 		err = feed.TooBig(n)
 	}
 	if err != nil {
-		in.drop()
-		return store.Feed{}, fmt.Errorf("receiving %s: %w", name, err)
+		file.drop()
+		return store.Feed{}, fmt.Errorf("receiving %s: %w", in.Name, err)
 	}
-	return a.keepFeed(ctx, in, name, sourceID, "", "")
+	return a.keepFeed(ctx, file, in)
 }
 
-// inboxFile is a file on its way into the inbox, with its digest so far.
+// inboxFile is a file on its way into the inbox, with its digest so far. The
+// file itself is not embedded: its ReadFrom would pass the digest by.
 type inboxFile struct {
-	*os.File
-	io.Writer
+	file *os.File
 	name string
-	sum  func() string
+	hash hash.Hash
 }
 
-func (f *inboxFile) Write(p []byte) (int, error) { return f.Writer.Write(p) }
+func (f *inboxFile) Write(p []byte) (int, error) {
+	hashed := make(chan struct{})
+	go func() { f.hash.Write(p); close(hashed) }() // beside the writing: of a big file it takes as long
+	n, err := f.file.Write(p)
+	<-hashed
+	return n, err
+}
+
+func (f *inboxFile) sum() string { return hex.EncodeToString(f.hash.Sum(nil)) }
+
+// restart drops what has come in so far.
+func (f *inboxFile) restart() error {
+	f.hash.Reset()
+	_, err := f.file.Seek(0, io.SeekStart)
+	return errors.Join(err, f.file.Truncate(0))
+}
+
+// keep sees to it that the file outlives a power cut, and says how long it is.
+func (f *inboxFile) keep() (int64, error) {
+	info, err := f.file.Stat()
+	if err != nil {
+		return 0, err
+	}
+	return info.Size(), errors.Join(f.file.Sync(), f.file.Close())
+}
 
 func (f *inboxFile) drop() {
-	_ = f.Close()
-	_ = os.Remove(f.Name())
+	_ = f.file.Close()
+	_ = os.Remove(f.file.Name())
 }
 
 func (a *App) newInboxFile() (*inboxFile, error) {
@@ -69,24 +114,33 @@ func (a *App) newInboxFile() (*inboxFile, error) {
 	if err != nil {
 		return nil, fmt.Errorf("making a file in the inbox: %w", err)
 	}
-	h := sha256.New()
-	return &inboxFile{f, io.MultiWriter(f, h), name, func() string { return hex.EncodeToString(h.Sum(nil)) }}, nil
+	return &inboxFile{f, name, sha256.New()}, nil
 }
 
 // keepFeed looks at a file that has come in whole and keeps it as a feed.
-func (a *App) keepFeed(ctx context.Context, in *inboxFile, name string, sourceID *int64, etag, modified string) (store.Feed, error) {
+func (a *App) keepFeed(ctx context.Context, file *inboxFile, in Arriving) (store.Feed, error) {
 	fail := func(err error) (store.Feed, error) {
-		in.drop()
+		file.drop()
 		return store.Feed{}, err
 	}
-	info, err := in.Stat()
+	size, err := file.keep()
 	if err != nil {
-		return fail(err)
+		return fail(fmt.Errorf("keeping %s: %w", in.Name, err))
 	}
-	if err := errors.Join(in.Sync(), in.Close()); err != nil {
-		return fail(fmt.Errorf("keeping %s: %w", name, err))
+	reading := feed.Settings{Now: a.now()}
+	if in.SourceID != nil {
+		s, err := a.Store.SourceOf(ctx, *in.SourceID)
+		if err != nil {
+			return fail(err)
+		}
+		if reading, err = a.settingsOf(&s); err != nil {
+			return fail(err)
+		}
+		if err := a.likeTheWhole(ctx, &reading, in.PartOf); err != nil {
+			return fail(err)
+		}
 	}
-	opened, err := feed.Open(a.Store.Inbox(in.name))
+	opened, err := feed.Open(a.Store.Inbox(file.name), reading)
 	if err != nil {
 		return fail(err)
 	}
@@ -94,27 +148,86 @@ func (a *App) keepFeed(ctx context.Context, in *inboxFile, name string, sourceID
 	if err != nil {
 		return fail(err)
 	}
-	f := store.Feed{SourceID: sourceID, Name: clip(name, 300), File: in.name, Bytes: info.Size(), Digest: in.sum(), State: store.FeedLooked,
-		Look: string(look), ReceivedAt: a.now()}
+	f := store.Feed{SourceID: in.SourceID, Name: clip(in.Name, 300), File: file.name, Bytes: size, Digest: file.sum(), State: store.FeedLooked,
+		Look: string(look), PartOf: in.PartOf, MendsRow: in.MendsRow, ReceivedAt: a.now()}
 	err = a.Store.Do(ctx, func(tx store.Tx) error {
-		if sourceID != nil { // an older feed that nobody took yet is overtaken
-			if err := tx.DiscardLooked(*sourceID); err != nil {
+		if in.SourceID != nil && in.PartOf == nil { // an older feed that nobody took yet is overtaken
+			if err := tx.DiscardLooked(*in.SourceID); err != nil {
 				return err
 			}
 		}
 		if err := tx.Create(&f); err != nil {
 			return err
 		}
-		if sourceID == nil || etag+modified == "" {
+		if in.SourceID == nil || in.etag+in.modified == "" {
 			return nil
 		}
-		return tx.Update(&store.Source{ID: *sourceID}, map[string]any{"e_tag": etag, "modified": modified})
+		return tx.Update(&store.Source{ID: *in.SourceID}, map[string]any{"e_tag": in.etag, "modified": in.modified})
 	})
 	if err != nil {
-		return fail(fmt.Errorf("keeping %s: %w", name, err))
+		return fail(fmt.Errorf("keeping %s: %w", in.Name, err))
 	}
+	a.opened.put(file.name, opened)
 	a.changed("feeds", "sources", "counts")
 	return f, nil
+}
+
+// settingsOf are the settings a source's files are read under.
+func (a *App) settingsOf(s *store.Source) (feed.Settings, error) {
+	out := feed.Settings{}
+	if s.Reading != "" {
+		if err := json.Unmarshal([]byte(s.Reading), &out); err != nil {
+			return out, fmt.Errorf("settings of %s: %w", s.Name, err)
+		}
+	}
+	out.Currency, out.Update, out.Now = money.Currency(s.Currency), s.Mode == "update", a.now()
+	return out, nil
+}
+
+// likeTheWhole reads the mended rows of a feed by what its whole columns proved:
+// a few rows by themselves prove too little.
+func (a *App) likeTheWhole(ctx context.Context, s *feed.Settings, partOf *int64) error {
+	if partOf == nil {
+		return nil
+	}
+	whole, err := store.Get[store.Feed](ctx, a.Store, *partOf)
+	if err != nil {
+		return err
+	}
+	var l feed.Look
+	if err := json.Unmarshal([]byte(whole.Look), &l); err != nil {
+		return fmt.Errorf("reading feed %d again: %w", whole.ID, err)
+	}
+	s.Signs, s.Columns = map[string]string{}, map[string]string{}
+	for _, c := range l.Columns {
+		s.Signs[c.Name], s.Columns[c.Name] = c.Decimal, c.Field
+	}
+	return nil
+}
+
+// openedFiles keeps the file surveyed last, so that one that is taken at once
+// is not surveyed again.
+type openedFiles struct {
+	mu   sync.Mutex
+	name string
+	file *feed.File
+}
+
+func (o *openedFiles) put(name string, f *feed.File) {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	o.name, o.file = name, f
+}
+
+func (o *openedFiles) take(name string) *feed.File {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if o.name != name {
+		return nil
+	}
+	f := o.file
+	o.name, o.file = "", nil
+	return f
 }
 
 func clip(s string, n int) string {
@@ -134,7 +247,12 @@ type NewSource struct {
 	Currency string            `json:"currency" minLength:"3" maxLength:"3" doc:"ISO 4217"`
 	Charge   string            `json:"charge,omitempty" doc:"Delivery they charge for one order"`
 	FreeFrom string            `json:"free_from,omitempty" doc:"Order value from which delivery is free"`
+	Days     int64             `json:"days,omitempty" minimum:"0" doc:"Working days they take to deliver"`
 	Columns  map[string]string `json:"columns,omitempty" doc:"Column name to field, where a person chose"`
+	Mode     string            `json:"mode,omitempty" enum:"full,update" doc:"full: what it lists is all there is; update: only some rows or columns"`
+	Every    int64             `json:"every,omitempty" minimum:"0" doc:"Minutes between two fetches; 0: only when asked"`
+	Username string            `json:"username,omitempty"`
+	Password string            `json:"password,omitempty" doc:"Kept encrypted"`
 }
 
 // MakeSource makes a source, and its supplier where there is none of that name.
@@ -150,12 +268,38 @@ func (a *App) MakeSource(ctx context.Context, n NewSource) (store.Source, error)
 	if !cur.Valid() {
 		return store.Source{}, invalid("currency", "%q is not a currency code such as GBP", n.Currency)
 	}
-	s := store.Source{Name: n.Name, Kind: "file", Mode: "full", Address: n.Address, Currency: string(cur), SomeStock: 5, Columns: n.Columns, CreatedAt: a.now()}
-	if n.Address != "" {
+	s := store.Source{Name: n.Name, Kind: "file", Mode: "full", Address: n.Address, Currency: string(cur), Days: n.Days, Every: n.Every, LookUp: true, Username: n.Username, CreatedAt: a.now()}
+	if n.Mode == "update" {
+		s.Mode = n.Mode
+	}
+	switch {
+	case n.Address == "":
+	case strings.HasPrefix(n.Address, "http://"), strings.HasPrefix(n.Address, "https://"):
 		s.Kind = "address"
-		if !strings.HasPrefix(n.Address, "http://") && !strings.HasPrefix(n.Address, "https://") {
-			return s, invalid("address", "%q is not an address such as https://supplier.example/prices.csv", n.Address)
+	case filepath.IsAbs(n.Address):
+		s.Kind = "folder"
+		if info, err := os.Stat(n.Address); err != nil || !info.IsDir() {
+			return s, invalid("address", "there is no folder %s to watch on this machine", n.Address)
 		}
+		if s.Every == 0 {
+			s.Every = 1
+		}
+	default:
+		return s, invalid("address", "%q is neither an address such as https://supplier.example/prices.csv nor a folder of this machine such as /home/me/prices", n.Address)
+	}
+	if len(n.Columns) > 0 {
+		text, err := json.Marshal(feed.Settings{Columns: n.Columns})
+		if err != nil {
+			return s, err
+		}
+		s.Reading = string(text)
+	}
+	if n.Password != "" {
+		sealed, err := a.Store.Seal(n.Password)
+		if err != nil {
+			return s, err
+		}
+		s.Password = sealed
 	}
 	if n.Charge != "" {
 		v, err := money.Parse(n.Charge, cur)
@@ -211,8 +355,16 @@ func (a *App) Take(ctx context.Context, feedID, sourceID int64, columns map[stri
 	}
 	err = a.Store.Do(ctx, func(tx store.Tx) error {
 		if columns != nil {
-			s.Columns = columns
-			if err := tx.Save(&s); err != nil {
+			reading, err := a.settingsOf(&s)
+			if err != nil {
+				return err
+			}
+			reading.Columns = columns
+			text, err := json.Marshal(reading)
+			if err != nil {
+				return err
+			}
+			if err := tx.Update(&store.Source{ID: s.ID}, map[string]any{"reading": string(text)}); err != nil {
 				return err
 			}
 		}
@@ -269,7 +421,7 @@ func (a *App) doFetch(ctx context.Context, t *work.Task) error {
 	if s.TakenAt == nil { // a first feed may have been discarded: get it again
 		etag, modified = "", ""
 	}
-	got, err := a.fetch.get(ctx, s.Address, etag, modified, in, t.At)
+	got, err := a.fetchAgain(ctx, s, etag, modified, in, t)
 	if err != nil || got.same {
 		in.drop()
 	}
@@ -285,7 +437,7 @@ func (a *App) doFetch(ctx context.Context, t *work.Task) error {
 		defer a.changed("feeds", "sources", "counts")
 		return a.Store.Create(ctx, &f)
 	}
-	f, err := a.keepFeed(ctx, in, s.Address, &s.ID, got.etag, got.modified)
+	f, err := a.keepFeed(ctx, in, Arriving{Name: s.Address, SourceID: &s.ID, etag: got.etag, modified: got.modified})
 	if err != nil {
 		a.failedFeed(ctx, s, err)
 		return err
@@ -296,6 +448,13 @@ func (a *App) doFetch(ctx context.Context, t *work.Task) error {
 	}
 	t.Note = "fetched; taking it now"
 	_, err = a.Take(ctx, f.ID, s.ID, nil, false)
+	return err
+}
+
+// doIndex makes what was taken findable.
+func (a *App) doIndex(ctx context.Context, t *work.Task) error {
+	err := a.Store.IndexSearch(ctx, func(done int64) { t.At(done, 0) })
+	a.changed("finds")
 	return err
 }
 
@@ -318,45 +477,72 @@ func (a *App) doIntake(ctx context.Context, t *work.Task) error {
 		t.Note = "was taken"
 		return a.afterTaking(ctx)
 	}
+	if f.State == store.FeedDiscarded || f.State == store.FeedHeld {
+		return nil
+	}
+	held, err := a.takeNow(ctx, &f, t.At)
+	if err != nil {
+		return err
+	}
 	s, err := a.Store.SourceOf(ctx, *f.SourceID)
 	if err != nil {
 		return err
 	}
-	if f.State == store.FeedDiscarded || f.State == store.FeedHeld {
-		return nil
-	}
-	held, err := a.take(ctx, t, &f, &s)
-	defer a.changed("feeds", "sources", "counts", "products")
-	switch {
-	case ctx.Err() != nil:
-		if e := a.Store.UpdateFeed(context.WithoutCancel(ctx), f.ID, map[string]any{"state": store.FeedLooked}); e != nil {
-			return e
-		}
-		return ctx.Err()
-	case err != nil:
-		if e := a.Store.UpdateFeed(ctx, f.ID, map[string]any{"state": store.FeedFailed, "error": err.Error()}); e != nil {
-			return errors.Join(err, e)
-		}
-		return err
-	case held != nil:
+	if held != nil {
 		t.Note = fmt.Sprintf("%s is held: %s", s.Name, held[0].Words)
-		a.note(ctx, "feed held", s.Name, held[0].Words)
 		return nil
 	}
 	t.Note = fmt.Sprintf("%s: %d new, %d changed, %d same, %d set aside, %d gone", s.Name, f.New, f.Changed, f.Same, f.SetAside, f.Gone)
-	a.note(ctx, "feed taken", s.Name, t.Note)
 	return a.afterTaking(ctx)
 }
 
-// take does the reading and taking; it returns why the feed is held, if it is.
-func (a *App) take(ctx context.Context, t *work.Task, f *store.Feed, s *store.Source) ([]supply.Hold, error) {
-	file, err := feed.Open(a.Store.Inbox(f.File))
+// takeNow takes a feed whose source is known, or holds it and says why. What
+// became of it is written down with it, whatever that is.
+func (a *App) takeNow(ctx context.Context, f *store.Feed, at func(done, total int64)) ([]supply.Hold, error) {
+	s, err := a.Store.SourceOf(ctx, *f.SourceID)
 	if err != nil {
 		return nil, err
 	}
-	if vanished := missingColumns(s, file.Look()); len(vanished) > 0 {
-		held := []supply.Hold{{Guard: "columns", Words: "the file no longer has the column " + strings.Join(vanished, ", ") + " that this source is read by"}}
-		return held, a.hold(ctx, f, supply.Figures{LastRows: s.LastRows}, nil, held)
+	held, err := a.take(ctx, at, f, &s)
+	defer a.changed("feeds", "sources", "counts", "products")
+	switch {
+	case ctx.Err() != nil:
+		return nil, errors.Join(ctx.Err(), a.Store.UpdateFeed(context.WithoutCancel(ctx), f.ID, map[string]any{"state": store.FeedLooked}))
+	case err != nil:
+		return nil, errors.Join(err, a.Store.UpdateFeed(ctx, f.ID, map[string]any{"state": store.FeedFailed, "error": err.Error()}))
+	case held != nil:
+		f.State = store.FeedHeld
+		a.note(ctx, "feed held", s.Name, held[0].Words)
+		return held, nil
+	}
+	a.note(ctx, "feed taken", s.Name, fmt.Sprintf("%d new, %d changed, %d same, %d set aside, %d gone", f.New, f.Changed, f.Same, f.SetAside, f.Gone))
+	return nil, nil
+}
+
+// take does the reading and taking; it returns why the feed is held, if it is.
+func (a *App) take(ctx context.Context, at func(done, total int64), f *store.Feed, s *store.Source) ([]supply.Hold, error) {
+	reading, err := a.settingsOf(s)
+	if err != nil {
+		return nil, err
+	}
+	if err := a.likeTheWhole(ctx, &reading, f.PartOf); err != nil {
+		return nil, err
+	}
+	readAs := digest(reading)
+	if same, err := a.sameAgain(ctx, f, s, readAs); same || err != nil {
+		return nil, err
+	}
+	file := a.opened.take(f.File)
+	if file == nil {
+		if file, err = feed.Open(a.Store.Inbox(f.File), reading); err != nil {
+			return nil, err
+		}
+	}
+	if f.PartOf == nil {
+		if vanished := missingColumns(s, file.Look()); len(vanished) > 0 {
+			held := []supply.Hold{{Guard: "columns", Words: "the file no longer has the column " + strings.Join(vanished, ", ") + " that this source is read by"}}
+			return held, a.hold(ctx, f, supply.Figures{LastRows: s.LastRows}, nil, held)
+		}
 	}
 	guards := supply.DefaultGuards
 	if s.Guards != "" {
@@ -364,51 +550,140 @@ func (a *App) take(ctx context.Context, t *work.Task, f *store.Feed, s *store.So
 			return nil, fmt.Errorf("guards of %s: %w", s.Name, err)
 		}
 	}
-	in, err := a.Store.BeginIntake(ctx, f.ID, *s)
+	in, err := a.Store.BeginIntake(ctx, *f, *s, file.Look().Rows)
 	if err != nil {
 		return nil, err
 	}
-	done, warnings := int64(0), int64(0)
-	settings := feed.Settings{Columns: s.Columns, Currency: money.Currency(s.Currency), SomeStock: s.SomeStock}
-	err = file.Read(settings, func(r *feed.Row) error {
-		if done++; done%500 == 0 {
-			t.At(done, max(s.LastRows, done))
-			if ctx.Err() != nil {
-				return ctx.Err()
-			}
-		}
-		warnings += int64(len(r.Warnings))
-		switch {
-		case len(r.Problems) > 0:
-			in.SetAside(r.Number, r.Problems)
-		case r.Repeat:
-			in.Repeat()
-		default:
-			return in.Put(&r.Product)
-		}
-		return nil
-	})
+	err = a.pour(ctx, at, file, reading, in, f)
 	var fig supply.Figures
 	if err == nil {
-		fig, err = in.Finish(s.Mode == "full", guards.MissingGone)
+		fig, err = in.Finish(guards.MissingGone)
 	}
 	if err != nil {
 		return nil, errors.Join(err, in.Rollback())
 	}
-	t.At(done, done)
-	f.Warnings = warnings
-	if held := guards.Check(fig, s.Mode == "full"); len(held) > 0 && (!f.Once || fig.Rows == 0) {
+	full := s.Mode == "full" && f.PartOf == nil
+	if held := guards.Check(fig, full); len(held) > 0 && f.PartOf == nil && (!f.Once || fig.Rows == 0) {
 		if err := in.Rollback(); err != nil {
 			return nil, err
 		}
 		return held, a.hold(ctx, f, fig, in.Aside(), held)
 	}
+	look, err := json.Marshal(file.Look()) // under the settings it was read with
+	if err != nil {
+		return nil, errors.Join(err, in.Rollback())
+	}
 	now := a.now()
-	f.State, f.TakenAt = store.FeedTaken, &now
+	f.State, f.TakenAt, f.ReadAs, f.Look = store.FeedTaken, &now, readAs, string(look)
 	f.Rows, f.New, f.Changed, f.Same, f.SetAside, f.Gone = fig.Rows, fig.New, fig.Changed, fig.Same, fig.SetAside, fig.Gone
-	s.LastRows, s.TakenAt = fig.Rows, &now
-	s.Needed = usedColumns(s, file.Look())
+	if s.TakenAt = &now; f.PartOf == nil {
+		s.LastFeedID, s.Needed = &f.ID, usedColumns(file.Look())
+		if full {
+			s.LastRows = fig.Rows
+		}
+	} else {
+		s.LastFeedID = nil // the data are no longer as that feed left them
+	}
 	return nil, in.Commit(*f, *s)
+}
+
+// pour reads a file and puts its rows, the reading a step ahead of the writing.
+func (a *App) pour(ctx context.Context, at func(done, total int64), file *feed.File, reading feed.Settings, in *store.Intake, f *store.Feed) error {
+	type part struct {
+		rows  []*feed.Row
+		cells [][]string // of rows set aside, in their order; for the others nil
+	}
+	parts, readErr := make(chan part, 8), make(chan error, 1)
+	stop := make(chan struct{})
+	go func() {
+		defer close(parts)
+		var now part
+		flush := func() error {
+			select {
+			case parts <- now:
+			case <-stop:
+				return context.Canceled
+			}
+			now = part{}
+			return nil
+		}
+		err := file.Read(reading, func(r *feed.Row) error {
+			now.rows = append(now.rows, r)
+			if len(r.Problems) > 0 || reading.Update {
+				now.cells = append(now.cells, r.Cells())
+			} else {
+				now.cells = append(now.cells, nil)
+			}
+			if len(now.rows) < 256 {
+				return nil
+			}
+			return flush()
+		})
+		if err == nil && len(now.rows) > 0 {
+			err = flush()
+		}
+		readErr <- err
+	}()
+	done, total := int64(0), file.Look().Rows
+	write := func() error {
+		for p := range parts {
+			for i, r := range p.rows {
+				f.Warnings += int64(len(r.Warnings))
+				var err error
+				switch {
+				case len(r.Problems) > 0:
+					err = in.SetAside(r.Number, r.Product.Ref, p.cells[i], r.Problems)
+				case r.Repeat:
+					in.Repeat()
+				default:
+					err = in.Put(r.Number, &r.Product, func() []string { return p.cells[i] })
+				}
+				if err != nil {
+					return err
+				}
+			}
+			if done += int64(len(p.rows)); ctx.Err() != nil {
+				return ctx.Err()
+			}
+			at(done, max(total, done))
+		}
+		return nil
+	}
+	err := write()
+	close(stop)
+	for range parts { // let the reader go
+	}
+	if e := <-readErr; err == nil {
+		err = e
+	}
+	return err
+}
+
+// sameAgain takes a file at once that the source took last, to the byte, and
+// that would be read the same way.
+func (a *App) sameAgain(ctx context.Context, f *store.Feed, s *store.Source, readAs string) (bool, error) {
+	if s.LastFeedID == nil || f.PartOf != nil {
+		return false, nil
+	}
+	last, err := store.Get[store.Feed](ctx, a.Store, *s.LastFeedID)
+	if err != nil {
+		return false, err
+	}
+	if last.Digest != f.Digest || last.ReadAs != readAs || last.State != store.FeedTaken {
+		return false, nil
+	}
+	away, err := a.Store.CountMissing(ctx, s.ID)
+	if err != nil || away > 0 { // products on their way to gone have one feed more to be missing from
+		return false, err
+	}
+	return true, a.Store.SameAgain(ctx, f, &last, a.now())
+}
+
+// digest tells settings apart, and the days on which they are read.
+func digest(s feed.Settings) string {
+	text, _ := json.Marshal(s) // plain values
+	sum := sha256.Sum256(append(text, s.Now.Format(time.DateOnly)...))
+	return hex.EncodeToString(sum[:8])
 }
 
 // hold writes down why a feed waits, with the figures, and nothing else of it.
@@ -417,6 +692,7 @@ func (a *App) hold(ctx context.Context, f *store.Feed, fig supply.Figures, aside
 	if err != nil {
 		return err
 	}
+	f.Rows, f.New, f.Changed, f.Same, f.SetAside, f.Gone = fig.Rows, fig.New, fig.Changed, fig.Same, fig.SetAside, fig.Gone
 	return a.Store.Do(ctx, func(tx store.Tx) error {
 		return tx.KeepHeld(f.ID, aside, map[string]any{"state": store.FeedHeld, "held_for": string(words), "rows": fig.Rows, "new": fig.New,
 			"changed": fig.Changed, "same": fig.Same, "set_aside": fig.SetAside, "gone": fig.Gone, "warnings": f.Warnings})
@@ -424,14 +700,10 @@ func (a *App) hold(ctx context.Context, f *store.Feed, fig supply.Figures, aside
 }
 
 // usedColumns are the columns a source is read by; when one vanishes the feed is held.
-func usedColumns(s *store.Source, l feed.Look) []string {
+func usedColumns(l feed.Look) []string {
 	out := []string{}
 	for _, c := range l.Columns {
-		field, chosen := s.Columns[c.Name]
-		if !chosen {
-			field = c.Field
-		}
-		if field != "" {
+		if c.Field != "" && c.Name != "" {
 			out = append(out, c.Name)
 		}
 	}
@@ -454,6 +726,9 @@ func missingColumns(s *store.Source, l feed.Look) []string {
 
 // afterTaking begins what follows from new supplier data, on every site.
 func (a *App) afterTaking(ctx context.Context) error {
+	if _, err := a.Queue.Add(ctx, runIndex, "Making new products findable", 0); err != nil {
+		return err
+	}
 	sites, err := a.Store.Sites(ctx)
 	if err != nil {
 		return err
@@ -470,4 +745,77 @@ func (a *App) afterTaking(ctx context.Context) error {
 // counts as unknown: section 4 of design/supply.md.
 func stale(taken *time.Time, now time.Time) bool {
 	return taken == nil || now.Sub(*taken) > 48*time.Hour
+}
+
+// Taken is what `easymargin intake` says of a file: design/supply.md, section 8.
+type Taken struct {
+	Feed     int64         `json:"feed"`
+	State    string        `json:"state"`
+	Rows     int64         `json:"rows"`
+	New      int64         `json:"new"`
+	Changed  int64         `json:"changed"`
+	Same     int64         `json:"same"`
+	SetAside int64         `json:"set_aside"`
+	Gone     int64         `json:"gone"`
+	HeldFor  []supply.Hold `json:"held_for"`
+	Seconds  float64       `json:"seconds"`
+}
+
+// TakeFile brings a file in and takes it at once, without a person, and makes
+// what is new findable. A source that isn't there is made: a full one, under a
+// supplier of the same name, in the file's currency. What follows on the
+// marketplaces is left to the server, which takes it up when it runs.
+func (a *App) TakeFile(ctx context.Context, source, path string) (Taken, error) {
+	began := time.Now()
+	in, err := os.Open(path)
+	if err != nil {
+		return Taken{}, err
+	}
+	defer in.Close()
+	var s store.Source
+	there := false
+	err = a.Store.Do(ctx, func(tx store.Tx) error {
+		s, there, err = tx.SourceByName(source)
+		return err
+	})
+	if err != nil {
+		return Taken{}, err
+	}
+	arriving := Arriving{Name: filepath.Base(path)}
+	if there {
+		arriving.SourceID = &s.ID
+	}
+	f, err := a.BringIn(ctx, in, arriving)
+	if err != nil {
+		return Taken{}, err
+	}
+	if !there {
+		var l feed.Look
+		if err := json.Unmarshal([]byte(f.Look), &l); err != nil {
+			return Taken{}, err
+		}
+		if l.Currency == "" {
+			return Taken{}, invalid("source", "the file doesn't say in which currency it is, and there is no source called %s yet; make one first", source)
+		}
+		if s, err = a.MakeSource(ctx, NewSource{Supplier: source, Currency: l.Currency}); err != nil {
+			return Taken{}, err
+		}
+	}
+	f.SourceID, f.State = &s.ID, store.FeedReading
+	if err := a.Store.Save(ctx, &f); err != nil {
+		return Taken{}, err
+	}
+	held, err := a.takeNow(ctx, &f, func(int64, int64) {})
+	if err != nil {
+		return Taken{}, err
+	}
+	out := Taken{f.ID, f.State, f.Rows, f.New, f.Changed, f.Same, f.SetAside, f.Gone, held, float64(time.Since(began).Milliseconds()) / 1000}
+	if held != nil {
+		return out, nil
+	}
+	out.HeldFor = []supply.Hold{}
+	if err := a.Store.IndexSearch(ctx, func(int64) {}); err != nil {
+		return out, err
+	}
+	return out, a.afterTaking(ctx)
 }

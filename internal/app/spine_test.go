@@ -76,7 +76,7 @@ func TestTheSameFileTwiceChangesNothing(t *testing.T) {
 	f, err := w.bringIn("Tidewrack Clearance", "sku,title,price,stock\nA1,Mug,2.40,5\nA2,Pot,9.10,0\n")
 	require.NoError(t, err)
 	assert.Equal(t, int64(2), f.New)
-	again, err := w.BringIn(t.Context(), "again.csv", strings.NewReader("sku,title,price,stock\nA1,Mug,2.40,5\nA2,Pot,9.10,0\n"), f.SourceID)
+	again, err := w.BringIn(t.Context(), strings.NewReader("sku,title,price,stock\nA1,Mug,2.40,5\nA2,Pot,9.10,0\n"), app.Arriving{Name: "again.csv", SourceID: f.SourceID})
 	require.NoError(t, err)
 	got := w.take(again.ID, *f.SourceID, false)
 	assert.Equal(t, [3]int64{0, 0, 2}, [3]int64{got.New, got.Changed, got.Same})
@@ -96,7 +96,7 @@ func TestEveryRowEndsAsExactlyOne(t *testing.T) {
 	var where []int
 	for _, a := range asides.Rows {
 		where = append(where, a.Row)
-		assert.NotEmpty(t, a.Reason)
+		assert.NotEmpty(t, a.Problems)
 	}
 	assert.Equal(t, []int{3, 4, 6, 7, 8}, where, "rows as a spreadsheet counts them")
 }

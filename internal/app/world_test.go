@@ -98,7 +98,7 @@ func (w *world) idle() {
 
 // bringIn takes a text as a file of its own source.
 func (w *world) bringIn(name, text string) (store.Feed, error) {
-	f, err := w.BringIn(w.t.Context(), name, strings.NewReader(text), nil)
+	f, err := w.BringIn(w.t.Context(), strings.NewReader(text), app.Arriving{Name: name})
 	if err != nil {
 		return f, err
 	}

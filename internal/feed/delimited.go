@@ -1,13 +1,10 @@
 package feed
 
 import (
-	"bufio"
 	"bytes"
 	"errors"
-	"fmt"
 	"io"
 	"strings"
-	"unicode/utf8"
 )
 
 // delimited is text with cells parted by one of four marks, quoted as RFC 4180
@@ -16,76 +13,51 @@ type delimited struct{}
 
 const marks = ",;\t|"
 
+func (delimited) name() string { return "delimited" }
+
 func (delimited) recognise(head []byte) bool {
-	return bytes.IndexByte(head, 0) < 0 && bytes.ContainsAny(head, marks) && bytes.ContainsAny(head, "\r\n")
+	return bytes.IndexByte(head, 0) < 0 && bytes.ContainsAny(head, marks)
 }
 
-func (d delimited) look(r io.Reader) (Look, error) {
-	head, err := io.ReadAll(io.LimitReader(r, 256<<10))
+func (delimited) look(in *input, s Settings) (Look, error) {
+	var best headerFinder
+	mark := byte(0)
+	for _, m := range []byte(marks) {
+		h := headerFinder{s: &s}
+		sc := newScanner(bytes.NewReader(in.head), m)
+		for range headerRows {
+			rec, err := sc.next()
+			if err != nil || h.found(rec) {
+				break // an error here is met again, and told, when the rows are read
+			}
+		}
+		if h.named > best.named {
+			best, mark = h, m
+		}
+	}
+	if best.named == 0 {
+		// The head may end before the header does, where a preamble is very long; and a wrong quote must be told as such.
+		sc := newScanner(bytes.NewReader(in.head), ',')
+		for range headerRows {
+			if _, err := sc.next(); err != nil {
+				var e *Error
+				if errors.As(err, &e) && len(in.head) < 60<<10 {
+					return Look{}, e
+				}
+				break
+			}
+		}
+		return Look{}, errNoHeader
+	}
+	return Look{Delimiter: string(mark), HeaderRow: best.row, Columns: best.columns}, nil
+}
+
+func (delimited) records(in *input, l *Look, yield func(*Record) bool) error {
+	r, err := in.text()
 	if err != nil {
-		return Look{}, err
+		return err
 	}
-	best, bestNamed := Look{}, 0
-	for _, mark := range []byte(marks) {
-		l, named := headerOf(head, mark)
-		if named > bestNamed {
-			best, bestNamed = l, named
-		}
-	}
-	if bestNamed < 2 {
-		return Look{}, &Error{Reason: "no header row was found: a row that names at least two columns such as ref, title, cost, stock. Add one at the top and bring the file in again"}
-	}
-	return best, nil
-}
-
-// headerOf looks for the header among the first rows, were the cells parted by mark.
-func headerOf(head []byte, mark byte) (Look, int) {
-	s := newScanner(bytes.NewReader(head), mark)
-	l := Look{Kind: "delimited", Encoding: "utf-8", Delimiter: string(mark)}
-	named := 0
-	for range 200 {
-		rec, err := s.next()
-		if err != nil {
-			break
-		}
-		if named == 0 {
-			columns, n := nameColumns(rec.Cells)
-			if n >= 2 {
-				named, l.Columns, l.HeaderRow = n, columns, rec.Row
-			}
-			continue
-		}
-		enough := true
-		for i := range l.Columns {
-			if i < len(rec.Cells) && strings.TrimSpace(rec.Cells[i]) != "" && len(l.Columns[i].Samples) < 3 {
-				l.Columns[i].Samples = append(l.Columns[i].Samples, clip(rec.Cells[i], 80))
-			}
-			enough = enough && len(l.Columns[i].Samples) == 3
-			if l.Columns[i].Field == "currency" && l.Currency == "" && i < len(rec.Cells) {
-				l.Currency = strings.TrimSpace(rec.Cells[i])
-			}
-			if l.Columns[i].Field == "cost" && l.Currency == "" && i < len(rec.Cells) {
-				l.Currency = signOf(rec.Cells[i])
-			}
-		}
-		if enough {
-			break
-		}
-	}
-	return l, named
-}
-
-func clip(s string, n int) string {
-	if len(s) <= n {
-		return s
-	}
-	for n > 0 && !utf8.RuneStart(s[n]) {
-		n--
-	}
-	return s[:n] + "…"
-}
-
-func (delimited) records(r io.Reader, l Look, yield func(Record) bool) error {
+	defer r.Close()
 	s := newScanner(r, l.Delimiter[0])
 	for {
 		rec, err := s.next()
@@ -93,138 +65,180 @@ func (delimited) records(r io.Reader, l Look, yield func(Record) bool) error {
 			return nil
 		}
 		if err != nil {
-			return err
+			return in.broken(err)
 		}
-		if rec.Row <= l.HeaderRow || blank(rec.Cells) {
-			continue
-		}
-		if !yield(rec) {
+		if rec.Row > l.HeaderRow && !yield(rec) {
 			return nil
 		}
 	}
 }
 
-func blank(cells []string) bool {
-	for _, c := range cells {
-		if strings.TrimSpace(c) != "" {
-			return false
-		}
-	}
-	return true
+// scanner cuts delimited text into records, a window of the text at a time.
+// Rows are counted as a spreadsheet shows them: blank lines count, a line break
+// inside quotes starts no row.
+type scanner struct {
+	r     io.Reader
+	mark  byte
+	buf   []byte // the window
+	at    int    // where the next record begins in it
+	eof   bool
+	rec   Record
+	ends  []span
+	lines int
 }
 
-// scanner cuts delimited text into records. Rows are counted as a spreadsheet
-// shows them: blank lines count, a line break inside quotes starts no row.
-type scanner struct {
-	r     *bufio.Reader
-	mark  byte
-	row   int
-	buf   []byte
-	ends  []int
-	start bool
+// span is one cell in the window; doubled says that it has doubled quotes.
+type span struct {
+	from, to int
+	doubled  bool
+	extra    []byte // what follows a closing quote, which no standard allows
 }
 
 func newScanner(r io.Reader, mark byte) *scanner {
-	return &scanner{r: bufio.NewReaderSize(r, 1<<18), mark: mark, start: true}
+	return &scanner{r: r, mark: mark, buf: make([]byte, 0, 256<<10)}
 }
 
-// next is the next record; io.EOF after the last.
-func (s *scanner) next() (Record, error) {
-	if s.start {
-		s.start = false
-		if bom, err := s.r.Peek(3); err == nil && bytes.Equal(bom, []byte("\ufeff")) {
-			_, _ = s.r.Discard(3)
-		}
-	}
-	s.buf, s.ends = s.buf[:0], s.ends[:0]
-	s.row++
+var errMore = errors.New("the record goes on behind the window")
+
+// next is the next record, good until the one after; io.EOF after the last.
+func (s *scanner) next() (*Record, error) {
 	for {
-		more, err := s.cell()
-		if err != nil {
-			return Record{}, err
+		if s.at == len(s.buf) && s.eof {
+			return nil, io.EOF
 		}
-		if len(s.ends) > MaxColumns {
-			return Record{}, &Error{s.row, fmt.Sprintf("has more than %d columns, which is the most that is read", MaxColumns)}
+		to, err := s.cut()
+		if err == nil {
+			s.rec.Row = s.lines + 1
+			s.lines++
+			s.texts(to)
+			s.at = to
+			return &s.rec, nil
 		}
-		if !more {
-			break
+		if !errors.Is(err, errMore) {
+			return nil, err
+		}
+		if err := s.fill(); err != nil {
+			return nil, err
 		}
 	}
-	if !utf8.Valid(s.buf) {
-		return Record{}, &Error{s.row, "is not text in UTF-8; save the file as UTF-8 and bring it in again"}
-	}
-	all := string(s.buf)
-	cells, from := make([]string, len(s.ends)), 0
-	for i, to := range s.ends {
-		cells[i], from = all[from:to], to
-	}
-	return Record{s.row, cells}, nil
 }
 
-// cell reads one cell and tells whether the record goes on behind it.
-func (s *scanner) cell() (bool, error) {
-	from := len(s.buf)
-	b, err := s.r.ReadByte()
-	if err == io.EOF && len(s.ends) == 0 {
-		return false, io.EOF
+// fill moves the record that has begun to the front and reads on behind it.
+func (s *scanner) fill() error {
+	n := copy(s.buf, s.buf[s.at:])
+	s.buf, s.at = s.buf[:n], 0
+	if n == cap(s.buf) {
+		s.buf = append(make([]byte, 0, 2*cap(s.buf)), s.buf...)
 	}
-	quoted := err == nil && b == '"'
-	if quoted {
-		if err := s.quoted(); err != nil {
-			return false, err
-		}
-		b, err = s.r.ReadByte()
+	n, err := s.r.Read(s.buf[len(s.buf):cap(s.buf)])
+	s.buf = s.buf[:len(s.buf)+n]
+	if errors.Is(err, io.EOF) {
+		s.eof = true
+		return nil
 	}
+	return err
+}
+
+// cut finds the cells of the record that begins at s.at and says where the next begins.
+func (s *scanner) cut() (int, error) {
+	s.ends = s.ends[:0]
+	b, i := s.buf, s.at
 	for {
-		switch {
-		case err == io.EOF:
-			s.ends = append(s.ends, len(s.buf))
-			return false, nil
-		case err != nil:
-			return false, err
-		case b == s.mark:
-			s.ends = append(s.ends, len(s.buf))
-			return true, nil
-		case b == '\n', b == '\r':
-			if b == '\r' {
-				if next, err := s.r.Peek(1); err == nil && next[0] == '\n' {
-					_, _ = s.r.Discard(1)
-				}
+		if len(s.ends) >= MaxColumns {
+			return 0, tooMany(s.lines + 1)
+		}
+		c := span{from: i}
+		if i < len(b) && b[i] == '"' {
+			end, err := s.quoted(i + 1)
+			if err != nil {
+				return 0, err
 			}
-			s.ends = append(s.ends, len(s.buf))
-			return false, nil
+			c.from, c.to, c.doubled = i+1, end.to, end.doubled
+			i = end.to + 1
 		}
-		if s.buf = append(s.buf, b); len(s.buf)-from > MaxCell {
-			return false, s.tooLong()
+		from := i
+		for i < len(b) && b[i] != s.mark && b[i] != '\n' && b[i] != '\r' {
+			i++
 		}
-		b, err = s.r.ReadByte()
-	}
-}
-
-// quoted reads the inside of a quoted cell, up to its closing quote.
-func (s *scanner) quoted() error {
-	from, row := len(s.buf), s.row
-	for {
-		b, err := s.r.ReadByte()
-		if err == io.EOF {
-			return &Error{row, "opens a quote that is never closed; close it or double the quotes inside the cell"}
+		if i-from > MaxCell {
+			return 0, tooLong(s.lines + 1)
 		}
-		if err != nil {
-			return err
+		if c.to == 0 {
+			c.to = i
+		} else if i > from {
+			c.extra = b[from:i]
 		}
-		if b == '"' {
-			next, err := s.r.Peek(1)
-			if err != nil || next[0] != '"' {
-				return nil
+		if i >= len(b) {
+			if !s.eof {
+				return 0, errMore
 			}
-			_, _ = s.r.Discard(1)
+			s.ends = append(s.ends, c)
+			return i, nil
 		}
-		if s.buf = append(s.buf, b); len(s.buf)-from > MaxCell {
-			return s.tooLong()
+		s.ends = append(s.ends, c)
+		switch b[i] {
+		case s.mark:
+			i++
+			continue
+		case '\n':
+			return i + 1, nil
 		}
+		if i+1 < len(b) {
+			if b[i+1] == '\n' {
+				return i + 2, nil
+			}
+			return i + 1, nil
+		}
+		if !s.eof {
+			return 0, errMore // a line feed may follow
+		}
+		return i + 1, nil
 	}
 }
 
-func (s *scanner) tooLong() error {
-	return &Error{s.row, fmt.Sprintf("has a cell of more than %d KiB, which is the most that is read; a quote opened there may never be closed", MaxCell>>10)}
+// quoted finds the quote that closes a cell which begins at i.
+func (s *scanner) quoted(i int) (span, error) {
+	out := span{from: i}
+	for {
+		at := bytes.IndexByte(s.buf[i:], '"')
+		if at < 0 && len(s.buf)-out.from > MaxCell {
+			return out, tooLong(s.lines + 1)
+		}
+		if at < 0 {
+			if !s.eof {
+				return out, errMore
+			}
+			return out, &Error{s.lines + 1, "opens a quote that is never closed; close it or double the quotes inside the cell"}
+		}
+		i += at
+		if i+1 >= len(s.buf) && !s.eof {
+			return out, errMore
+		}
+		if i+1 < len(s.buf) && s.buf[i+1] == '"' {
+			out.doubled = true
+			i += 2
+			continue
+		}
+		if i-out.from > MaxCell {
+			return out, tooLong(s.lines + 1)
+		}
+		out.to = i
+		return out, nil
+	}
+}
+
+// texts makes strings of the cells: one for the whole record, and parts of it.
+func (s *scanner) texts(to int) {
+	all := string(s.buf[s.at:to])
+	s.rec.Cells = s.rec.Cells[:0]
+	for _, c := range s.ends {
+		text := all[c.from-s.at : c.to-s.at]
+		if c.doubled {
+			text = strings.ReplaceAll(text, `""`, `"`)
+		}
+		if c.extra != nil {
+			text += string(c.extra)
+		}
+		s.rec.Cells = append(s.rec.Cells, text)
+	}
 }

@@ -1,13 +1,16 @@
 // Package feed turns what a supplier sends into rows of cells, and cells into
-// supply.Product. It follows design/supply.md, sections 1 to 3, for the kinds
-// it knows; a new kind is one new file with a kind in it and one line in kinds.
+// supply.Product. It follows design/supply.md, sections 1 to 3. A new kind of
+// file is one new file with a kind in it and one line in kinds; docs/feeds.md
+// shows how.
+//
+// A file is read as a stream, never as a whole: once to see how it is wrapped
+// and written, once to survey its columns, and once to read its rows.
 package feed
 
 import (
 	"fmt"
-	"io"
-	"os"
 	"strings"
+	"time"
 
 	"easymargin/core/money"
 	"easymargin/core/supply"
@@ -15,9 +18,11 @@ import (
 
 // Limits on what is read; going over one is an error that names it.
 const (
-	MaxBytes   = 512 << 20 // of a file
+	MaxBytes   = 512 << 20 // of a file as it is sent
+	MaxPlain   = 2 << 30   // of a file unpacked
 	MaxCell    = 1 << 20   // of one cell
 	MaxColumns = 2000
+	MaxDepth   = 64 // of elements or objects inside one another
 )
 
 // Error says what is wrong with a file, and where.
@@ -33,35 +38,45 @@ func (e *Error) Error() string {
 	return fmt.Sprintf("row %d: %s", e.Row, e.Reason)
 }
 
-// Column is one column of a file and the field it is read as; "" for a named attribute.
+func wrong(format string, args ...any) error { return &Error{Reason: fmt.Sprintf(format, args...)} }
+
+// Column is one column of a file and the field it is read as; "" for a named
+// attribute, "box" for dimensions in one cell.
 type Column struct {
 	Name    string   `json:"name"`
 	Field   string   `json:"field"`
 	Samples []string `json:"samples"`
+	Decimal string   `json:"decimal" doc:"The decimal sign its values prove; empty where none does"`
+	unit    string   // of weight or lengths, from the name
 }
 
 // Look is what was recognised before anything is kept.
 type Look struct {
 	Kind      string   `json:"kind"`
+	Wrapping  string   `json:"wrapping" doc:"gzip, zip, or empty"`
 	Encoding  string   `json:"encoding"`
 	Delimiter string   `json:"delimiter"`
+	Sheet     string   `json:"sheet"`
+	Sheets    []string `json:"sheets"`
 	HeaderRow int      `json:"header_row"`
 	Columns   []Column `json:"columns"`
-	Currency  string   `json:"currency"` // the one the first rows are in; "" where they don't say
+	Rows      int64    `json:"rows" doc:"Rows with text in them, the header's aside"`
+	Currency  string   `json:"currency" doc:"The one the first rows are in; empty where they don't say"`
 }
 
 // Missing lists the needed fields that no column is read as.
-func (l Look) Missing() []string {
-	var out []string
+func (l *Look) Missing() []string {
+	out := []string{}
 	for _, field := range []string{"ref", "title", "cost"} {
-		if !l.has(field) {
+		if !l.Has(field) {
 			out = append(out, field)
 		}
 	}
 	return out
 }
 
-func (l Look) has(field string) bool {
+// Has tells whether a column is read as a field.
+func (l *Look) Has(field string) bool {
 	for _, c := range l.Columns {
 		if c.Field == field {
 			return true
@@ -70,82 +85,31 @@ func (l Look) has(field string) bool {
 	return false
 }
 
-// Record is one row of cells as the file has it.
-type Record struct {
-	Row   int
-	Cells []string
-}
-
-// A kind reads one sort of file.
-type kind interface {
-	// recognise looks at the first bytes and says whether the file is of this kind.
-	recognise(head []byte) bool
-	// look finds the header.
-	look(r io.Reader) (Look, error)
-	// records yields the rows below the header until yield is false.
-	records(r io.Reader, l Look, yield func(Record) bool) error
-}
-
-var kinds = []kind{delimited{}}
-
-// File is a supplier's file on disk.
-type File struct {
-	path string
-	kind kind
-	look Look
-}
-
-// Open recognises a file. The error is an *Error for what is wrong with the
-// file, anything else for what is wrong with reading it.
-func Open(path string) (*File, error) {
-	f, err := os.Open(path)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	info, err := f.Stat()
-	if err != nil {
-		return nil, err
-	}
-	switch {
-	case info.Size() == 0:
-		return nil, &Error{Reason: "the file is empty; ask the supplier to send it again"}
-	case info.Size() > MaxBytes:
-		return nil, TooBig(info.Size())
-	}
-	head := make([]byte, 64<<10)
-	n, err := io.ReadFull(f, head)
-	if err != nil && err != io.ErrUnexpectedEOF {
-		return nil, err
-	}
-	if _, err := f.Seek(0, io.SeekStart); err != nil {
-		return nil, err
-	}
-	for _, k := range kinds {
-		if k.recognise(head[:n]) {
-			l, err := k.look(f)
-			if err != nil {
-				return nil, err
-			}
-			return &File{path, k, l}, nil
+// column is the place of a column by its name, −1 where there is none.
+func (l *Look) column(name string) int {
+	for i, c := range l.Columns {
+		if c.Name == name {
+			return i
 		}
 	}
-	return nil, &Error{Reason: "this is not a text file with columns; save it as CSV in UTF-8 and bring it in again"}
+	return -1
 }
 
-// TooBig is the error for a file of n bytes, over MaxBytes.
-func TooBig(n int64) error {
-	return &Error{Reason: fmt.Sprintf("the file has %d MiB, and %d MiB is the most that is read; split it and bring the parts in as one source set to update", n>>20, int64(MaxBytes)>>20)}
-}
-
-// Look is what was recognised.
-func (f *File) Look() Look { return f.look }
-
-// Settings are what a source knows of its files.
+// Settings are what a source knows of its files. The zero value knows nothing.
 type Settings struct {
-	Columns   map[string]string // column name → field, where a person chose; "" leaves it an attribute
-	Currency  money.Currency    // where a row doesn't say
-	SomeStock int64             // what "in stock" without a number means; 0 is 5
+	Columns    map[string]string       `json:"columns,omitempty"`     // column name → field, where a person chose; "" leaves it an attribute
+	Words      map[string]string       `json:"words,omitempty"`       // further column names → field
+	Currency   money.Currency          `json:"currency,omitempty"`    // where a row doesn't say
+	Decimal    string                  `json:"decimal,omitempty"`     // "," or "." where a column's values don't prove it
+	Signs      map[string]string       `json:"signs,omitempty"`       // column name → its decimal sign, where another file has proved it
+	SomeStock  int64                   `json:"some_stock,omitempty"`  // what "in stock" without a number means; 0 is 5
+	StockWords map[string]supply.Stock `json:"stock_words,omitempty"` // further words, folded; Count −1 is SomeStock
+	WeightUnit string                  `json:"weight_unit,omitempty"`
+	LengthUnit string                  `json:"length_unit,omitempty"`
+	Sheet      string                  `json:"sheet,omitempty"`
+	Update     bool                    `json:"update,omitempty"` // only some rows or columns: title and cost aren't needed
+	Loose      bool                    `json:"-"`                // title and cost are needed only where there is such a column
+	Now        time.Time               `json:"-"`                // by which available_from is past or to come
 }
 
 // Row is one row read: either a product, or problems for which it is set aside.
@@ -155,28 +119,142 @@ type Row struct {
 	Problems []supply.Problem
 	Warnings []string
 	Repeat   bool // an exact repeat of an earlier row
+	record   *Record
+	columns  int
+	signs    []signs
 }
 
-// Read reads the whole file, a row at a time. It stops at the first error of
-// yield. A row that can't be taken has problems; reading goes on.
-func (f *File) Read(s Settings, yield func(*Row) error) error {
-	in, err := os.Open(f.path)
+// Cells are the row as the file has it, a cell for each column of the Look, a
+// number with the decimal sign of its column. They are good only inside yield.
+func (r *Row) Cells() []string {
+	out := make([]string, r.columns)
+	for i := range min(len(out), len(r.record.Cells)) {
+		out[i] = r.record.Cells[i]
+		if r.record.number(i) && r.signs[i].decided() == ',' {
+			out[i] = strings.ReplaceAll(out[i], ".", ",")
+		}
+	}
+	if r.record.Broken != "" && len(out) > 0 {
+		out[0] = strings.Join(r.record.Cells, " ")
+	}
+	return out
+}
+
+// Record is one row of cells as the file has it. Its slices are used again for
+// the next one.
+type Record struct {
+	Row    int
+	Cells  []string
+	Number []bool           // cells stored as numbers, their text in plain decimal form; nil: none
+	Lists  map[int][]string // cells that are lists
+	Broken string           // why the row can't be read at all
+}
+
+func (r *Record) number(i int) bool { return i < len(r.Number) && r.Number[i] }
+
+func (r *Record) blank() bool {
+	for _, c := range r.Cells {
+		if strings.TrimSpace(c) != "" {
+			return false
+		}
+	}
+	return r.Broken == ""
+}
+
+// A kind reads one sort of file.
+type kind interface {
+	// name is the kind in the answer of `easymargin read`.
+	name() string
+	// recognise looks at the first characters and says whether the file is of this kind.
+	recognise(head []byte) bool
+	// look finds the header or the keys.
+	look(in *input, s Settings) (Look, error)
+	// records yields the rows of data, blank ones too, until yield is false.
+	records(in *input, l *Look, yield func(*Record) bool) error
+}
+
+// kinds are asked in this order; delimited text, which nearly everything could be, is last.
+var kinds = []kind{xlsx{}, page{}, xmlFile{}, jsonLines{}, jsonFile{}, delimited{}}
+
+// File is a supplier's file on disk.
+type File struct {
+	in   *input
+	kind kind
+	base Look // as the file says, before a source's settings
+	look Look
+	s    Settings
+	facts
+}
+
+// Open recognises a file and surveys its columns. The error is an *Error for
+// what is wrong with the file, anything else for what is wrong with reading it.
+func Open(path string, s Settings) (*File, error) {
+	in, err := unwrap(path)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	defer in.Close()
-	p := newParser(f.look, s)
-	if missing := p.look.Missing(); len(missing) > 0 {
-		return &Error{Row: f.look.HeaderRow, Reason: "no column is read as " + strings.Join(missing, " or ") + "; choose one among the columns"}
+	f := &File{in: in}
+	for _, k := range kinds {
+		if k.recognise(in.head) {
+			f.kind = k
+			break
+		}
 	}
-	seen := map[uint64]int64{}
+	if f.kind == nil {
+		return nil, wrong("this is no file that can be read: not delimited text, a sheet (XLSX), JSON, XML or a product's page. Ask the supplier for one of these")
+	}
+	if f.base, err = f.kind.look(in, s); err != nil {
+		return nil, err
+	}
+	f.base.Kind, f.base.Wrapping, f.base.Encoding = f.kind.name(), in.wrapping, in.encoding
+	return f, f.survey(s)
+}
+
+// Look is what was recognised, under the settings it was opened with.
+func (f *File) Look() Look { return f.look }
+
+// Read reads the whole file, a row at a time, under settings that may differ
+// from those it was opened with. It stops at the first error of yield. A row
+// that can't be taken has problems; reading goes on.
+func (f *File) Read(s Settings, yield func(*Row) error) error {
+	if !sameReading(f.s, s) {
+		if err := f.survey(s); err != nil {
+			return err
+		}
+	}
+	p := newParser(&f.look, &f.facts, s)
+	if !s.Loose {
+		needed := []string{"ref"}
+		if !s.Update {
+			needed = append(needed, "title", "cost")
+		}
+		var missing []string
+		for _, field := range needed {
+			if !f.look.Has(field) {
+				missing = append(missing, field)
+			}
+		}
+		if len(missing) > 0 {
+			return &Error{Row: f.look.HeaderRow, Reason: "no column is read as " + strings.Join(missing, " or ") + "; choose one among the columns"}
+		}
+	}
+	ours := f.look.column(WhyColumn) >= 0 // written by us, with apostrophes before what a spreadsheet would calculate
+	seen := supply.NewPrints(int(min(f.look.Rows, 1<<24)))
 	var stop error
-	err = f.kind.records(in, f.look, func(r Record) bool {
+	err := f.ahead(func(r *Record) bool {
+		if ours {
+			for i, c := range r.Cells {
+				if len(c) > 1 && c[0] == '\'' && strings.IndexByte("=+-@\t\r", c[1]) >= 0 {
+					r.Cells[i] = c[1:]
+				}
+			}
+		}
 		row := p.row(r)
+		row.record, row.columns, row.signs = r, len(f.look.Columns), f.signs
 		if len(row.Problems) == 0 {
-			key, print := hash(row.Product.Ref), row.Product.Fingerprint()
-			if was, ok := seen[key]; !ok {
-				seen[key] = print
+			key, print := supply.RefHash(row.Product.Ref), row.Product.Fingerprint()
+			if was, _, ok := seen.Get(key); !ok {
+				seen.Put(key, print, 1)
 			} else if was == print {
 				row.Repeat = true
 			} else {
@@ -190,12 +268,4 @@ func (f *File) Read(s Settings, yield func(*Row) error) error {
 		return stop
 	}
 	return err
-}
-
-func hash(s string) uint64 {
-	h := uint64(14695981039346656037)
-	for i := 0; i < len(s); i++ {
-		h = (h ^ uint64(s[i])) * 1099511628211
-	}
-	return h
 }

@@ -4,6 +4,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode"
 )
@@ -26,18 +27,17 @@ var fieldOf = func() map[string]string {
 	return m
 }()
 
-// Fields lists the fields that columns are read as in this version.
+// Fields lists the fields that columns are read as, design/supply.md, section 2;
+// "box" is length, width and height in one cell.
 var Fields = []string{"ref", "identifier", "title", "cost", "currency", "stock", "brand", "category", "description", "mpn",
-	"list_price", "units_per_item", "pictures", "link", "group", "colour", "size"}
+	"list_price", "least_advertised", "available_from", "units_per_item", "least_order", "weight", "length", "width", "height", "box",
+	"pictures", "link", "condition", "group", "colour", "size", "material", "origin", "commodity_code", "lead_days"}
 
-var readable = func() map[string]bool {
-	m := map[string]bool{}
-	for _, f := range Fields {
-		m[f] = true
-	}
-	return m
-}()
+// WhyColumn is the column with the reasons in a file of rows that were set
+// aside. It is not read when the file comes back.
+const WhyColumn = "why it was set aside"
 
+// fold drops whatever is no letter or digit.
 func fold(name string) string {
 	return strings.Map(func(r rune) rune {
 		if unicode.IsLetter(r) || unicode.IsDigit(r) {
@@ -47,28 +47,88 @@ func fold(name string) string {
 	}, name)
 }
 
-var numberedPicture = regexp.MustCompile(`^(image|picture|photo)\d+$`)
+var trailingDigits = regexp.MustCompile(`\d+$`)
 
-// nameColumns reads a row as a header and says how many columns it knows. A
-// field is given to the first column named so; a later one stays an attribute.
-func nameColumns(cells []string) ([]Column, int) {
-	taken, known := map[string]bool{}, 0
+// known is the field a column name stands for, with the unit that may follow
+// the name of a weight or a length; "" where it isn't known.
+func (s *Settings) known(name string) (field, unit string) {
+	folded := fold(name)
+	look := func(n string) string {
+		if f, ok := s.Words[n]; ok {
+			return f
+		}
+		return fieldOf[n]
+	}
+	if f := look(folded); f != "" {
+		return f, ""
+	}
+	if bare := trailingDigits.ReplaceAllString(folded, ""); bare != folded && look(bare) == "pictures" {
+		return "pictures", ""
+	}
+	for _, unit := range unitNames {
+		if bare, ok := strings.CutSuffix(folded, unit); ok {
+			f := look(bare)
+			if f == "weight" && weights[unit] != nil || isLength(f) && lengths[unit] != nil {
+				return f, unit
+			}
+		}
+	}
+	return "", ""
+}
+
+func isLength(field string) bool {
+	return field == "length" || field == "width" || field == "height" || field == "box"
+}
+
+// nameColumns reads names as a header and says how many it knows. A field is
+// given to the first column named so; a later one stays an attribute.
+func nameColumns(cells []string, s *Settings) ([]Column, int) {
+	taken, count := map[string]bool{}, 0
 	out := make([]Column, len(cells))
 	for i, c := range cells {
 		out[i] = Column{Name: strings.TrimSpace(c), Samples: []string{}}
-		name := fold(c)
-		field := fieldOf[name]
-		if numberedPicture.MatchString(name) {
-			field = "pictures"
+		field, unit := s.known(c)
+		if field == "" {
+			continue
 		}
-		if field != "" {
-			known++
-		}
-		if !readable[field] || taken[field] && field != "pictures" {
+		count++
+		if taken[field] && field != "pictures" {
 			continue
 		}
 		taken[field] = true
-		out[i].Field = field
+		out[i].Field, out[i].unit = field, unit
 	}
-	return out, known
+	return out, count
 }
+
+// headerFinder looks for the header among the first rows: the first that names
+// at least two known columns.
+type headerFinder struct {
+	s       *Settings
+	columns []Column
+	named   int
+	row     int
+}
+
+// headerRows is how far down a header is looked for.
+const headerRows = 300
+
+func (h *headerFinder) found(r *Record) bool {
+	columns, n := nameColumns(r.Cells, h.s)
+	if n < 2 {
+		return false
+	}
+	for len(columns) > 0 && columns[len(columns)-1].Name == "" { // nameless ones at the end may be cells that a program wrote for nothing
+		columns = columns[:len(columns)-1]
+	}
+	h.columns, h.named, h.row = columns, n, r.Row
+	return true
+}
+
+var errNoHeader = wrong("no header row was found: a row that names at least two columns such as ref, title, cost, stock. Add one at the top and bring the file in again")
+
+// IsField tells whether a column can be read as a field of this name.
+func IsField(name string) bool { return slices.Contains(Fields, name) }
+
+// ColumnWord is a column name as Settings.Words knows it.
+func ColumnWord(name string) string { return fold(name) }

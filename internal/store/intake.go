@@ -6,9 +6,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
+	"time"
 
-	"easymargin/core/money"
 	"easymargin/core/supply"
 )
 
@@ -16,25 +18,40 @@ import (
 // as before or as after. It is the bulk path, on GORM's own connection with
 // prepared statements of many rows, since building a statement a row costs
 // more than the row.
+//
+// What is known of the source is read once into a table of digests, so that a
+// row that is the same costs no look-up.
 type Intake struct {
+	store   *Store
 	tx      *sql.Tx
 	source  Source
 	feedID  int64
+	update  bool // rows say only what they change
+	part    bool // rows that were set aside before and are sent again: none is missing
+	bulk    bool // so much is new that an index is cheaper made anew
 	stmts   map[string]*sql.Stmt
-	waiting []*supply.Product
-	prints  []int64
-	seen    bitmap
-	aside   []SetAside
+	known   *supply.Prints
+	seen    bitmap // ids that the feed has
+	stocked bitmap // ids that have stock
+	away    bitmap // ids that are gone, or were missing from the last feed
+	gone    bitmap // ids that are gone
+	fresh   []*supply.Product
+	room    []any
+	json    []byte
+	aside   []SetAside // waiting to be written
+	kept    []SetAside // the first of them, for a feed that is held
 	figures supply.Figures
 }
 
 const (
-	lookUpRows = 400
-	insertRows = 100
+	insertRows = 50
+	keptAside  = 10_000 // set-aside rows that a held feed shows
+	bulkRows   = 50_000 // from here on it may be worth making an index anew
 )
 
-// BeginIntake opens the transaction. It must end in Commit or Rollback.
-func (s *Store) BeginIntake(ctx context.Context, feedID int64, source Source) (*Intake, error) {
+// BeginIntake opens the transaction. It must end in Commit or Rollback. rows is
+// about how many there are to come.
+func (s *Store) BeginIntake(ctx context.Context, f Feed, source Source, rows int64) (*Intake, error) {
 	pool, err := s.write.DB()
 	if err != nil {
 		return nil, err
@@ -43,13 +60,80 @@ func (s *Store) BeginIntake(ctx context.Context, feedID int64, source Source) (*
 	if err != nil {
 		return nil, fmt.Errorf("beginning an intake: %w", err)
 	}
-	in := &Intake{tx: tx, source: source, feedID: feedID, stmts: map[string]*sql.Stmt{}}
+	in := &Intake{store: s, tx: tx, source: source, feedID: f.ID, update: source.Mode == "update", part: f.PartOf != nil, stmts: map[string]*sql.Stmt{}}
 	in.figures.LastRows = source.LastRows
-	err = tx.QueryRow(`SELECT count(*) FROM supplier_products WHERE source_id = ? AND NOT gone AND stock_state = 'known' AND stock > 0`, source.ID).Scan(&in.figures.InStock)
+	err = in.load()
+	if err == nil && rows >= bulkRows {
+		err = in.dropIndex(rows)
+	}
 	if err != nil {
-		return nil, errors.Join(err, tx.Rollback())
+		return nil, errors.Join(fmt.Errorf("reading what is known of %s: %w", source.Name, err), tx.Rollback())
 	}
 	return in, nil
+}
+
+func (in *Intake) load() error {
+	in.known = supply.NewPrints(int(in.source.LastRows))
+	if in.store.readMarks(&in.source, in.note) {
+		return nil
+	}
+	in.known, in.figures.InStock = supply.NewPrints(int(in.source.LastRows)), 0
+	rows, err := in.tx.Query(`SELECT id, ref_hash, fingerprint, (gone OR missing > 0) + 2 * gone + 4 * (NOT gone AND stock_state = 'known' AND stock > 0) FROM supplier_products WHERE source_id = ?`, in.source.ID)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var m mark
+		if err := rows.Scan(&m.id, &m.hash, &m.print, &m.state); err != nil {
+			return err
+		}
+		in.note(m)
+	}
+	return rows.Err()
+}
+
+// note takes up one known product.
+func (in *Intake) note(m mark) {
+	in.known.Put(m.hash, m.print, m.id)
+	if m.state&markAway != 0 {
+		in.away.set(m.id)
+	}
+	if m.state&markGone != 0 {
+		in.gone.set(m.id)
+	}
+	if m.state&markStocked != 0 {
+		in.stocked.set(m.id)
+		in.figures.InStock++
+	}
+}
+
+// gtinIndex is the one index whose entries come in no order: a million of them
+// are made faster all at once than one by one.
+const gtinIndex = "idx_supplier_products_gtin"
+
+// dropIndex drops it where most of what will be in it is still to come. That is
+// part of the transaction like all else.
+func (in *Intake) dropIndex(rows int64) error {
+	var all int64
+	if err := in.tx.QueryRow(`SELECT count(*) FROM (SELECT 1 FROM supplier_products LIMIT ?)`, rows).Scan(&all); err != nil {
+		return err
+	}
+	if fresh := rows - int64(in.known.Len()); fresh < bulkRows || fresh < all {
+		return nil
+	}
+	in.bulk = true
+	_, err := in.tx.Exec("DROP INDEX " + gtinIndex)
+	return err
+}
+
+func (in *Intake) exec(query string, args ...any) error {
+	st, err := in.prepare(query)
+	if err != nil {
+		return err
+	}
+	_, err = st.Exec(args...)
+	return err
 }
 
 func (in *Intake) prepare(query string) (*sql.Stmt, error) {
@@ -63,308 +147,241 @@ func (in *Intake) prepare(query string) (*sql.Stmt, error) {
 	return st, err
 }
 
-func (in *Intake) exec(query string, args ...any) error {
-	st, err := in.prepare(query)
-	if err != nil {
-		return err
+// Put takes one row, which must not be changed afterwards. cells are the row
+// as the file has it, for the case that it can't be taken after all.
+func (in *Intake) Put(row int, p *supply.Product, cells func() []string) error {
+	fingerprint, hash := p.Fingerprint(), supply.RefHash(p.Ref)
+	was, id, known := in.known.Get(hash)
+	if !known && in.update && (p.Title == "" || p.Cost.Minor == 0) {
+		return in.SetAside(row, p.Ref, cells(), []supply.Problem{{Value: p.Ref, Reason: "this ref is not known yet, and an update can't add it without a title and a cost"}})
 	}
-	_, err = st.Exec(args...)
-	return err
-}
-
-// Put takes one row. The product must not be changed afterwards.
-func (in *Intake) Put(p *supply.Product) error {
 	in.figures.Rows++
 	if string(p.Cost.Currency) != in.source.Currency {
 		in.figures.OtherCurr++
 	}
-	in.waiting = append(in.waiting, p)
-	in.prints = append(in.prints, p.Fingerprint())
-	if len(in.waiting) < lookUpRows {
+	switch {
+	case !known:
+		in.figures.New++
+		if in.fresh = append(in.fresh, p); len(in.fresh) == insertRows {
+			return in.insert()
+		}
+		return nil
+	case was == fingerprint && !in.away.has(id):
+		in.figures.Known++
+		in.figures.Same++
+		in.seen.set(id)
 		return nil
 	}
-	return in.flush()
+	in.figures.Known++
+	in.seen.set(id)
+	if err := in.change(id, p); err != nil {
+		return fmt.Errorf("changing %s: %w", p.Ref, err)
+	}
+	return nil
 }
 
 // Repeat counts an exact repeat of an earlier row of the feed.
 func (in *Intake) Repeat() { in.figures.Rows++; in.figures.Same++ }
 
-// SetAside notes a row that is not taken, with every problem it has.
-func (in *Intake) SetAside(row int, problems []supply.Problem) {
+// SetAside notes a row that is not taken, with every problem it has. Where its
+// ref is known it stays as it was: it is in the feed, so it isn't gone.
+func (in *Intake) SetAside(row int, ref string, cells []string, problems []supply.Problem) error {
 	in.figures.Rows++
 	in.figures.SetAside++
-	for _, p := range problems {
-		in.aside = append(in.aside, SetAside{FeedID: in.feedID, Row: row, Column: p.Column, Value: p.Value, Reason: p.Reason})
+	if ref != "" {
+		if _, id, known := in.known.Get(supply.RefHash(ref)); known {
+			in.seen.set(id)
+		}
 	}
-}
-
-// Aside lists what was set aside.
-func (in *Intake) Aside() []SetAside { return in.aside }
-
-type known struct {
-	id      int64
-	print   int64
-	gone    bool
-	missing int64
-}
-
-// flush compares the waiting rows with what is kept and writes what differs.
-func (in *Intake) flush() error {
-	if len(in.waiting) == 0 {
+	a := SetAside{FeedID: in.feedID, Row: row, Cells: append([]string(nil), cells...), Problems: problems}
+	if len(in.kept) < keptAside {
+		in.kept = append(in.kept, a)
+	}
+	if in.aside = append(in.aside, a); len(in.aside) < 500 {
 		return nil
 	}
-	old, err := in.lookUp()
-	if err != nil {
-		return fmt.Errorf("looking up known rows: %w", err)
-	}
-	var fresh []*supply.Product
-	for i, p := range in.waiting {
-		k, ok := old[p.Ref]
-		if !ok {
-			in.figures.New++
-			fresh = append(fresh, p)
-			continue
-		}
-		in.figures.Known++
-		in.seen.set(k.id)
-		if k.print == in.prints[i] && !k.gone && k.missing == 0 {
-			in.figures.Same++
-			continue
-		}
-		if err := in.change(k, p, in.prints[i]); err != nil {
-			return fmt.Errorf("changing %s: %w", p.Ref, err)
-		}
-	}
-	for len(fresh) > 0 {
-		n := insertRows
-		if len(fresh) < n {
-			n = 1
-		}
-		if err := in.insert(fresh[:n]); err != nil {
-			return fmt.Errorf("adding new rows: %w", err)
-		}
-		fresh = fresh[n:]
-	}
-	in.waiting, in.prints = in.waiting[:0], in.prints[:0]
-	return nil
+	return in.writeAside()
 }
 
-func (in *Intake) lookUp() (map[string]known, error) {
-	args := []any{in.source.ID}
-	for _, p := range in.waiting {
-		args = append(args, p.Ref)
-	}
-	for len(args) <= lookUpRows {
-		args = append(args, nil) // one statement serves the last, shorter group too
-	}
-	st, err := in.prepare(`SELECT ref, id, fingerprint, gone, missing FROM supplier_products WHERE source_id = ? AND ref IN (?` + strings.Repeat(",?", lookUpRows-1) + `)`)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := st.Query(args...)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	out := make(map[string]known, len(in.waiting))
-	for rows.Next() {
-		var ref string
-		var k known
-		if err := rows.Scan(&ref, &k.id, &k.print, &k.gone, &k.missing); err != nil {
-			return nil, err
-		}
-		out[ref] = k
-	}
-	return out, rows.Err()
-}
-
-const productColumns = 19
-
-// details is the part of a supplier product that is only shown, never looked for.
-type details struct {
-	MPN         string            `json:"mpn,omitempty"`
-	Description string            `json:"description,omitempty"`
-	ListPrice   *int64            `json:"list_price,omitempty"`
-	Pictures    []string          `json:"pictures,omitempty"`
-	Link        string            `json:"link,omitempty"`
-	Group       string            `json:"group,omitempty"`
-	Colour      string            `json:"colour,omitempty"`
-	Size        string            `json:"size,omitempty"`
-	Attributes  map[string]string `json:"attributes,omitempty"`
-}
-
-func columnsOf(p *supply.Product) ([]any, error) {
-	d := details{p.MPN, p.Description, nil, p.Pictures, p.Link, p.Group, p.Colour, p.Size, p.Attributes}
-	if p.ListPrice != nil {
-		d.ListPrice = &p.ListPrice.Minor
-	}
-	text, err := json.Marshal(d)
-	if err != nil {
-		return nil, err
-	}
-	picture := ""
-	if len(p.Pictures) > 0 {
-		picture = p.Pictures[0]
-	}
-	return []any{p.GTIN, p.GTINStatus, p.Brand, p.Title, p.Category, p.Cost.Minor, string(p.Cost.Currency),
-		p.Stock.Count, string(p.Stock.State), p.UnitsPerItem, picture, string(text)}, nil
-}
-
-func (in *Intake) insert(fresh []*supply.Product) error {
-	row := "(?" + strings.Repeat(",?", productColumns-1) + ")"
-	query := `INSERT INTO supplier_products (source_id, ref, gtin, gtin_status, brand, title, category, cost, currency, stock, stock_state,
-		units_per_item, picture, details, fingerprint, gone, missing, first_feed_id, changed_feed_id) VALUES ` + row + strings.Repeat(","+row, len(fresh)-1)
-	args := make([]any, 0, len(fresh)*productColumns)
-	for _, p := range fresh {
-		cols, err := columnsOf(p)
+func (in *Intake) writeAside() error {
+	for _, a := range in.aside {
+		cells, err := json.Marshal(a.Cells)
 		if err != nil {
 			return err
 		}
-		args = append(append(append(args, in.source.ID, p.Ref), cols...), p.Fingerprint(), false, 0, in.feedID, in.feedID)
+		problems, err := json.Marshal(a.Problems)
+		if err != nil {
+			return err
+		}
+		if err := in.exec(`INSERT INTO set_asides (feed_id, row, cells, problems) VALUES (?, ?, ?, ?)`, a.FeedID, a.Row, string(cells), string(problems)); err != nil {
+			return err
+		}
 	}
+	in.aside = in.aside[:0]
+	return nil
+}
+
+// Aside lists the first rows that were set aside.
+func (in *Intake) Aside() []SetAside { return in.kept }
+
+// insert adds the waiting new rows.
+func (in *Intake) insert() error {
+	n := len(in.fresh)
+	if n == 0 {
+		return nil
+	}
+	source, feed := strconv.FormatInt(in.source.ID, 10), strconv.FormatInt(in.feedID, 10)
+	row := "(" + source + ",?,?,?,?,?,?,?,?,?,?,?,?,?,?,0,0," + feed + "," + feed + ")"
+	query := `INSERT INTO supplier_products (source_id, ref, ref_hash, gtin, gtin_status, brand, title, category, cost, currency, stock, stock_state,
+		units_per_item, details, fingerprint, gone, missing, first_feed_id, changed_feed_id) VALUES ` + row + strings.Repeat(","+row, n-1)
+	args := in.room[:0]
+	for _, p := range in.fresh {
+		args = append(append(args, p.Ref, supply.RefHash(p.Ref)), in.columns(p)...)
+	}
+	in.room = args
 	st, err := in.prepare(query)
 	if err != nil {
 		return err
 	}
 	res, err := st.Exec(args...)
 	if err != nil {
-		return err
+		return fmt.Errorf("adding new rows: %w", err)
 	}
 	last, err := res.LastInsertId()
-	for i := range fresh {
-		in.seen.set(last - int64(i))
+	if err != nil {
+		return err
 	}
-	return err
+	for i, p := range in.fresh { // ids of one statement follow one another
+		id := last - int64(n-1-i)
+		in.known.Put(supply.RefHash(p.Ref), p.Fingerprint(), id)
+		in.seen.set(id)
+		in.restock(id, p)
+	}
+	in.fresh = in.fresh[:0]
+	return nil
 }
 
-func (in *Intake) change(k known, p *supply.Product, print int64) error {
-	st, err := in.prepare(`SELECT * FROM supplier_products WHERE id = ?`)
+// restock notes whether a product has stock now.
+func (in *Intake) restock(id int64, p *supply.Product) {
+	if p.Stock.Some() {
+		in.stocked.set(id)
+	} else {
+		in.stocked.clear(id)
+	}
+}
+
+// columns are the values that change with a row, from gtin to fingerprint.
+func (in *Intake) columns(p *supply.Product) []any {
+	in.json = appendDetails(in.json[:0], p)
+	return []any{p.GTIN, p.GTINStatus, p.Brand, p.Title, p.Category, p.Cost.Minor, string(p.Cost.Currency), p.Stock.Count, string(p.Stock.State),
+		p.UnitsPerItem, string(in.json), p.Fingerprint()}
+}
+
+func (in *Intake) change(id int64, p *supply.Product) error {
+	before, gone, missing, err := in.read(id)
 	if err != nil {
 		return err
 	}
-	before, err := scanProduct(st, k.id)
-	if err != nil {
-		return err
+	if before.Ref != p.Ref {
+		return fmt.Errorf("its digest is the same as that of %s; rename one of the two", before.Ref)
 	}
-	in.figures.Changed++
-	changes := supply.Diff(&before, p)
-	if k.gone {
+	after := *p
+	if in.update {
+		after = p.Overlay(&before)
+	}
+	changes := supply.Diff(&before, &after)
+	if gone {
 		changes = append(changes, supply.Change{Field: "listed", Before: "gone", After: "back"})
-	} else if before.Stock.Some() && !p.Stock.Some() {
+	}
+	if len(changes) == 0 && before.Fingerprint() == after.Fingerprint() && missing == 0 {
+		in.figures.Same++
+		return nil
+	}
+	if len(changes) == 0 {
+		in.figures.Same++ // back before it was taken for gone, or a digest that an earlier version made otherwise
+	} else {
+		in.figures.Changed++
+	}
+	if before.Stock.Some() && !gone && !after.Stock.Some() {
 		in.figures.ToZero++
 	}
-	if before.Cost.Currency == p.Cost.Currency && supply.MovedByHalf(before.Cost.Minor, p.Cost.Minor) {
+	if before.Cost.Currency == after.Cost.Currency && supply.MovedByHalf(before.Cost.Minor, after.Cost.Minor) {
 		in.figures.Moved++
 	}
 	for _, c := range changes {
-		if err := in.log(k.id, c); err != nil {
+		if err := in.log(id, c); err != nil {
 			return err
 		}
 	}
-	cols, err := columnsOf(p)
-	if err != nil {
-		return err
-	}
+	in.known.Put(supply.RefHash(p.Ref), after.Fingerprint(), id)
+	in.restock(id, &after)
+	in.away.clear(id)
+	in.gone.clear(id)
 	return in.exec(`UPDATE supplier_products SET gtin = ?, gtin_status = ?, brand = ?, title = ?, category = ?, cost = ?, currency = ?, stock = ?,
-		stock_state = ?, units_per_item = ?, picture = ?, details = ?, fingerprint = ?, gone = 0, missing = 0, changed_feed_id = ? WHERE id = ?`,
-		append(cols, print, in.feedID, k.id)...)
+		stock_state = ?, units_per_item = ?, details = ?, fingerprint = ?, gone = 0, missing = 0, changed_feed_id = ? WHERE id = ?`,
+		append(in.columns(&after), in.feedID, id)...)
 }
 
 func (in *Intake) log(id int64, c supply.Change) error {
 	return in.exec(`INSERT INTO supplier_changes (supplier_product_id, feed_id, field, before, after) VALUES (?, ?, ?, ?, ?)`, id, in.feedID, c.Field, c.Before, c.After)
 }
 
-func scanProduct(st *sql.Stmt, id int64) (supply.Product, error) {
-	rows, err := st.Query(id)
+// read is a row as it was before, whether it was gone, and from how many feeds it was missing.
+func (in *Intake) read(id int64) (p supply.Product, gone bool, missing int64, err error) {
+	st, err := in.prepare(`SELECT ref, gtin, gtin_status, brand, title, category, cost, currency, stock, stock_state, units_per_item, details, gone, missing FROM supplier_products WHERE id = ?`)
 	if err != nil {
-		return supply.Product{}, err
+		return p, false, 0, err
 	}
-	defer rows.Close()
-	names, err := rows.Columns()
+	var r SupplierProduct
+	err = st.QueryRow(id).Scan(&r.Ref, &r.GTIN, &r.GTINStatus, &r.Brand, &r.Title, &r.Category, &r.Cost, &r.Currency, &r.Stock, &r.StockState, &r.UnitsPerItem, &r.Details, &gone, &missing)
 	if err != nil {
-		return supply.Product{}, err
+		return p, false, 0, err
 	}
-	var p SupplierProduct
-	into := map[string]any{"ref": &p.Ref, "gtin": &p.GTIN, "gtin_status": &p.GTINStatus, "brand": &p.Brand, "title": &p.Title,
-		"category": &p.Category, "cost": &p.Cost, "currency": &p.Currency, "stock": &p.Stock, "stock_state": &p.StockState,
-		"units_per_item": &p.UnitsPerItem, "details": &p.Details}
-	dest := make([]any, len(names))
-	for i, n := range names {
-		if dest[i] = into[n]; dest[i] == nil {
-			dest[i] = new(any)
-		}
-	}
-	if !rows.Next() {
-		return supply.Product{}, errors.Join(rows.Err(), ErrMissing)
-	}
-	if err := rows.Scan(dest...); err != nil {
-		return supply.Product{}, err
-	}
-	return p.Product()
-}
-
-// Product is the row as core/supply has it.
-func (p *SupplierProduct) Product() (supply.Product, error) {
-	var d details
-	if p.Details != "" {
-		if err := json.Unmarshal([]byte(p.Details), &d); err != nil {
-			return supply.Product{}, fmt.Errorf("details of %s: %w", p.Ref, err)
-		}
-	}
-	cur := money.Currency(p.Currency)
-	out := supply.Product{Ref: p.Ref, GTIN: p.GTIN, GTINStatus: p.GTINStatus, MPN: d.MPN, Brand: p.Brand, Title: p.Title,
-		Description: d.Description, Category: p.Category, Cost: money.Of(p.Cost, cur),
-		Stock: supply.Stock{State: supply.StockState(p.StockState), Count: p.Stock}, UnitsPerItem: p.UnitsPerItem,
-		Pictures: d.Pictures, Link: d.Link, Group: d.Group, Colour: d.Colour, Size: d.Size, Attributes: d.Attributes}
-	if d.ListPrice != nil {
-		v := money.Of(*d.ListPrice, cur)
-		out.ListPrice = &v
-	}
-	return out, nil
+	p, err = r.Product()
+	return p, gone, missing, err
 }
 
 // Finish writes what still waits and finds the products that are missing from
 // a full feed: after missingGone feeds in a row they are gone.
-func (in *Intake) Finish(full bool, missingGone int64) (supply.Figures, error) {
-	if err := in.flush(); err != nil {
+func (in *Intake) Finish(missingGone int64) (supply.Figures, error) {
+	if err := errors.Join(in.insert(), in.writeAside()); err != nil {
 		return in.figures, err
 	}
-	if !full || in.figures.Rows == 0 {
+	if in.update || in.part || in.figures.Rows == 0 {
 		return in.figures, nil
 	}
-	rows, err := in.tx.Query(`SELECT id, missing, stock_state = 'known' AND stock > 0 FROM supplier_products WHERE source_id = ? AND NOT gone`, in.source.ID)
-	if err != nil {
-		return in.figures, err
-	}
-	type lost struct {
-		known
-		stock bool
-	}
-	var all []lost
-	for rows.Next() {
-		var l lost
-		if err := rows.Scan(&l.id, &l.missing, &l.stock); err != nil {
-			return in.figures, errors.Join(err, rows.Close())
+	var lost []int64
+	in.known.Each(func(_, _, id int64) {
+		if !in.seen.has(id) && !in.gone.has(id) {
+			lost = append(lost, id)
 		}
-		if !in.seen.has(l.id) {
-			all = append(all, l)
-		}
-	}
-	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
-		return in.figures, err
-	}
-	for _, l := range all {
-		gone := l.missing+1 >= missingGone
-		if gone {
-			in.figures.Gone++
-			if l.stock {
-				in.figures.ToZero++
+	})
+	slices.Sort(lost)
+	for _, id := range lost {
+		missing := int64(1)
+		if in.away.has(id) {
+			st, err := in.prepare(`SELECT missing + 1 FROM supplier_products WHERE id = ?`)
+			if err != nil {
+				return in.figures, err
 			}
-			if err := in.log(l.id, supply.Change{Field: "listed", Before: "listed", After: "gone"}); err != nil {
+			if err := st.QueryRow(id).Scan(&missing); err != nil {
 				return in.figures, err
 			}
 		}
-		if err := in.exec(`UPDATE supplier_products SET missing = ?, gone = ?, changed_feed_id = ? WHERE id = ?`, l.missing+1, gone, in.feedID, l.id); err != nil {
+		gone := missing >= missingGone
+		in.away.set(id)
+		if gone {
+			in.figures.Gone++
+			if in.stocked.has(id) {
+				in.figures.ToZero++
+			}
+			in.gone.set(id)
+			in.stocked.clear(id)
+			if err := in.log(id, supply.Change{Field: "listed", Before: "listed", After: "gone"}); err != nil {
+				return in.figures, err
+			}
+		}
+		if err := in.exec(`UPDATE supplier_products SET missing = ?, gone = ?, changed_feed_id = ? WHERE id = ?`, missing, gone, in.feedID, id); err != nil {
 			return in.figures, err
 		}
 	}
@@ -373,41 +390,81 @@ func (in *Intake) Finish(full bool, missingGone int64) (supply.Figures, error) {
 
 // Commit keeps the feed: its rows, what was set aside, and the feed and source as given.
 func (in *Intake) Commit(f Feed, s Source) error {
-	for _, a := range in.aside {
-		if err := in.exec(`INSERT INTO set_asides (feed_id, row, column, value, reason) VALUES (?, ?, ?, ?, ?)`, a.FeedID, a.Row, a.Column, a.Value, a.Reason); err != nil {
-			return errors.Join(err, in.tx.Rollback())
-		}
-	}
 	needed, err := json.Marshal(s.Needed)
+	if err == nil && in.bulk {
+		_, err = in.tx.Exec("CREATE INDEX " + gtinIndex + " ON supplier_products (gtin)")
+	}
+	tag := ""
+	if in.known.Len() >= bulkRows {
+		tag = in.store.writeMarks(s.ID, in.known, func(id int64) byte {
+			var m byte
+			for _, x := range [...]struct {
+				set bitmap
+				bit byte
+			}{{in.away, markAway}, {in.gone, markGone}, {in.stocked, markStocked}} {
+				if x.set.has(id) {
+					m |= x.bit
+				}
+			}
+			return m
+		})
+	}
+	if err == nil {
+		_, err = in.tx.Exec(`UPDATE feeds SET state = ?, rows = ?, new = ?, changed = ?, same = ?, set_aside = ?, gone = ?, warnings = ?, held_for = '', error = '', taken_at = ?, read_as = ?, look = ? WHERE id = ?`,
+			f.State, f.Rows, f.New, f.Changed, f.Same, f.SetAside, f.Gone, f.Warnings, f.TakenAt, f.ReadAs, f.Look, f.ID)
+	}
+	if err == nil {
+		_, err = in.tx.Exec(`UPDATE sources SET last_rows = ?, last_feed_id = ?, taken_at = ?, needed = ?, marks = ? WHERE id = ?`, s.LastRows, s.LastFeedID, s.TakenAt, string(needed), tag, s.ID)
+	}
+	if err == nil && f.PartOf != nil {
+		err = in.mended(f)
+	}
 	if err != nil {
 		return errors.Join(err, in.tx.Rollback())
 	}
-	for _, w := range []struct {
-		query string
-		args  []any
-	}{
-		{`UPDATE feeds SET state = ?, rows = ?, new = ?, changed = ?, same = ?, set_aside = ?, gone = ?, warnings = ?, held_for = '', error = '', taken_at = ? WHERE id = ?`,
-			[]any{f.State, f.Rows, f.New, f.Changed, f.Same, f.SetAside, f.Gone, f.Warnings, f.TakenAt, f.ID}},
-		{`UPDATE sources SET last_rows = ?, taken_at = ?, needed = ? WHERE id = ?`, []any{s.LastRows, s.TakenAt, string(needed), s.ID}},
-	} {
-		if _, err := in.tx.Exec(w.query, w.args...); err != nil {
-			return errors.Join(err, in.tx.Rollback())
-		}
+	if err := in.tx.Commit(); err != nil {
+		return err
 	}
-	return in.tx.Commit()
+	return in.store.tidyMarks(s.ID, tag)
+}
+
+// mended ties the set-aside rows of an earlier feed to the part that took them.
+func (in *Intake) mended(f Feed) error {
+	if in.figures.SetAside > 0 {
+		return nil // some of them still can't be taken; the part's own page shows which
+	}
+	_, err := in.tx.Exec(`UPDATE set_asides SET mended_by = ? WHERE feed_id = ? AND mended_by IS NULL AND (? = 0 OR row = ?)`, f.ID, *f.PartOf, f.MendsRow, f.MendsRow)
+	return err
 }
 
 // Rollback leaves the data as it was.
 func (in *Intake) Rollback() error { return in.tx.Rollback() }
 
+// SameAgain takes a feed that is the same, to the byte, as the one its source
+// took last, and is read the same way: nothing changes but that it was seen.
+func (s *Store) SameAgain(ctx context.Context, f *Feed, last *Feed, now time.Time) error {
+	f.State, f.TakenAt, f.Rows, f.SetAside, f.Warnings, f.Look, f.ReadAs = FeedTaken, &now, last.Rows, last.SetAside, last.Warnings, last.Look, last.ReadAs
+	f.Same = last.Rows - last.SetAside
+	return s.Do(ctx, func(tx Tx) error {
+		err := tx.db.Exec(`INSERT INTO set_asides (feed_id, row, cells, problems, mended_by) SELECT ?, row, cells, problems, mended_by FROM set_asides WHERE feed_id = ? ORDER BY id`, f.ID, last.ID).Error
+		return errors.Join(err, tx.db.Save(f).Error, tx.db.Model(&Source{}).Where("id = ?", f.SourceID).Updates(map[string]any{"taken_at": &now, "last_feed_id": f.ID}).Error)
+	})
+}
+
 // bitmap is a set of row ids, which are small and close together.
 type bitmap []uint64
 
 func (b *bitmap) set(id int64) {
-	for int(id>>6) >= len(*b) {
-		*b = append(*b, make([]uint64, max(64, len(*b)))...)
+	if n := int(id>>6) + 1; n > len(*b) {
+		*b = append(*b, make([]uint64, max(n-len(*b), len(*b)/2, 64))...)
 	}
 	(*b)[id>>6] |= 1 << (id & 63)
+}
+
+func (b bitmap) clear(id int64) {
+	if b.has(id) {
+		b[id>>6] &^= 1 << (id & 63)
+	}
 }
 
 func (b bitmap) has(id int64) bool { return int(id>>6) < len(b) && b[id>>6]&(1<<(id&63)) != 0 }

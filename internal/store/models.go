@@ -1,6 +1,10 @@
 package store
 
-import "time"
+import (
+	"time"
+
+	"easymargin/core/supply"
+)
 
 // The models are the tables. docs/data.md draws them, with those that later
 // work adds. Amounts are minor units with their currency in the same row.
@@ -17,20 +21,27 @@ type Source struct {
 	ID         int64
 	SupplierID int64 `gorm:"index;not null"`
 	Supplier   Supplier
-	Name       string `gorm:"uniqueIndex;not null"`
-	Kind       string `gorm:"not null"` // file, address
-	Mode       string `gorm:"not null"` // full, update
-	Address    string
-	Currency   string            `gorm:"not null"`
-	Columns    map[string]string `gorm:"serializer:json"` // column name → field, as a person chose
-	Needed     []string          `gorm:"serializer:json"` // columns the last feed was read by
-	Charge     int64             // delivery, minor units of Currency
+	Name       string   `gorm:"uniqueIndex;not null"`
+	Kind       string   `gorm:"not null"` // file, address, folder, page
+	Mode       string   `gorm:"not null"` // full, update
+	Address    string   // where to fetch from, or the folder to watch
+	Currency   string   `gorm:"not null"`
+	Reading    string   // JSON of feed.Settings, as a person chose
+	Needed     []string `gorm:"serializer:json"` // columns the last feed was read by
+	Charge     int64    // delivery, minor units of Currency
 	FreeFrom   *int64
-	SomeStock  int64
+	Days       int64  // working days they take to deliver
 	Guards     string // JSON of supply.Guards; "" for the defaults
+	Every      int64  // minutes between two looks at the address or folder; 0: only when asked
+	LookUp     bool   // new products are looked up on every site by themselves
+	Username   string
+	Password   string // sealed, see store.Seal
 	ETag       string
 	Modified   string
-	LastRows   int64 // rows of the last taken full feed
+	LastRows   int64  // rows of the last taken full feed
+	LastFeedID *int64 // the feed taken last
+	Marks      string // tag of the file with its products' digests, see marks.go
+	TriedAt    *time.Time
 	TakenAt    *time.Time
 	CreatedAt  time.Time
 }
@@ -46,6 +57,9 @@ type Feed struct {
 	Digest     string // SHA-256 of the file
 	State      string `gorm:"index;not null"` // looked, reading, taken, held, failed, discarded, same
 	Look       string // JSON of feed.Look
+	ReadAs     string // digest of the settings it was read under
+	PartOf     *int64 // the feed whose set-aside rows these are, mended
+	MendsRow   int    // the row of it that this is, where it is one alone
 	Rows       int64
 	New        int64
 	Changed    int64
@@ -71,14 +85,14 @@ const (
 	FeedSame      = "same" // the address had nothing new
 )
 
-// SetAside is one reason a row of a feed was not taken.
+// SetAside is a row of a feed that was not taken, kept whole so that it can be mended.
 type SetAside struct {
-	ID     int64
-	FeedID int64 `gorm:"index;not null;constraint:OnDelete:CASCADE"`
-	Row    int
-	Column string
-	Value  string
-	Reason string
+	ID       int64
+	FeedID   int64 `gorm:"index;not null;constraint:OnDelete:CASCADE"`
+	Row      int
+	Cells    []string         `gorm:"serializer:json"` // in the order of the feed's columns
+	Problems []supply.Problem `gorm:"serializer:json"`
+	MendedBy *int64           // the feed that took it, mended
 }
 
 // SupplierProduct is one row of a supplier as last taken.
@@ -86,6 +100,7 @@ type SupplierProduct struct {
 	ID            int64
 	SourceID      int64  `gorm:"uniqueIndex:supplier_product_ref,priority:1;not null"`
 	Ref           string `gorm:"uniqueIndex:supplier_product_ref,priority:2;not null"`
+	RefHash       int64  // supply.RefHash, by which a feed finds its rows
 	GTIN          string `gorm:"index"`
 	GTINStatus    string
 	Brand         string
@@ -96,13 +111,26 @@ type SupplierProduct struct {
 	Stock         int64
 	StockState    string
 	UnitsPerItem  int64
-	Picture       string
 	Details       string // JSON: everything else the row says
 	Fingerprint   int64
 	Gone          bool
 	Missing       int64 // accepted full feeds it was missing from, in a row
-	FirstFeedID   int64 `gorm:"index"`
-	ChangedFeedID int64 `gorm:"index"`
+	FirstFeedID   int64
+	ChangedFeedID int64
+}
+
+// Find is a supplier product kept without being listed yet, with a note.
+type Find struct {
+	SupplierProductID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Note              string
+	KeptAt            time.Time
+}
+
+// SearchMark says how far the search index has got.
+type SearchMark struct {
+	ID        int64
+	ProductID int64 // supplier products up to here are in it
+	ChangeID  int64 // and changes up to here
 }
 
 // SupplierChange is one field that one feed changed; cost and stock history are read from it.
@@ -209,6 +237,7 @@ type Match struct {
 const (
 	MatchNewEntry = "new entry"
 	MatchLater    = "later"
+	MatchAsked    = "asked" // to be looked up, on a person's word
 )
 
 // Listing is our product on one site.
@@ -376,6 +405,6 @@ type Answered struct {
 	At     time.Time
 }
 
-var tables = []any{&Supplier{}, &Source{}, &Feed{}, &SetAside{}, &SupplierProduct{}, &SupplierChange{}, &Product{}, &SupplyLink{},
+var tables = []any{&Supplier{}, &Source{}, &Feed{}, &SetAside{}, &SupplierProduct{}, &SupplierChange{}, &Find{}, &SearchMark{}, &Product{}, &SupplyLink{},
 	&Marketplace{}, &Site{}, &Category{}, &FeeSchedule{}, &Entry{}, &Match{}, &Listing{}, &PriceRule{}, &ExchangeRate{},
 	&Plan{}, &PlanLine{}, &SendOut{}, &SendLine{}, &Run{}, &Audit{}, &Answered{}}

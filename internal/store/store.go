@@ -10,6 +10,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"strings"
 
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/driver/sqlite"
@@ -34,22 +35,22 @@ func Open(dir string) (*Store, error) {
 		return nil, fmt.Errorf("making the data folder: %w", err)
 	}
 	file := filepath.Join(dir, "easymargin.db")
-	write, err := open(file, "immediate", 1)
+	write, err := open(file, "immediate", 1, "-40000") // KiB, negated: the indexes of a million rows, so that adding to them stays in memory
 	if err != nil {
 		return nil, err
 	}
 	if err := migrate(write); err != nil {
 		return nil, fmt.Errorf("bringing the tables up to date: %w", err)
 	}
-	read, err := open(file, "deferred", 4)
+	read, err := open(file, "deferred", 4, "-8000")
 	if err != nil {
 		return nil, err
 	}
 	return &Store{read: read, write: write, dir: dir}, nil
 }
 
-func open(file, lock string, connections int) (*gorm.DB, error) {
-	q := url.Values{"_journal_mode": {"WAL"}, "_foreign_keys": {"on"}, "_busy_timeout": {"30000"}, "_txlock": {lock}, "_synchronous": {"NORMAL"}, "_cache_size": {"-20000"}}
+func open(file, lock string, connections int, cache string) (*gorm.DB, error) {
+	q := url.Values{"_journal_mode": {"WAL"}, "_foreign_keys": {"on"}, "_busy_timeout": {"30000"}, "_txlock": {lock}, "_synchronous": {"NORMAL"}, "_cache_size": {cache}}
 	db, err := gorm.Open(sqlite.Open("file:"+file+"?"+q.Encode()), &gorm.Config{
 		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, TranslateError: true})
 	if err != nil {
@@ -67,6 +68,13 @@ func open(file, lock string, connections int) (*gorm.DB, error) {
 func migrate(db *gorm.DB) error {
 	return gormigrate.New(db, gormigrate.DefaultOptions, []*gormigrate.Migration{
 		{ID: "0001-spine", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(tables...) }},
+		{ID: "0002-search", Migrate: func(tx *gorm.DB) error {
+			err := tx.Exec(createSearch).Error
+			if err != nil && strings.Contains(err.Error(), "fts5") {
+				err = errors.New("this program was built without the tag sqlite_fts5, which the search needs; make build sets it")
+			}
+			return err
+		}},
 	}).Migrate()
 }
 

@@ -38,20 +38,23 @@ func (s *Store) UnfinishedRuns(ctx context.Context) ([]work.Run, error) {
 	return out, nil
 }
 
+// unmatched are the supplier products that are to be looked up on a site: new
+// ones of sources that do so by themselves, and those that a person asked for.
+const unmatched = `JOIN sources so ON so.id = sp.source_id LEFT JOIN matches m ON m.supplier_product_id = sp.id AND m.site_id = ?
+	WHERE NOT sp.gone AND (m.id IS NULL AND so.look_up OR m.state = 'asked')`
+
 // Unmatched are supplier products of a site's lookup that have no match there
 // yet, in order of id after a given one.
 func (s *Store) Unmatched(ctx context.Context, siteID, after int64, limit int) ([]SupplierProduct, error) {
 	var out []SupplierProduct
-	err := s.read.WithContext(ctx).Raw(`SELECT sp.* FROM supplier_products sp WHERE sp.id > ? AND NOT sp.gone
-		AND NOT EXISTS (SELECT 1 FROM matches m WHERE m.supplier_product_id = sp.id AND m.site_id = ?) ORDER BY sp.id LIMIT ?`, after, siteID, limit).Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw(`SELECT sp.* FROM supplier_products sp `+unmatched+` AND sp.id > ? ORDER BY sp.id LIMIT ?`, siteID, after, limit).Scan(&out).Error
 	return out, err
 }
 
 // CountUnmatched counts what Unmatched lists.
 func (s *Store) CountUnmatched(ctx context.Context, siteID int64) (int64, error) {
 	var n int64
-	err := s.read.WithContext(ctx).Raw(`SELECT count(*) FROM supplier_products sp WHERE NOT sp.gone
-		AND NOT EXISTS (SELECT 1 FROM matches m WHERE m.supplier_product_id = sp.id AND m.site_id = ?)`, siteID).Scan(&n).Error
+	err := s.read.WithContext(ctx).Raw(`SELECT count(*) FROM supplier_products sp `+unmatched, siteID).Scan(&n).Error
 	return n, err
 }
 
@@ -337,6 +340,29 @@ func (s *Store) MoveAddresses(ctx context.Context, marketplace, gateway, source,
 		}
 		return tx.db.Model(&Source{}).Where("name = ?", source).Update("address", address).Error
 	})
+}
+
+// FeedNamed tells whether a source has had a feed of this name.
+func (s *Store) FeedNamed(ctx context.Context, sourceID int64, name string) (bool, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Model(&Feed{}).Where("source_id = ? AND name = ?", sourceID, name).Count(&n).Error
+	return n > 0, err
+}
+
+// AskFor makes a supplier product be looked up on a site, whatever its source
+// does by itself. One that is matched there already stays so.
+func (tx Tx) AskFor(supplierProductID, siteID int64, now time.Time) error {
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "supplier_product_id"}, {Name: "site_id"}}, DoUpdates: clause.AssignmentColumns([]string{"state"}),
+		Where: clause.Where{Exprs: []clause.Expression{clause.Expr{SQL: "matches.state <> 'matched'"}}}}).
+		Create(&Match{SupplierProductID: supplierProductID, SiteID: siteID, State: MatchAsked, DecidedBy: "person", DecidedAt: now}).Error
+}
+
+// CountMissing counts the products of a source that were missing from its last
+// feed and are not gone yet.
+func (s *Store) CountMissing(ctx context.Context, sourceID int64) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM supplier_products WHERE source_id = ? AND missing > 0 AND NOT gone", sourceID).Scan(&n).Error
+	return n, err
 }
 
 // DiscardLooked discards the feeds of a source that were looked at and not taken.

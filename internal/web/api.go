@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"easymargin/core/money"
+	"easymargin/core/supply"
 	"easymargin/internal/app"
 	"easymargin/internal/store"
 	"easymargin/internal/work"
@@ -59,6 +60,8 @@ func said(err error) (done, error) { return done{err == nil}, err }
 func (s *server) operations(api huma.API) {
 	s.overview(api)
 	s.sources(api)
+	s.bringing(api)
+	s.finding(api)
 	s.matching(api)
 	s.prices(api)
 	s.sending(api)
@@ -146,6 +149,8 @@ type sourceView struct {
 	Kind     string     `json:"kind" doc:"file, address"`
 	Address  string     `json:"address"`
 	Currency string     `json:"currency"`
+	Mode     string     `json:"mode" doc:"full, update"`
+	Every    int64      `json:"every" doc:"Minutes between two looks; 0: only when asked"`
 	Charge   int64      `json:"charge"`
 	FreeFrom *int64     `json:"free_from"`
 	Rows     int64      `json:"rows" doc:"Of the last taken feed"`
@@ -154,7 +159,7 @@ type sourceView struct {
 }
 
 func (s *server) viewSource(ctx context.Context, x store.Source) (sourceView, error) {
-	v := sourceView{ID: x.ID, Supplier: x.Supplier.Name, Name: x.Name, Kind: x.Kind, Address: x.Address, Currency: x.Currency, Charge: x.Charge, FreeFrom: x.FreeFrom,
+	v := sourceView{ID: x.ID, Supplier: x.Supplier.Name, Name: x.Name, Kind: x.Kind, Address: x.Address, Currency: x.Currency, Mode: x.Mode, Every: x.Every, Charge: x.Charge, FreeFrom: x.FreeFrom,
 		Rows: x.LastRows, TakenAt: x.TakenAt, Feeds: []feedView{}}
 	feeds, err := s.app.Store.Feeds(ctx, x.ID, store.Page{Limit: 12})
 	for _, f := range feeds.Rows {
@@ -211,7 +216,7 @@ func (s *server) sources(api huma.API) {
 		l, err := s.app.Store.SetAsides(ctx, in.ID, in.page())
 		out := store.List[setAsideView]{Rows: []setAsideView{}, Total: l.Total, Next: l.Next}
 		for _, a := range l.Rows {
-			out.Rows = append(out.Rows, setAsideView{a.ID, a.Row, a.Column, a.Value, a.Reason})
+			out.Rows = append(out.Rows, setAsideView{a.ID, a.Row, a.Cells, a.Problems, a.MendedBy})
 		}
 		return out, err
 	})
@@ -224,11 +229,11 @@ func (s *server) sources(api huma.API) {
 }
 
 type setAsideView struct {
-	ID     int64  `json:"id"`
-	Row    int    `json:"row"`
-	Column string `json:"column"`
-	Value  string `json:"value"`
-	Reason string `json:"reason"`
+	ID       int64            `json:"id"`
+	Row      int              `json:"row"`
+	Cells    []string         `json:"cells" doc:"The row as the file has it, in the order of the feed's columns"`
+	Problems []supply.Problem `json:"problems"`
+	MendedBy *int64           `json:"mended_by" doc:"The feed that took it, mended"`
 }
 
 func (s *server) matching(api huma.API) {

@@ -4,6 +4,7 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"strconv"
 	"strings"
@@ -13,6 +14,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"easymargin/core/supply"
+	"easymargin/internal/app"
 	"easymargin/internal/feed"
 	"easymargin/internal/store"
 )
@@ -21,6 +23,7 @@ import (
 type feedView struct {
 	ID         int64         `json:"id"`
 	SourceID   *int64        `json:"source_id"`
+	PartOf     *int64        `json:"part_of" doc:"The feed whose set-aside rows these are, mended"`
 	Name       string        `json:"name"`
 	Bytes      int64         `json:"bytes"`
 	State      string        `json:"state" doc:"looked, reading, taken, held, failed, discarded, same"`
@@ -40,7 +43,7 @@ type feedView struct {
 }
 
 func viewFeed(f store.Feed) feedView {
-	v := feedView{ID: f.ID, SourceID: f.SourceID, Name: f.Name, Bytes: f.Bytes, State: f.State, Rows: f.Rows, New: f.New, Changed: f.Changed, Same: f.Same,
+	v := feedView{ID: f.ID, SourceID: f.SourceID, PartOf: f.PartOf, Name: f.Name, Bytes: f.Bytes, State: f.State, Rows: f.Rows, New: f.New, Changed: f.Changed, Same: f.Same,
 		SetAside: f.SetAside, Gone: f.Gone, Warnings: f.Warnings, Error: f.Error, ReceivedAt: f.ReceivedAt, TakenAt: f.TakenAt, HeldFor: []supply.Hold{}, Missing: []string{}}
 	if f.Look != "" {
 		var l feed.Look
@@ -62,20 +65,22 @@ func (s *server) upload(w http.ResponseWriter, r *http.Request) {
 	if name == "" {
 		name = "pasted table"
 	}
-	var source *int64
-	if text := q.Get("source_id"); text != "" {
-		id, err := strconv.ParseInt(text, 10, 64)
-		if err != nil {
-			problem(w, http.StatusUnprocessableEntity, "source_id is no number")
-			return
+	in := app.Arriving{Name: name}
+	for param, into := range map[string]**int64{"source_id": &in.SourceID, "part_of": &in.PartOf} {
+		if text := q.Get(param); text != "" {
+			id, err := strconv.ParseInt(text, 10, 64)
+			if err != nil {
+				problem(w, http.StatusUnprocessableEntity, param+" is no number")
+				return
+			}
+			*into = &id
 		}
-		source = &id
 	}
 	if r.ContentLength > feed.MaxBytes {
 		problem(w, http.StatusRequestEntityTooLarge, feed.TooBig(r.ContentLength).Error())
 		return
 	}
-	f, err := s.app.BringIn(r.Context(), name, r.Body, source)
+	f, err := s.app.BringIn(r.Context(), r.Body, in)
 	if err != nil {
 		status, words := statusOf(err)
 		problem(w, status, words)
@@ -99,19 +104,10 @@ func (s *server) setAsideFile(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
 	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="set-aside-%d.csv"`, id))
 	out := csv.NewWriter(w)
-	_ = out.Write([]string{"row", "column", "value", "reason"})
-	_ = s.app.Store.EachSetAside(r.Context(), id, func(a store.SetAside) error {
-		return out.Write([]string{strconv.Itoa(a.Row), inert(a.Column), inert(a.Value), inert(a.Reason)})
-	})
-	out.Flush()
-}
-
-// inert keeps a spreadsheet from taking a supplier's text for a formula.
-func inert(cell string) string {
-	if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
-		return "'" + cell
+	if err := s.app.AsideFile(r.Context(), id, out); err != nil {
+		slog.Error("writing set-aside rows", "feed", id, "error", err)
 	}
-	return cell
+	out.Flush()
 }
 
 // describe adds to the API's description what huma doesn't serve itself.
@@ -123,7 +119,7 @@ func describe(api *huma.OpenAPI) {
 		return map[string]*huma.Response{"200": {Description: doc, Content: map[string]*huma.MediaType{media: {}}}}
 	}
 	api.AddOperation(&huma.Operation{Method: http.MethodPost, Path: "/api/feeds", OperationID: "bring-in", Summary: "Bring in a file: the body is the file itself",
-		Parameters:  []*huma.Param{text("name", "What the file is called", false), text("source_id", "The source it belongs to, if known", false)},
+		Parameters:  []*huma.Param{text("name", "What the file is called", false), text("source_id", "The source it belongs to, if known", false), text("part_of", "The feed whose set-aside rows it has, mended", false)},
 		RequestBody: &huma.RequestBody{Content: map[string]*huma.MediaType{"application/octet-stream": {Schema: &huma.Schema{Type: "string", Format: "binary"}}}},
 		Responses:   map[string]*huma.Response{"201": {Description: "What was recognised; nothing is taken yet"}}})
 	api.AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/feeds/{id}/set-aside.csv", OperationID: "set-aside-file", Summary: "What a feed set aside, as CSV with the reasons",

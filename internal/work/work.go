@@ -77,7 +77,7 @@ type Queue struct {
 	runs   map[int64]*Run // unfinished ones
 	cancel map[int64]context.CancelFunc
 	told   map[int64]time.Time
-	begun  bool           // before Start, runs wait in the ledger alone
+	begun  bool // before Start, runs wait in the ledger alone
 	stop   context.CancelFunc
 	ctx    context.Context
 	wg     sync.WaitGroup

@@ -1,0 +1,226 @@
+package app
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+
+	"easymargin/core/supply"
+	"easymargin/internal/feed"
+	"easymargin/internal/store"
+	"easymargin/internal/work"
+)
+
+// checkRows is how many rows a check looks at before it answers.
+const checkRows = 50_000
+
+// Checked is what taking a feed would come to, as far as its first rows tell.
+type Checked struct {
+	Look     feed.Look    `json:"look"`
+	Missing  []string     `json:"missing" doc:"Needed fields that no column is read as"`
+	Rows     int64        `json:"rows" doc:"Rows looked at"`
+	Whole    bool         `json:"whole" doc:"Whether that is all of them"`
+	Fine     int64        `json:"fine" doc:"Rows that would be taken"`
+	Repeats  int64        `json:"repeats"`
+	SetAside int64        `json:"set_aside"`
+	Warnings int64        `json:"warnings"`
+	Problems []CheckedRow `json:"problems" doc:"The first rows with something to say"`
+}
+
+// CheckedRow is one row of a check.
+type CheckedRow struct {
+	Row      int              `json:"row"`
+	Ref      string           `json:"ref"`
+	Title    string           `json:"title"`
+	Problems []supply.Problem `json:"problems" doc:"Why it would be set aside"`
+	Warnings []string         `json:"warnings"`
+}
+
+var errEnough = errors.New("enough")
+
+// Check reads a feed that waits as if it were taken, under other columns
+// perhaps, and keeps nothing of it.
+func (a *App) Check(ctx context.Context, feedID int64, sourceID *int64, columns map[string]string) (Checked, error) {
+	f, err := store.Get[store.Feed](ctx, a.Store, feedID)
+	if err != nil {
+		return Checked{}, err
+	}
+	if sourceID == nil {
+		sourceID = f.SourceID
+	}
+	reading := feed.Settings{Now: a.now()}
+	if sourceID != nil {
+		s, err := a.Store.SourceOf(ctx, *sourceID)
+		if err != nil {
+			return Checked{}, err
+		}
+		if reading, err = a.settingsOf(&s); err != nil {
+			return Checked{}, err
+		}
+	}
+	if columns != nil {
+		reading.Columns = columns
+	}
+	file, err := feed.Open(a.Store.Inbox(f.File), reading)
+	if err != nil {
+		return Checked{}, err
+	}
+	out := Checked{Look: file.Look(), Whole: true, Problems: []CheckedRow{}}
+	if reading.Currency == "" {
+		reading.Loose = true // a new source's currency isn't typed yet
+	}
+	if out.Missing = out.Look.Missing(); len(out.Missing) > 0 && !reading.Update {
+		return out, nil
+	}
+	err = file.Read(reading, func(r *feed.Row) error {
+		if out.Rows == checkRows {
+			out.Whole = false
+			return errEnough
+		}
+		out.Rows++
+		out.Warnings += int64(len(r.Warnings))
+		switch {
+		case len(r.Problems) > 0:
+			out.SetAside++
+		case r.Repeat:
+			out.Repeats++
+		default:
+			out.Fine++
+		}
+		if len(out.Problems) < 200 && len(r.Problems)+len(r.Warnings) > 0 {
+			row := CheckedRow{r.Number, r.Product.Ref, r.Product.Title, r.Problems, r.Warnings}
+			if row.Problems == nil {
+				row.Problems = []supply.Problem{}
+			}
+			if row.Warnings == nil {
+				row.Warnings = []string{}
+			}
+			out.Problems = append(out.Problems, row)
+		}
+		return ctx.Err()
+	})
+	if err != nil && !errors.Is(err, errEnough) {
+		return out, err
+	}
+	return out, nil
+}
+
+// Mend takes one row that was set aside, with its cells mended. A row that
+// still can't be taken says why, and nothing is changed.
+func (a *App) Mend(ctx context.Context, asideID int64, cells []string) (work.Run, error) {
+	aside, err := store.Get[store.SetAside](ctx, a.Store, asideID)
+	if err != nil {
+		return work.Run{}, err
+	}
+	if aside.MendedBy != nil {
+		return work.Run{}, &Error{Conflict, "", fmt.Sprintf("row %d was mended already", aside.Row)}
+	}
+	whole, err := store.Get[store.Feed](ctx, a.Store, aside.FeedID)
+	if err != nil {
+		return work.Run{}, err
+	}
+	if whole.State != store.FeedTaken {
+		return work.Run{}, &Error{Conflict, "", "take the feed first; then its rows can be mended"}
+	}
+	header, err := headerOf(&whole)
+	if err != nil {
+		return work.Run{}, err
+	}
+	if len(cells) != len(header) {
+		return work.Run{}, invalid("cells", "the row has %d cells, and this feed has %d columns", len(cells), len(header))
+	}
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	if err := w.WriteAll([][]string{append(header, feed.WhyColumn), append(append([]string(nil), cells...), "mended")}); err != nil {
+		return work.Run{}, err
+	}
+	f, err := a.BringIn(ctx, &b, Arriving{Name: fmt.Sprintf("row %d of %s, mended", aside.Row, whole.Name), PartOf: &whole.ID, MendsRow: aside.Row})
+	if err != nil {
+		return work.Run{}, err
+	}
+	checked, err := a.Check(ctx, f.ID, nil, columnsOf(&f))
+	if err == nil && checked.SetAside > 0 {
+		var words []string
+		for _, p := range checked.Problems[0].Problems {
+			words = append(words, strings.TrimSpace(p.Column+": "+p.Reason))
+		}
+		err = invalid("cells", "still not: %s", strings.Join(words, "; "))
+	}
+	if err != nil {
+		return work.Run{}, errors.Join(err, a.Store.UpdateFeed(ctx, f.ID, map[string]any{"state": store.FeedDiscarded}))
+	}
+	return a.Take(ctx, f.ID, *whole.SourceID, nil, false)
+}
+
+// headerOf is the names of a feed's columns.
+func headerOf(f *store.Feed) ([]string, error) {
+	var l feed.Look
+	if err := json.Unmarshal([]byte(f.Look), &l); err != nil {
+		return nil, fmt.Errorf("columns of feed %d: %w", f.ID, err)
+	}
+	var out []string
+	for _, c := range l.Columns {
+		if c.Name != feed.WhyColumn {
+			out = append(out, c.Name)
+		}
+	}
+	return out, nil
+}
+
+// columnsOf is how a feed's columns are read.
+func columnsOf(f *store.Feed) map[string]string {
+	var l feed.Look
+	out := map[string]string{}
+	if json.Unmarshal([]byte(f.Look), &l) == nil {
+		for _, c := range l.Columns {
+			out[c.Name] = c.Field
+		}
+	}
+	return out
+}
+
+// AsideFile is the rows a feed set aside as CSV, with the reasons in a column
+// of their own: mended, it can be brought in again as it is.
+func (a *App) AsideFile(ctx context.Context, feedID int64, w *csv.Writer) error {
+	f, err := store.Get[store.Feed](ctx, a.Store, feedID)
+	if err != nil {
+		return err
+	}
+	header, err := headerOf(&f)
+	if err != nil {
+		return err
+	}
+	inert := func(cells []string) []string {
+		out := make([]string, len(header), len(header)+1)
+		for i := range min(len(out), len(cells)) {
+			out[i] = Inert(cells[i])
+		}
+		return out
+	}
+	if err := w.Write(append(inert(header), feed.WhyColumn)); err != nil {
+		return err
+	}
+	return a.Store.EachSetAside(ctx, feedID, func(s store.SetAside) error {
+		if s.MendedBy != nil {
+			return nil
+		}
+		var why []string
+		for _, p := range s.Problems {
+			why = append(why, strings.TrimSpace(p.Column+": "+p.Reason))
+		}
+		return w.Write(append(inert(s.Cells), Inert(strings.Join(why, "; "))))
+	})
+}
+
+// Inert keeps a spreadsheet from taking a supplier's text for a formula. The
+// reader takes the apostrophe off again, feed.WhyColumn tells it to.
+func Inert(cell string) string {
+	if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+		return "'" + cell
+	}
+	return cell
+}
