@@ -6,7 +6,7 @@ export GOFLAGS := -tags=sqlite_fts5
 
 UI_SOURCES := $(shell find ui/src ui/public -type f) ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json
 
-.PHONY: build demo dev test test-go test-core test-ui test-e2e bench shots types chromium fuzz clean
+.PHONY: sqlite3 build demo dev test test-go test-core test-ui test-e2e bench shots types chromium fuzz clean
 
 build: internal/web/dist/index.html ## the binary at bin/easymargin, with the front end inside
 	go build -o bin/easymargin ./cmd/easymargin
@@ -48,7 +48,7 @@ types: ## the API's description and the front end's types, made anew
 	go run ./cmd/easymargin openapi > docs/openapi.json.new && mv docs/openapi.json.new docs/openapi.json
 	cd ui && npm run --silent types
 
-bench: build ## figures, as ratios to a baseline measured in the same run
+bench: build sqlite3 ## figures, as ratios to a baseline measured in the same run
 	go test -run '^$$' -bench . -benchmem ./core/...
 	go run ./e2e/bench
 
@@ -58,6 +58,9 @@ shots: build chromium ## docs/screenshots, from the demo
 fuzz: ## a minute of fuzzing for every reader
 	go test -fuzz FuzzRead -fuzztime 60s ./core/ident
 	go test -fuzz FuzzFile -fuzztime 60s ./internal/feed
+
+sqlite3: ## the sqlite3 shell, to compare with
+	@command -v sqlite3 >/dev/null || { sudo=$$(command -v sudo || true); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq sqlite3; }
 
 chromium: ## Debian's Chromium, where there is none
 	@command -v chromium >/dev/null || command -v google-chrome >/dev/null || { \

@@ -95,10 +95,19 @@ func Quaymarket(clock *sim.Clock) *sim.Marketplace {
 	return m
 }
 
+// Where the suppliers' lists are served.
+const (
+	FernhollowPath = "/fernhollow/products.csv"
+	TidewrackPath  = "/tidewrack/clearance.json"
+)
+
 // World is every stand-in of the demo. The clock runs at speed demo seconds
 // for each real one.
-func World(speed int64) *sim.World {
+func World(speed int64) (*sim.World, error) {
 	clock := sim.NewClock(Start, speed)
-	return &sim.World{Clock: clock, Market: Quaymarket(clock),
-		Supplier: &sim.Supplier{Clock: clock, Every: 15 * time.Minute, Lists: Fernhollow(), Type: "text/csv; charset=utf-8"}}
+	pages, err := suppliersPages()
+	return &sim.World{Clock: clock, Market: Quaymarket(clock), Pages: pages, Lists: map[string]*sim.Supplier{
+		FernhollowPath: {Clock: clock, Every: 15 * time.Minute, Lists: Fernhollow(), Type: "text/csv; charset=utf-8"},
+		TidewrackPath:  {Clock: clock, Every: 15 * time.Minute, Lists: Tidewrack(), Type: "application/json"},
+	}}, err
 }

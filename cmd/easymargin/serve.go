@@ -128,7 +128,10 @@ func demoCommand() *cobra.Command {
 }
 
 func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int64) error {
-	world := demo.World(speed)
+	world, err := demo.World(speed)
+	if err != nil {
+		return err
+	}
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return err
 	}
@@ -150,23 +153,21 @@ func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int6
 		}
 		return "127.0.0.1:" + strconv.Itoa(n+k)
 	}
-	suppliers := http.NewServeMux()
-	suppliers.Handle("GET /fernhollow/products.csv", world.Supplier)
 	market, err := standIn(ctx, next(1), world.Market)
 	if err != nil {
 		return err
 	}
-	supplier, err := standIn(ctx, next(2), suppliers)
+	supplier, err := standIn(ctx, next(2), world.Suppliers())
 	if err != nil {
 		return err
 	}
 	return serve(ctx, service{dir: dir, addr: net.JoinHostPort(host, port), allow: []string{supplier}, now: world.Clock.Now,
 		demo: &web.Demo{Now: world.Clock.Now, Forward: world.Clock.Forward},
 		set: func(ctx context.Context, a *app.App) error {
-			return demo.Shop(ctx, a, "http://"+market, "http://"+supplier+"/fernhollow/products.csv")
+			return demo.Shop(ctx, a, "http://"+market, "http://"+supplier)
 		},
 		ready: func(at string) error {
-			_, err := fmt.Fprintf(c.OutOrStdout(), "The Easy Margin demo is at http://%s (its marketplace at http://%s)\n", at, market)
+			_, err := fmt.Fprintf(c.OutOrStdout(), "The Easy Margin demo is at http://%s (its marketplace at http://%s, its suppliers at http://%s)\n", at, market, supplier)
 			return err
 		}})
 }

@@ -9,6 +9,7 @@ import (
 	"io"
 	"net"
 	"net/http"
+	"os"
 	"os/exec"
 	"path/filepath"
 	"runtime"
@@ -17,11 +18,12 @@ import (
 
 // Program is a running easymargin.
 type Program struct {
-	URL    string // of the application
-	Market string // of the demo's marketplace; "" without a demo
-	Addr   string
-	cmd    *exec.Cmd
-	log    bytes.Buffer
+	URL       string // of the application
+	Market    string // of the demo's marketplace; "" without a demo
+	Suppliers string // of its suppliers
+	Addr      string
+	cmd       *exec.Cmd
+	log       bytes.Buffer
 }
 
 // Binary is the built program; make build puts it there.
@@ -68,13 +70,10 @@ func Start(addr string, args ...string) (*Program, error) {
 	if err != nil {
 		return nil, errors.Join(fmt.Errorf("the program said nothing: %s", p.log.String()), p.Kill())
 	}
+	at := []*string{&p.URL, &p.Market, &p.Suppliers}
 	for word := range strings.FieldsSeq(line) {
-		if word = strings.Trim(word, "()"); strings.HasPrefix(word, "http://") {
-			if p.URL == "" {
-				p.URL = word
-			} else {
-				p.Market = word
-			}
+		if word = strings.Trim(word, "(),"); strings.HasPrefix(word, "http://") && len(at) > 0 {
+			*at[0], at = word, at[1:]
 		}
 	}
 	go func() {
@@ -132,4 +131,17 @@ func (p *Program) Ask(method, path string, body, into any) error {
 		return nil
 	}
 	return json.Unmarshal(text, into)
+}
+
+// Resident is how much memory the program holds, in MiB.
+func (p *Program) Resident() (int64, error) {
+	text, err := os.ReadFile(fmt.Sprintf("/proc/%d/statm", p.cmd.Process.Pid))
+	if err != nil {
+		return 0, err
+	}
+	var size, resident int64
+	if _, err := fmt.Sscan(string(text), &size, &resident); err != nil {
+		return 0, err
+	}
+	return resident * int64(os.Getpagesize()) >> 20, nil
 }

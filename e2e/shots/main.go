@@ -3,7 +3,10 @@
 package main
 
 import (
+	"errors"
 	"fmt"
+	"io"
+	"net/http"
 	"os"
 	"path/filepath"
 	"time"
@@ -52,11 +55,10 @@ func run(dir string) (err error) {
 			}
 		}
 	}()
-	s := shooter{page.Timeout(25 * time.Second), p.URL, dir}
-	s.button("Fetch now")
+	s := shooter{page.Timeout(60 * time.Second), p.URL, p.Suppliers, dir}
+	s.in("Fernhollow Wholesale", "Fetch now")
 	s.page.MustElementR("button", "Look at the new feed").MustClick()
-	s.page.MustElementR("th", "Read as")
-	s.take("bring-in")
+	s.page.MustElementR("section", "would be taken")
 	s.button("Take this feed")
 	s.page.MustElementR("dt", "rows read")
 	s.take("feed")
@@ -83,7 +85,7 @@ func run(dir string) (err error) {
 	s.take("send")
 	s.button(`\+15 min`)
 	s.goTo("/sources")
-	s.button("Fetch now")
+	s.in("Fernhollow Wholesale", "Fetch now")
 	s.wait(`(c, runs) => c.plan_lines > 0 && runs.every(r => r.state === "done")`)
 	s.goTo("/watch")
 	s.page.MustElementR("button", "Send .* changes")
@@ -95,8 +97,39 @@ func run(dir string) (err error) {
 	s.page.MustElementR("[role=row]", "kettle")
 	s.take("products")
 	s.goTo("/sources")
+	s.in("Tidewrack Clearance", "Fetch now")
+	s.page.MustElementR("button", "Look at the new feed").MustClick()
+	s.page.MustElementR("section", "would be taken")
+	s.button("Take this feed")
+	s.page.MustElementR("dt", "rows read")
+	sheet, err := s.sheet()
+	if err != nil {
+		return err
+	}
+	defer os.Remove(sheet)
+	s.goTo("/sources")
+	s.page.MustElement("[data-testid=file]").MustSetFiles(sheet)
+	s.page.MustElementR("div", "No column is read as cost")
+	s.page.MustElement("[aria-label='Dealer rate is read as']").MustSelect("cost")
+	s.page.MustElement("select").MustSelect("a new supplier")
+	s.page.MustElement("input:not([type])").MustInput("Brindlewick Outdoor")
+	s.page.MustElementR("section", "can't be read as an amount")
+	s.take("bring-in")
+	s.button("Take this feed")
+	s.page.MustElementR("[role=row]", "the title is missing").MustClick()
+	s.page.MustElementR("aside", "Take this row")
+	s.take("mend")
+	s.wait(`(c, runs) => runs.every(r => r.state === "done")`)
+	s.goTo("/sources?tab=find&q=enamel mug")
+	s.page.MustElementR("[role=row]", "enamel").MustClick()
+	s.page.MustElementR("aside", "Cost")
+	s.take("find")
+	s.goTo("/sources")
 	s.page.MustElementR("[role=row]", "taken")
 	s.take("sources")
+	s.in("Brindlewick Outdoor", "Settings")
+	s.page.MustElementR("aside", "When a feed is held")
+	s.take("source-settings")
 	s.page.MustElement("[aria-label='Dark theme']").MustClick()
 	s.goTo("/watch")
 	s.page.MustElementR("button", "Send .* changes")
@@ -105,14 +138,36 @@ func run(dir string) (err error) {
 }
 
 type shooter struct {
-	page *rod.Page
-	url  string
-	dir  string
+	page      *rod.Page
+	url       string
+	suppliers string
+	dir       string
 }
 
 func (s shooter) goTo(path string) { s.page.MustNavigate(s.url + path).MustWaitLoad() }
 
 func (s shooter) button(words string) { s.page.MustElementR("button", words).MustClick() }
+
+// in presses a button inside the section of a name.
+func (s shooter) in(section, words string) {
+	s.page.MustElement("section[aria-label='"+section+"']").MustElementR("button", words).MustClick()
+}
+
+// sheet downloads Brindlewick's sheet, as a person would before dropping it.
+func (s shooter) sheet() (string, error) {
+	res, err := http.Get(s.suppliers + "/brindlewick/trade-list.xlsx")
+	if err != nil {
+		return "", err
+	}
+	defer res.Body.Close()
+	file := filepath.Join(os.TempDir(), "brindlewick-trade-list.xlsx")
+	out, err := os.Create(file)
+	if err != nil {
+		return "", err
+	}
+	_, err = io.Copy(out, res.Body)
+	return file, errors.Join(err, out.Close())
+}
 
 // wait asks the API until a condition on its counts and runs holds.
 func (s shooter) wait(condition string) {

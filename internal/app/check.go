@@ -76,6 +76,7 @@ func (a *App) Check(ctx context.Context, feedID int64, sourceID *int64, columns 
 	if out.Missing = out.Look.Missing(); len(out.Missing) > 0 && !reading.Update {
 		return out, nil
 	}
+	var warned []CheckedRow
 	err = file.Read(reading, func(r *feed.Row) error {
 		if out.Rows == checkRows {
 			out.Whole = false
@@ -91,18 +92,16 @@ func (a *App) Check(ctx context.Context, feedID int64, sourceID *int64, columns 
 		default:
 			out.Fine++
 		}
-		if len(out.Problems) < 200 && len(r.Problems)+len(r.Warnings) > 0 {
-			row := CheckedRow{r.Number, r.Product.Ref, r.Product.Title, r.Problems, r.Warnings}
-			if row.Problems == nil {
-				row.Problems = []supply.Problem{}
-			}
-			if row.Warnings == nil {
-				row.Warnings = []string{}
-			}
+		row := CheckedRow{r.Number, r.Product.Ref, r.Product.Title, append([]supply.Problem{}, r.Problems...), append([]string{}, r.Warnings...)}
+		switch {
+		case len(r.Problems) > 0 && len(out.Problems) < 200:
 			out.Problems = append(out.Problems, row)
+		case len(r.Problems) == 0 && len(r.Warnings) > 0 && len(warned) < 100:
+			warned = append(warned, row)
 		}
 		return ctx.Err()
 	})
+	out.Problems = append(out.Problems, warned...) // what would be lost stands first
 	if err != nil && !errors.Is(err, errEnough) {
 		return out, err
 	}

@@ -94,13 +94,13 @@ func (f *inboxFile) restart() error {
 	return errors.Join(err, f.file.Truncate(0))
 }
 
-// keep sees to it that the file outlives a power cut, and says how long it is.
+// keep closes the file, whole, and says how long it is.
 func (f *inboxFile) keep() (int64, error) {
 	info, err := f.file.Stat()
 	if err != nil {
 		return 0, err
 	}
-	return info.Size(), errors.Join(f.file.Sync(), f.file.Close())
+	return info.Size(), f.file.Close()
 }
 
 func (f *inboxFile) drop() {
@@ -140,16 +140,12 @@ func (a *App) keepFeed(ctx context.Context, file *inboxFile, in Arriving) (store
 			return fail(err)
 		}
 	}
-	opened, err := feed.Open(a.Store.Inbox(file.name), reading)
-	if err != nil {
-		return fail(err)
-	}
-	look, err := json.Marshal(opened.Look())
+	look, err := a.lookAt(ctx, file, reading, in)
 	if err != nil {
 		return fail(err)
 	}
 	f := store.Feed{SourceID: in.SourceID, Name: clip(in.Name, 300), File: file.name, Bytes: size, Digest: file.sum(), State: store.FeedLooked,
-		Look: string(look), PartOf: in.PartOf, MendsRow: in.MendsRow, ReceivedAt: a.now()}
+		Look: look, PartOf: in.PartOf, MendsRow: in.MendsRow, ReceivedAt: a.now()}
 	err = a.Store.Do(ctx, func(tx store.Tx) error {
 		if in.SourceID != nil && in.PartOf == nil { // an older feed that nobody took yet is overtaken
 			if err := tx.DiscardLooked(*in.SourceID); err != nil {
@@ -167,9 +163,39 @@ func (a *App) keepFeed(ctx context.Context, file *inboxFile, in Arriving) (store
 	if err != nil {
 		return fail(fmt.Errorf("keeping %s: %w", in.Name, err))
 	}
-	a.opened.put(file.name, opened)
 	a.changed("feeds", "sources", "counts")
 	return f, nil
+}
+
+// lookAt is what is recognised of a file, as JSON. One that is the same as the
+// file its source took last needs no second look.
+func (a *App) lookAt(ctx context.Context, file *inboxFile, reading feed.Settings, in Arriving) (string, error) {
+	if in.SourceID != nil && in.PartOf == nil {
+		s, err := a.Store.SourceOf(ctx, *in.SourceID)
+		if err != nil {
+			return "", err
+		}
+		if last, same, err := a.lastLike(ctx, &s, file.sum(), digest(reading)); err != nil || same {
+			return last.Look, err
+		}
+	}
+	opened, err := feed.Open(a.Store.Inbox(file.name), reading)
+	if err != nil {
+		return "", err
+	}
+	look, err := json.Marshal(opened.Look())
+	a.opened.put(file.name, opened)
+	return string(look), err
+}
+
+// lastLike is the feed a source took last, where it is the same to the byte and
+// would be read the same way.
+func (a *App) lastLike(ctx context.Context, s *store.Source, sum, readAs string) (store.Feed, bool, error) {
+	if s.LastFeedID == nil {
+		return store.Feed{}, false, nil
+	}
+	last, err := store.Get[store.Feed](ctx, a.Store, *s.LastFeedID)
+	return last, err == nil && last.Digest == sum && last.ReadAs == readAs && last.State == store.FeedTaken, err
 }
 
 // settingsOf are the settings a source's files are read under.
@@ -532,6 +558,9 @@ func (a *App) take(ctx context.Context, at func(done, total int64), f *store.Fee
 	if same, err := a.sameAgain(ctx, f, s, readAs); same || err != nil {
 		return nil, err
 	}
+	if info, err := os.Stat(a.Store.Inbox(f.File)); err != nil || info.Size() != f.Bytes {
+		return nil, &Error{Conflict, "", "the file of this feed is no longer whole in the inbox; discard it and bring it in again"}
+	}
 	file := a.opened.take(f.File)
 	if file == nil {
 		if file, err = feed.Open(a.Store.Inbox(f.File), reading); err != nil {
@@ -662,15 +691,12 @@ func (a *App) pour(ctx context.Context, at func(done, total int64), file *feed.F
 // sameAgain takes a file at once that the source took last, to the byte, and
 // that would be read the same way.
 func (a *App) sameAgain(ctx context.Context, f *store.Feed, s *store.Source, readAs string) (bool, error) {
-	if s.LastFeedID == nil || f.PartOf != nil {
+	if f.PartOf != nil {
 		return false, nil
 	}
-	last, err := store.Get[store.Feed](ctx, a.Store, *s.LastFeedID)
-	if err != nil {
+	last, same, err := a.lastLike(ctx, s, f.Digest, readAs)
+	if err != nil || !same {
 		return false, err
-	}
-	if last.Digest != f.Digest || last.ReadAs != readAs || last.State != store.FeedTaken {
-		return false, nil
 	}
 	away, err := a.Store.CountMissing(ctx, s.ID)
 	if err != nil || away > 0 { // products on their way to gone have one feed more to be missing from

@@ -33,11 +33,12 @@ var may = map[string][]string{
 	"internal/app":    {"core/*", "internal/feed", "internal/store", "internal/market", "internal/work"},
 	"internal/web":    {"core/*", "internal/app", "internal/feed", "internal/store", "internal/work"},
 
-	"demo":           {"internal/sim", "internal/app"},
-	"cmd/easymargin": {"core/*", "internal/*", "demo"},
-	"e2e/browser":    {},
-	"e2e/shots":      {"e2e/browser"},
-	"e2e/bench":      {},
+	"demo":              {"internal/sim", "internal/app"},
+	"cmd/easymargin":    {"core/*", "internal/*", "demo"},
+	"e2e/browser":       {},
+	"e2e/shots":         {"e2e/browser"},
+	"e2e/bench":         {"e2e/browser"},
+	"e2e/bench/bigfeed": {},
 }
 
 const module = "easymargin/"

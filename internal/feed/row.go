@@ -283,7 +283,11 @@ func (p *parser) identifier(r *Record, row *Row) {
 		}
 	}
 	if m := n.Message(); m != "" {
-		p.warn(row, fIdentifier, s, ": "+m)
+		became := "was not read: "
+		if n.Found() {
+			became = "was repaired: "
+		}
+		p.warn(row, fIdentifier, s, became+m)
 	}
 }
 

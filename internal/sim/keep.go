@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"net/http"
 	"os"
 	"sync"
 	"time"
@@ -13,21 +14,22 @@ import (
 // World is all stand-ins of a demo, kept in a file so that a restart finds
 // them as they were.
 type World struct {
-	Clock    *Clock
-	Supplier *Supplier
-	Market   *Marketplace
+	Clock  *Clock
+	Lists  map[string]*Supplier // by path
+	Pages  Pages
+	Market *Marketplace
 
 	mu   sync.Mutex
 	file string
 }
 
 type worldState struct {
-	Time     time.Time
-	Supplier supplierState
-	Own      map[string]*own
-	Batches  map[string]*batch
-	Keys     map[string]string
-	Done     map[string]outcome
+	Time    time.Time
+	Lists   map[string]supplierState
+	Own     map[string]*own
+	Batches map[string]*batch
+	Keys    map[string]string
+	Done    map[string]outcome
 }
 
 // Keep restores the stand-ins from file, if it is there, and writes it after
@@ -46,11 +48,25 @@ func (w *World) Keep(file string) error {
 			return fmt.Errorf("reading the stand-ins in %s: %w", file, err)
 		}
 		w.Clock.Forward(st.Time.Sub(w.Clock.Now()))
-		w.Supplier.restore(st.Supplier)
+		for path, l := range st.Lists {
+			if s := w.Lists[path]; s != nil {
+				s.restore(l)
+			}
+		}
 		w.Market.own, w.Market.batches, w.Market.keys, w.Market.done = st.Own, st.Batches, st.Keys, st.Done
 	}
 	w.Market.changed = w.save
 	return nil
+}
+
+// Suppliers serves every supplier: their lists and their pages.
+func (w *World) Suppliers() http.Handler {
+	mux := http.NewServeMux()
+	for path, s := range w.Lists {
+		mux.Handle("GET "+path, s)
+	}
+	mux.Handle("GET /", w.Pages)
+	return mux
 }
 
 // save is called with the marketplace locked.
@@ -58,7 +74,11 @@ func (w *World) save() {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	m := w.Market
-	text, err := json.Marshal(worldState{w.Clock.Now(), w.Supplier.state(), m.own, m.batches, m.keys, m.done})
+	lists := map[string]supplierState{}
+	for path, s := range w.Lists {
+		lists[path] = s.state()
+	}
+	text, err := json.Marshal(worldState{w.Clock.Now(), lists, m.own, m.batches, m.keys, m.done})
 	if err == nil {
 		next := w.file + ".next"
 		if err = os.WriteFile(next, text, 0o600); err == nil {

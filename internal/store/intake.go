@@ -62,7 +62,7 @@ func (s *Store) BeginIntake(ctx context.Context, f Feed, source Source, rows int
 	}
 	in := &Intake{store: s, tx: tx, source: source, feedID: f.ID, update: source.Mode == "update", part: f.PartOf != nil, stmts: map[string]*sql.Stmt{}}
 	in.figures.LastRows = source.LastRows
-	err = in.load()
+	err = in.load(rows)
 	if err == nil && rows >= bulkRows {
 		err = in.dropIndex(rows)
 	}
@@ -72,12 +72,13 @@ func (s *Store) BeginIntake(ctx context.Context, f Feed, source Source, rows int
 	return in, nil
 }
 
-func (in *Intake) load() error {
-	in.known = supply.NewPrints(int(in.source.LastRows))
+func (in *Intake) load(rowsToCome int64) error {
+	room := int(max(in.source.LastRows, rowsToCome))
+	in.known = supply.NewPrints(room)
 	if in.store.readMarks(&in.source, in.note) {
 		return nil
 	}
-	in.known, in.figures.InStock = supply.NewPrints(int(in.source.LastRows)), 0
+	in.known, in.figures.InStock = supply.NewPrints(room), 0
 	rows, err := in.tx.Query(`SELECT id, ref_hash, fingerprint, (gone OR missing > 0) + 2 * gone + 4 * (NOT gone AND stock_state = 'known' AND stock > 0) FROM supplier_products WHERE source_id = ?`, in.source.ID)
 	if err != nil {
 		return err

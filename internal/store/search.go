@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 	"unicode"
+	"unicode/utf8"
 
 	"gorm.io/gorm"
 
@@ -149,11 +150,23 @@ func (s *Store) searchIDs(db *gorm.DB, words string, limit int) ([]int64, error)
 	if len(terms) == 0 {
 		return nil, nil
 	}
-	for i, t := range terms[:min(len(terms), 12)] {
-		terms[i] = `"` + t + `"*`
+	if n := len(terms) - 1; n > 0 && utf8.RuneCountInString(terms[n]) < 2 {
+		terms = terms[:n] // hardly begun: it would match nearly everything
 	}
-	err := db.Raw(`SELECT rowid FROM supplier_search WHERE supplier_search MATCH ? LIMIT ?`, strings.Join(terms[:min(len(terms), 12)], " AND "), limit).Scan(&ids).Error
-	return ids, err
+	terms = terms[:min(len(terms), 12)]
+	for _, whole := range []bool{true, false} { // the last word may be half typed; the others too, where nothing is found
+		q := make([]string, len(terms))
+		for i, t := range terms {
+			if q[i] = `"` + t + `"`; !whole || i == len(terms)-1 {
+				q[i] += "*"
+			}
+		}
+		err := db.Raw(`SELECT rowid FROM supplier_search WHERE supplier_search MATCH ? LIMIT ?`, strings.Join(q, " AND "), limit).Scan(&ids).Error
+		if err != nil || len(ids) > 0 {
+			return ids, err
+		}
+	}
+	return ids, nil
 }
 
 func orNone(s string) string {

@@ -118,6 +118,7 @@ func (s *Store) EachSetAside(ctx context.Context, feedID int64, fn func(SetAside
 // ChangeRow is one change that a feed made, with what it was made to.
 type ChangeRow struct {
 	ID     int64  `json:"id"`
+	ItemID int64  `json:"supplier_product_id"`
 	Ref    string `json:"ref"`
 	Title  string `json:"title"`
 	Field  string `json:"field"`
@@ -127,7 +128,7 @@ type ChangeRow struct {
 
 // Changes lists what a feed changed.
 func (s *Store) Changes(ctx context.Context, feedID int64, p Page) (List[ChangeRow], error) {
-	return list[ChangeRow](ctx, s.read, listQuery{columns: "c.id, sp.ref, sp.title, c.field, c.before, c.after",
+	return list[ChangeRow](ctx, s.read, listQuery{columns: "c.id, c.supplier_product_id AS item_id, sp.ref, sp.title, c.field, c.before, c.after",
 		from: "supplier_changes c JOIN supplier_products sp ON sp.id = c.supplier_product_id WHERE c.feed_id = ?", args: []any{feedID}, id: "c.id",
 		sorts: map[string]string{"id": "c.id", "ref": "sp.ref", "field": "c.field"}, sort: "id"}, p)
 }

@@ -11,12 +11,6 @@ import (
 	"easymargin/internal/work"
 )
 
-// settingsView is a source's settings, with what may be chosen.
-type settingsView struct {
-	app.SourceSettings
-	Fields []string `json:"fields" doc:"What a column can be read as"`
-}
-
 // bringing is what is done to feeds that wait and to rows that were set aside.
 func (s *server) bringing(api huma.API) {
 	op(api, http.MethodPost, "/api/feeds/{id}/check", "check-feed", "Read a feed that waits as if it were taken, and keep nothing of it", func(ctx context.Context, in *struct {
@@ -43,14 +37,14 @@ func (s *server) bringing(api huma.API) {
 		f, err := s.app.Capture(ctx, in.Body.Supplier, in.Body.Address)
 		return viewFeed(f), err
 	})
-	op(api, http.MethodGet, "/api/sources/{id}/settings", "source-settings", "What is set of a source", func(ctx context.Context, in *ByID) (settingsView, error) {
+	op(api, http.MethodGet, "/api/sources/{id}/settings", "source-settings", "What is set of a source", func(ctx context.Context, in *ByID) (app.SourceSettings, error) {
 		x, err := s.app.Store.SourceOf(ctx, in.ID)
 		if err != nil {
-			return settingsView{}, err
+			return app.SourceSettings{}, err
 		}
-		v, err := s.app.Settings(&x)
-		return settingsView{v, feed.Fields}, err
+		return s.app.Settings(&x)
 	})
+	op(api, http.MethodGet, "/api/fields", "fields", "What a column can be read as", func(context.Context, *none) ([]string, error) { return feed.Fields, nil })
 	op(api, http.MethodPut, "/api/sources/{id}/settings", "set-source", "Set how a source is fetched, read and guarded", func(ctx context.Context, in *struct {
 		ByID
 		Body app.SourceSettings

@@ -50,9 +50,13 @@ export async function read<T>(call: Promise<{ data?: T; error?: unknown; respons
 }
 
 /** bringIn uploads a file as it is; nothing of it is taken yet. */
-export async function bringIn(file: File | Blob, name: string, sourceId?: number): Promise<Schemas["FeedView"]> {
+export async function bringIn(
+  file: File | Blob,
+  name: string,
+  whose: { source_id?: number; part_of?: number } = {},
+): Promise<Schemas["FeedView"]> {
   const q = new URLSearchParams({ name });
-  if (sourceId) q.set("source_id", String(sourceId));
+  for (const [k, v] of Object.entries(whose)) if (v) q.set(k, String(v));
   return read(
     fetch(`/api/feeds?${q}`, { method: "POST", body: file }).then(async (response) => {
       const body = await response.json().catch(() => null);

@@ -41,6 +41,20 @@ export const useSendOut = (id: number) =>
     queryFn: () => read(api.GET("/api/send-outs/{id}", { params: { path: { id } } })),
   });
 
+/** useSettings is what a column can be read as: the same for every source. */
+export const useSettings = () =>
+  useQuery({
+    queryKey: ["fields"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => read(api.GET("/api/fields")),
+  });
+
+export const useSourceSettings = (id: number) =>
+  useQuery({
+    queryKey: ["sources", "settings", id],
+    queryFn: () => read(api.GET("/api/sources/{id}/settings", { params: { path: { id } } })),
+  });
+
 export const useRule = (site: number | undefined) =>
   useQuery({
     queryKey: ["rules", site],

@@ -123,6 +123,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a feed that waits as if it were taken, and keep nothing of it */
+        post: operations["check-feed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{id}/discard": {
         parameters: {
             query?: never;
@@ -186,6 +203,58 @@ export interface paths {
         /** Take a feed that waits */
         post: operations["take-feed"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a column can be read as */
+        get: operations["fields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/finds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Search all suppliers' products by words, ref or number; without words, those that were kept */
+        get: operations["search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/finds/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a supplier product with a note, without listing it */
+        put: operations["keep-find"];
+        post?: never;
+        /** Let a kept supplier product go */
+        delete: operations["forget-find"];
         options?: never;
         head?: never;
         patch?: never;
@@ -304,6 +373,23 @@ export interface paths {
         put?: never;
         /** Choose an entry, ask for a new one, or put it off */
         post: operations["decide-match"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fetch one product's page; it waits to be taken */
+        post: operations["capture-page"];
         delete?: never;
         options?: never;
         head?: never;
@@ -499,6 +585,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/set-asides/{id}/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take one row that was set aside, with its cells mended */
+        post: operations["mend-row"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites": {
         parameters: {
             query?: never;
@@ -544,6 +647,23 @@ export interface paths {
         put?: never;
         /** Read a site's fees and categories again */
         post: operations["read-fees"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/finds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take supplier products to a site, with the site's own defaults */
+        post: operations["take-finds"];
         delete?: never;
         options?: never;
         head?: never;
@@ -637,6 +757,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/{id}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is set of a source */
+        get: operations["source-settings"];
+        /** Set how a source is fetched, read and guarded */
+        put: operations["set-source"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/supplier-products/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One supplier product, with its history */
+        get: operations["supplier-product"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today": {
         parameters: {
             query?: never;
@@ -658,6 +813,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        "BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\"; Supplier string \"json:\\\"supplierOmitempty\\\" maxLength:\\\"120\\\" doc:\\\"Whose page it is; the address's host unless said\\\"\" }Body": {
+            address: string;
+            /** @description Whose page it is; the address's host unless said */
+            supplier?: string;
+        };
         "BodyStruct { From string \"json:\\\"from\\\"\"; To string \"json:\\\"to\\\"\"; Rate string \"json:\\\"rate\\\" doc:\\\"How much To one From is up to nine decimals\\\"\" }Body": {
             from: string;
             /** @description How much To one From is, up to nine decimals */
@@ -700,9 +860,55 @@ export interface components {
             /** Format: int64 */
             id: number;
             ref: string;
+            /** Format: int64 */
+            supplier_product_id: number;
             title: string;
         };
+        "Check-feedRequest": {
+            /** @description Column name to field, where it differs from what was recognised */
+            columns?: {
+                [key: string]: string;
+            };
+            /** Format: int64 */
+            source_id?: number;
+        };
+        Checked: {
+            /**
+             * Format: int64
+             * @description Rows that would be taken
+             */
+            fine: number;
+            look: components["schemas"]["Look"];
+            /** @description Needed fields that no column is read as */
+            missing: string[];
+            /** @description The first rows with something to say */
+            problems: components["schemas"]["CheckedRow"][];
+            /** Format: int64 */
+            repeats: number;
+            /**
+             * Format: int64
+             * @description Rows looked at
+             */
+            rows: number;
+            /** Format: int64 */
+            set_aside: number;
+            /** Format: int64 */
+            warnings: number;
+            /** @description Whether that is all of them */
+            whole: boolean;
+        };
+        CheckedRow: {
+            /** @description Why it would be set aside */
+            problems: components["schemas"]["Problem"][];
+            ref: string;
+            /** Format: int64 */
+            row: number;
+            title: string;
+            warnings: string[];
+        };
         Column: {
+            /** @description The decimal sign its values prove; empty where none does */
+            decimal: string;
             field: string;
             name: string;
             samples: string[];
@@ -875,6 +1081,11 @@ export interface components {
             name: string;
             /** Format: int64 */
             new: number;
+            /**
+             * Format: int64
+             * @description The feed whose set-aside rows these are, mended
+             */
+            part_of: number | null;
             /** Format: date-time */
             received: string;
             /** Format: int64 */
@@ -892,6 +1103,85 @@ export interface components {
             /** Format: int64 */
             warnings: number;
         };
+        Find: {
+            brand: string;
+            category: string;
+            /** Format: int64 */
+            cost: number;
+            currency: string;
+            gone: boolean;
+            gtin: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            kept: string | null;
+            /**
+             * Format: int64
+             * @description Landed cost of one, in the site's currency
+             */
+            landed: number | null;
+            note: string;
+            /**
+             * Format: int64
+             * @description Ours, where it is one
+             */
+            product_id: number | null;
+            /**
+             * Format: int64
+             * @description Left of a sale on the first of those sites
+             */
+            profit: number | null;
+            profit_currency: string;
+            ref: string;
+            /** @description On which site that is */
+            site: string;
+            site_currency: string;
+            /** @description Where it is listed and in what state, as 'Quaymarket GB live, …' */
+            sites: string;
+            sku: string;
+            /** Format: int64 */
+            source_id: number;
+            /** Format: int64 */
+            stock: number;
+            stock_state: string;
+            supplier: string;
+            title: string;
+            /** Format: int64 */
+            units: number;
+            /** @description Why no price can be told */
+            why: string;
+            /**
+             * Format: int64
+             * @description The price the site's rule would ask, under its fees for every category
+             */
+            would_ask: number | null;
+            /**
+             * Format: int64
+             * @description What would be left of a sale at that price
+             */
+            would_make: number | null;
+        };
+        Guards: {
+            /** Format: int64 */
+            fewest_rows: number;
+            /** Format: int64 */
+            missing_feeds: number;
+            /** Format: int64 */
+            most_aside: number;
+            /** Format: int64 */
+            most_moved: number;
+            /** Format: int64 */
+            most_to_zero: number;
+        };
+        HistoryPoint: {
+            after: string;
+            /** Format: date-time */
+            at: string;
+            before: string;
+            /** Format: int64 */
+            feed_id: number;
+            field: string;
+        };
         Hold: {
             /** Format: int64 */
             after: number;
@@ -899,6 +1189,13 @@ export interface components {
             before: number;
             guard: string;
             words: string;
+        };
+        ItemField: {
+            name: string;
+            value: string;
+        };
+        "Keep-findRequest": {
+            note: string;
         };
         LastThing: {
             /** Format: date-time */
@@ -1014,12 +1311,22 @@ export interface components {
         };
         Look: {
             columns: components["schemas"]["Column"][];
+            /** @description The one the first rows are in; empty where they don't say */
             currency: string;
             delimiter: string;
             encoding: string;
             /** Format: int64 */
             header_row: number;
             kind: string;
+            /**
+             * Format: int64
+             * @description Rows with text in them, the header's aside
+             */
+            rows: number;
+            sheet: string;
+            sheets: string[];
+            /** @description gzip, zip, or empty */
+            wrapping: string;
         };
         MatchRow: {
             brand: string;
@@ -1046,6 +1353,10 @@ export interface components {
             /** Format: int64 */
             units: number;
         };
+        "Mend-rowRequest": {
+            /** @description A cell for each column of the feed */
+            cells: string[];
+        };
         NewSource: {
             /** @description Where to fetch from; empty for files brought in by hand */
             address?: string;
@@ -1057,12 +1368,30 @@ export interface components {
             };
             /** @description ISO 4217 */
             currency: string;
+            /**
+             * Format: int64
+             * @description Working days they take to deliver
+             */
+            days?: number;
+            /**
+             * Format: int64
+             * @description Minutes between two fetches; 0: only when asked
+             */
+            every?: number;
             /** @description Order value from which delivery is free */
             free_from?: string;
+            /**
+             * @description full: what it lists is all there is; update: only some rows or columns
+             * @enum {string}
+             */
+            mode?: "full" | "update";
             /** @description What to call this way their products reach us; the supplier's name unless said */
             name?: string;
+            /** @description Kept encrypted */
+            password?: string;
             /** @description Who sells to us */
             supplier: string;
+            username?: string;
         };
         PlanGroup: {
             /** Format: int64 */
@@ -1152,6 +1481,11 @@ export interface components {
             /** Format: date-time */
             made: string | null;
             site: string;
+        };
+        Problem: {
+            column: string;
+            reason: string;
+            value: string;
         };
         QuoteLine: {
             /** Format: int64 */
@@ -1268,13 +1602,18 @@ export interface components {
             outbound: string;
         };
         SetAsideView: {
-            column: string;
+            /** @description The row as the file has it, in the order of the feed's columns */
+            cells: string[];
             /** Format: int64 */
             id: number;
-            reason: string;
+            /**
+             * Format: int64
+             * @description The feed that took it, mended
+             */
+            mended_by: number | null;
+            problems: components["schemas"]["Problem"][];
             /** Format: int64 */
             row: number;
-            value: string;
         };
         SiteView: {
             address: string;
@@ -1298,11 +1637,59 @@ export interface components {
             tax_rate: string;
             tax_way: string;
         };
+        SourceSettings: {
+            /** @description Delivery they charge for one order */
+            charge: string;
+            /** Format: int64 */
+            days: number;
+            /**
+             * @description Decimal sign where a column's values don't prove one
+             * @enum {string}
+             */
+            decimal: "" | "comma" | "point";
+            /**
+             * Format: int64
+             * @description Minutes between two looks; 0: only when asked
+             */
+            every: number;
+            /** @description Order value from which delivery is free; empty: never */
+            free_from: string;
+            guards: components["schemas"]["Guards"];
+            /** @enum {string} */
+            length_unit: "" | "mm" | "cm" | "m" | "in" | "ft";
+            /** @description Look new products up on every site by themselves */
+            look_up: boolean;
+            /** @enum {string} */
+            mode: "full" | "update";
+            /** @description Empty leaves the kept one as it is; kept encrypted, never shown */
+            password: string;
+            /**
+             * Format: int64
+             * @description What 'in stock' without a number means
+             */
+            some_stock: number;
+            /** @description Their own words for stock: word to a number, 'some' or 'ended' */
+            stock_words: {
+                [key: string]: string;
+            };
+            username: string;
+            /** @enum {string} */
+            weight_unit: "" | "g" | "kg" | "oz" | "lb";
+            /** @description Their own column names: name to field */
+            words: {
+                [key: string]: string;
+            };
+        };
         SourceView: {
             address: string;
             /** Format: int64 */
             charge: number;
             currency: string;
+            /**
+             * Format: int64
+             * @description Minutes between two looks; 0: only when asked
+             */
+            every: number;
             /** @description The newest, newest first */
             feeds: components["schemas"]["FeedView"][];
             /** Format: int64 */
@@ -1311,6 +1698,8 @@ export interface components {
             id: number;
             /** @description file, address */
             kind: string;
+            /** @description full, update */
+            mode: string;
             name: string;
             /**
              * Format: int64
@@ -1321,6 +1710,52 @@ export interface components {
             /** Format: date-time */
             taken: string | null;
         };
+        SupplierItem: {
+            brand: string;
+            category: string;
+            /** Format: int64 */
+            cost: number;
+            currency: string;
+            fields: components["schemas"]["ItemField"][];
+            /**
+             * Format: date-time
+             * @description When it was first taken
+             */
+            first: string | null;
+            gone: boolean;
+            gtin: string;
+            /** @description Oldest first */
+            history: components["schemas"]["HistoryPoint"][];
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            kept: string | null;
+            note: string;
+            /**
+             * Format: int64
+             * @description Ours, where it is one
+             */
+            product_id: number | null;
+            /**
+             * Format: int64
+             * @description Left of a sale on the first of those sites
+             */
+            profit: number | null;
+            profit_currency: string;
+            ref: string;
+            /** @description Where it is listed and in what state, as 'Quaymarket GB live, …' */
+            sites: string;
+            sku: string;
+            /** Format: int64 */
+            source_id: number;
+            /** Format: int64 */
+            stock: number;
+            stock_state: string;
+            supplier: string;
+            title: string;
+            /** Format: int64 */
+            units: number;
+        };
         "Take-feedRequest": {
             /** @description Column name to field, where it differs from what was recognised; kept with the source */
             columns?: {
@@ -1330,6 +1765,9 @@ export interface components {
             once?: boolean;
             /** Format: int64 */
             source_id: number;
+        };
+        "Take-findsRequest": {
+            ids: number[];
         };
         TodayItem: {
             /** @description What the button says */
@@ -1480,6 +1918,8 @@ export interface operations {
                 name?: string;
                 /** @description The source it belongs to, if known */
                 source_id?: string;
+                /** @description The feed whose set-aside rows it has, mended */
+                part_of?: string;
             };
             header?: never;
             path?: never;
@@ -1555,6 +1995,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ListChangeRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "check-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Check-feedRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Checked"];
                 };
             };
             /** @description Error */
@@ -1680,6 +2155,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    fields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    search: {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Find"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-findRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "forget-find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -1921,6 +2522,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "capture-page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\"; Supplier string \"json:\\\"supplierOmitempty\\\" maxLength:\\\"120\\\" doc:\\\"Whose page it is; the address's host unless said\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
                 };
             };
             /** @description Error */
@@ -2356,6 +2990,41 @@ export interface operations {
             };
         };
     };
+    "mend-row": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mend-rowRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     sites: {
         parameters: {
             query?: never;
@@ -2434,6 +3103,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-finds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-findsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
                 };
             };
             /** @description Error */
@@ -2659,6 +3363,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "source-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceSettings"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceSettings"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "supplier-product": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierItem"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,180 @@
+import { chakra } from "@chakra-ui/react";
+import { useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import { api, bringIn, read, type Schemas } from "../../api/client";
+import { useDo, useParts } from "../../api/queries";
+import { useAddress } from "../../parts/address";
+import { Button, Code, Empty, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
+import { Panel } from "../../parts/panel";
+import { DataTable } from "../../parts/table";
+
+type FeedView = Schemas["FeedView"];
+type SetAside = Schemas["SetAsideView"];
+
+/** Aside are the rows a feed set aside: mended here one by one, or downloaded,
+ * mended in a spreadsheet and sent again. */
+export function Aside({ feed }: { feed: FeedView }) {
+  const a = useAddress();
+  const go = useNavigate();
+  const file = useRef<HTMLInputElement>(null);
+  const list = useParts<SetAside>(["feeds", feed.id, "aside", feed.state], (p) =>
+    read(api.GET("/api/feeds/{id}/set-aside", { params: { path: { id: feed.id }, query: p } })),
+  );
+  const again = useDo(
+    async (f: File) => {
+      const part = await bringIn(f, f.name, { part_of: feed.id });
+      await read(
+        api.POST("/api/feeds/{id}/take", {
+          params: { path: { id: part.id } },
+          body: { source_id: feed.source_id ?? 0 },
+        }),
+      );
+      return part;
+    },
+    "feeds",
+    "sources",
+  );
+  const open = list.rows.find((r) => r.id === a.open);
+  const taken = feed.state === "taken";
+  return (
+    <>
+      <Trouble error={list.error ?? again.error} retry={list.error ? list.retry : undefined} />
+      {list.total > 0 && (
+        <chakra.div py="1.5" display="flex" gap="3" alignItems="center">
+          <a href={`/api/feeds/${feed.id}/set-aside.csv`}>
+            <Button as="span" size="small">
+              Download with reasons
+            </Button>
+          </a>
+          {taken && (
+            <>
+              <input
+                ref={file}
+                type="file"
+                hidden
+                data-testid="mended"
+                onChange={(e) => {
+                  const f = e.target.files?.[0];
+                  if (f) again.mutate(f, { onSuccess: (part) => go(`/sources/feeds/${part.id}`) });
+                }}
+              />
+              <Button size="small" onClick={() => file.current?.click()} disabled={again.isPending}>
+                Send the mended file
+              </Button>
+              <Quiet>or open a row and mend it here</Quiet>
+            </>
+          )}
+        </chakra.div>
+      )}
+      <chakra.div display="flex" flex="1" minH="0" gap="4">
+        <DataTable
+          label="Rows set aside"
+          rows={list.rows}
+          total={list.total}
+          onMore={list.more}
+          loading={list.loading}
+          id={(r) => r.id}
+          open={a.open}
+          onOpen={(r) => a.setOpen(r.id)}
+          empty={<Empty title="No row was set aside">Every row of this feed could be read.</Empty>}
+          columns={[
+            { key: "row", head: "Row", width: "60px", right: true, cell: (r) => <Code>{r.row}</Code> },
+            {
+              key: "column",
+              head: "Column",
+              width: "130px",
+              cell: (r) => r.problems.map((p) => p.column).join(", ") || <Quiet>all of it</Quiet>,
+            },
+            {
+              key: "value",
+              head: "Value",
+              width: "150px",
+              cell: (r) => (r.problems[0]?.value ? <Code>{r.problems[0].value}</Code> : <Quiet>empty</Quiet>),
+            },
+            {
+              key: "reason",
+              head: "Why it was not taken",
+              width: "minmax(0, 1fr)",
+              cell: (r) => r.problems.map((p) => p.reason).join("; "),
+            },
+            {
+              key: "state",
+              head: "",
+              width: "76px",
+              cell: (r) => (r.mended_by ? <Word tone="good">mended</Word> : null),
+            },
+          ]}
+        />
+        {open && <Mend key={open.id} row={open} feed={feed} onClose={() => a.setOpen(null)} />}
+      </chakra.div>
+    </>
+  );
+}
+
+/** Mend is one row with all its cells, to be put right and taken. */
+function Mend({ row, feed, onClose }: { row: SetAside; feed: FeedView; onClose: () => void }) {
+  const [cells, setCells] = useState(row.cells);
+  const mend = useDo(
+    () => read(api.POST("/api/set-asides/{id}/mend", { params: { path: { id: row.id } }, body: { cells } })),
+    "feeds",
+    "sources",
+    "runs",
+  );
+  const wrong = new Map(row.problems.map((p) => [p.column, p.reason]));
+  const first = feed.look?.columns.findIndex((c) => wrong.has(c.name)) ?? -1;
+  return (
+    <Panel label={`Row ${row.row}`} onClose={onClose}>
+      <chakra.h2 fontSize="15.5px" fontWeight="700" pt="2" mb="1">
+        Row {row.row}
+      </chakra.h2>
+      {row.problems
+        .filter((p) => !p.column)
+        .map((p) => (
+          <Trouble key={p.reason} error={new Error(p.reason)} />
+        ))}
+      <chakra.form
+        onSubmit={(e) => {
+          e.preventDefault();
+          mend.mutate(undefined, { onSuccess: onClose });
+        }}
+      >
+        {feed.look?.columns.map((c, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: two columns may have one name
+          <chakra.label key={i} display="grid" gridTemplateColumns="130px 1fr" gap="2" alignItems="center" py="0.5">
+            <chakra.span truncate title={c.name} color={wrong.has(c.name) ? "loss" : "quiet"}>
+              {c.name}
+            </chakra.span>
+            <span>
+              <Input
+                w="100%"
+                h="28px"
+                autoFocus={i === first}
+                disabled={feed.state !== "taken" || !!row.mended_by}
+                value={cells[i] ?? ""}
+                aria-invalid={wrong.has(c.name)}
+                onChange={(e) => setCells(cells.map((v, k) => (k === i ? e.target.value : v)))}
+              />
+              {wrong.has(c.name) && (
+                <chakra.span display="block" color="loss" fontSize="12px">
+                  {wrong.get(c.name)}
+                </chakra.span>
+              )}
+            </span>
+          </chakra.label>
+        ))}
+        <Trouble error={mend.error} />
+        <chakra.div pt="2" pb="3">
+          {row.mended_by ? (
+            <Quiet>This row was mended and taken.</Quiet>
+          ) : feed.state === "taken" ? (
+            <Button look="main" type="submit" disabled={mend.isPending}>
+              Take this row <Key>Enter</Key>
+            </Button>
+          ) : (
+            <Quiet>Take the feed first; then its rows can be mended.</Quiet>
+          )}
+        </chakra.div>
+      </chakra.form>
+    </Panel>
+  );
+}

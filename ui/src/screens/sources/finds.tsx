@@ -1,0 +1,202 @@
+import { chakra } from "@chakra-ui/react";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { api, read, type Schemas } from "../../api/client";
+import { useDo, useSites } from "../../api/queries";
+import { useAddress } from "../../parts/address";
+import { Button, Code, Empty, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
+import { useKeys } from "../../parts/keys";
+import { Money } from "../../parts/money";
+import { type Column, DataTable } from "../../parts/table";
+import { ItemPanel } from "./item";
+
+type Find = Schemas["Find"];
+
+/** Finds searches all suppliers' products: is it ours already, what does it cost
+ * where, and what would one make. What is worth it is kept, or taken to a site. */
+export function Finds() {
+  const a = useAddress();
+  const words = a.get("q");
+  const box = useRef<HTMLInputElement>(null);
+  const [chosen, setChosen] = useState<Set<number>>(new Set());
+  const { data: sites } = useSites();
+  const site = sites?.[0];
+  const found = useQuery({
+    queryKey: ["finds", "search", words],
+    placeholderData: keepPreviousData,
+    queryFn: () => read(api.GET("/api/finds", { params: { query: { words } } })),
+  });
+  const rows = found.data ?? [];
+  useEffect(() => box.current?.focus(), []);
+  const take = useDo(
+    (ids: number[]) =>
+      read(api.POST("/api/sites/{id}/finds", { params: { path: { id: site?.id ?? 0 } }, body: { ids } })),
+    "finds",
+    "runs",
+    "matches",
+    "listings",
+  );
+  const send = () => {
+    if (site && chosen.size && !take.isPending) take.mutate([...chosen], { onSuccess: () => setChosen(new Set()) });
+  };
+  useKeys({ ".": send });
+  const opened = rows.find((r) => r.id === a.open);
+  return (
+    <>
+      <chakra.div display="flex" gap="3" alignItems="center" py="2">
+        <Input
+          ref={box}
+          type="search"
+          aria-label="Search all suppliers' products"
+          placeholder="Words, a supplier's ref, or a product number"
+          flex="1"
+          defaultValue={words}
+          onChange={(e) => a.put({ q: e.target.value || null, open: null })}
+          onKeyDown={(e) => (e.key === "Escape" || e.key === "Enter") && e.currentTarget.blur()}
+        />
+        {site && (
+          <Button look="main" disabled={chosen.size === 0 || take.isPending} onClick={send}>
+            {chosen.size === 0 ? `Choose what to take to ${site.name}` : `Take ${chosen.size} to ${site.name}`}{" "}
+            <Key>.</Key>
+          </Button>
+        )}
+      </chakra.div>
+      <Trouble error={found.error ?? take.error} retry={() => found.refetch()} />
+      <chakra.div display="flex" flex="1" minH="0" gap="4">
+        <DataTable
+          label={words ? "Found" : "Kept"}
+          rows={rows}
+          total={rows.length}
+          loading={found.isLoading}
+          id={(r) => r.id}
+          selected={chosen}
+          onSelect={(r) => {
+            const next = new Set(chosen);
+            if (!next.delete(r.id)) next.add(r.id);
+            setChosen(next);
+          }}
+          open={a.open}
+          onOpen={(r) => a.setOpen(r.id)}
+          empty={
+            words ? (
+              <Empty title="Nothing found">
+                No supplier's product has these words, this ref or this number. What was just brought in is findable in
+                a moment.
+              </Empty>
+            ) : (
+              <Empty title="Nothing kept yet">
+                Search above. A find can be kept with a note, without listing it; kept ones stand here.
+              </Empty>
+            )
+          }
+          columns={opened ? columns.filter((c) => ["title", "supplier", "cost", "make"].includes(c.key)) : columns}
+        />
+        {opened && (
+          <ItemPanel key={opened.id} id={opened.id} onClose={() => a.setOpen(null)}>
+            <Keep find={opened} />
+          </ItemPanel>
+        )}
+      </chakra.div>
+    </>
+  );
+}
+
+/** Keep holds on to a find with a note, or lets it go. */
+function Keep({ find: f }: { find: Find }) {
+  const [note, setNote] = useState(f.note);
+  const keep = useDo(
+    () => read(api.PUT("/api/finds/{id}", { params: { path: { id: f.id } }, body: { note } })),
+    "finds",
+  );
+  const forget = useDo(() => read(api.DELETE("/api/finds/{id}", { params: { path: { id: f.id } } })), "finds");
+  return (
+    <chakra.form
+      display="flex"
+      gap="2"
+      mb="3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        keep.mutate(undefined);
+      }}
+    >
+      <Input
+        flex="1"
+        h="28px"
+        aria-label="Note"
+        placeholder="A note, such as: ask for a better price"
+        value={note}
+        onChange={(e) => setNote(e.target.value)}
+      />
+      <Button size="small" type="submit" disabled={keep.isPending}>
+        {f.kept ? "Keep the note" : "Keep"}
+      </Button>
+      {f.kept && (
+        <Button size="small" onClick={() => forget.mutate(undefined)}>
+          Let go
+        </Button>
+      )}
+      <Trouble error={keep.error ?? forget.error} />
+    </chakra.form>
+  );
+}
+
+const columns: Column<Find>[] = [
+  {
+    key: "title",
+    head: "Product",
+    width: "minmax(200px, 1fr)",
+    cell: (r) => (
+      <span title={r.note || undefined}>
+        {r.title} {r.kept && <Word>kept</Word>}
+      </span>
+    ),
+  },
+  { key: "gtin", head: "Number", width: "116px", cell: (r) => <Code>{r.gtin}</Code> },
+  { key: "supplier", head: "Supplier", width: "150px", cell: (r) => r.supplier },
+  { key: "ref", head: "Ref", width: "92px", cell: (r) => <Code>{r.ref}</Code> },
+  {
+    key: "cost",
+    head: "Cost",
+    width: "96px",
+    right: true,
+    cell: (r) => <Money minor={r.cost} currency={r.currency} unit />,
+  },
+  {
+    key: "stock",
+    head: "Stock",
+    width: "64px",
+    right: true,
+    cell: (r) =>
+      r.gone ? (
+        <Quiet>gone</Quiet>
+      ) : r.stock_state === "known" ? (
+        <Code color={r.stock === 0 ? "loss" : "ink"}>{r.stock}</Code>
+      ) : (
+        <Quiet>{r.stock_state || "–"}</Quiet>
+      ),
+  },
+  {
+    key: "ours",
+    head: "Ours",
+    width: "150px",
+    cell: (r) =>
+      r.sites ? <Word tone="good">{r.sites}</Word> : r.product_id ? <Word>a product</Word> : <Quiet>no</Quiet>,
+  },
+  {
+    key: "make",
+    head: "One would make",
+    width: "118px",
+    right: true,
+    cell: (r) =>
+      r.profit != null ? (
+        <Money minor={r.profit} currency={r.profit_currency} sign unit />
+      ) : r.would_make != null ? (
+        <chakra.span title={`At ${r.site}'s rule and its fees for every category`}>
+          <Quiet>about </Quiet>
+          <Money minor={r.would_make} currency={r.site_currency} sign unit />
+        </chakra.span>
+      ) : (
+        <Quiet title={r.why}>–</Quiet>
+      ),
+  },
+];

@@ -1,0 +1,107 @@
+import { chakra } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { api, read, type Schemas } from "../../api/client";
+import { time } from "../../parts/clock";
+import { Code, Quiet, Trouble, Word } from "../../parts/controls";
+import { money } from "../../parts/money";
+import { Facts, Panel } from "../../parts/panel";
+
+type Item = Schemas["SupplierItem"];
+
+/** ItemPanel opens one supplier product: all it says, and how its cost and stock moved. */
+export function ItemPanel({ id, onClose, children }: { id: number; onClose: () => void; children?: React.ReactNode }) {
+  const { data: x, error } = useQuery({
+    queryKey: ["finds", "item", id],
+    queryFn: () => read(api.GET("/api/supplier-products/{id}", { params: { path: { id } } })),
+  });
+  return (
+    <Panel label="One supplier product" onClose={onClose}>
+      <Trouble error={error} />
+      {x && (
+        <>
+          <chakra.h2 fontSize="15.5px" fontWeight="700" pr="14" pt="2">
+            {x.title}
+          </chakra.h2>
+          <chakra.div color="quiet" mb="2" display="flex" gap="2" alignItems="center" flexWrap="wrap">
+            {x.supplier} <Code>{x.ref}</Code>
+            {x.gone && <Word tone="bad">gone</Word>}
+            {x.sites ? <Word tone="good">ours: {x.sites}</Word> : <Word>not ours</Word>}
+          </chakra.div>
+          {children}
+          <Drawn item={x} field="cost" label={`Cost, ${x.currency}`} now={money(x.cost, x.currency)} />
+          <Drawn
+            item={x}
+            field="stock"
+            label="Stock"
+            now={x.stock_state === "known" ? String(x.stock) : x.stock_state}
+          />
+          <Facts
+            rows={x.fields
+              .filter((f) => !["description", "pictures", "title", "cost", "stock"].includes(f.name))
+              .map((f): [string, string] => [f.name.replace("attribute ", "").replaceAll("_", " "), f.value])}
+          />
+          <History item={x} />
+        </>
+      )}
+    </Panel>
+  );
+}
+
+/** Drawn is how one figure moved, as steps, oldest left. */
+function Drawn({ item: x, field, label, now }: { item: Item; field: string; label: string; now: string }) {
+  const points = x.history.filter((h) => h.field === field);
+  const figure = (s: string) => (/^-?\d+(\.\d+)?$/.test(s) ? Number(s) : 0); // to draw with, never to reckon with
+  const values = points.length ? [figure(points[0].before), ...points.map((p) => figure(p.after))] : [];
+  const low = field === "stock" ? 0 : Math.min(...values);
+  const span = Math.max(...values) - low || 1;
+  const [w, h] = [372, 36];
+  const step = values.length ? w / values.length : w;
+  const y = (v: number) => 3 + (h - 6) * (1 - (v - low) / span);
+  return (
+    <chakra.section aria-label={`History of ${label}`} mb="2">
+      <chakra.div display="flex" justifyContent="space-between">
+        <Quiet>{label}</Quiet>
+        <chakra.span fontFamily="mono" fontWeight="600">
+          {now || "not said"}
+        </chakra.span>
+      </chakra.div>
+      {values.length > 1 ? (
+        <svg width={w} height={h} role="img" aria-label={`${label}: ${values.join(", ")}`}>
+          <title>{values.join(" → ")}</title>
+          <path
+            d={values.map((v, i) => `${i ? "V" : "M"}${i ? y(v) : `0 ${y(v)}`}H${(i + 1) * step}`).join("")}
+            fill="none"
+            stroke="var(--chakra-colors-strip-left)"
+            strokeWidth="1.75"
+          />
+        </svg>
+      ) : (
+        <Quiet fontSize="12px">has not moved{x.first ? ` since ${time(x.first)}` : ""}</Quiet>
+      )}
+    </chakra.section>
+  );
+}
+
+function History({ item: x }: { item: Item }) {
+  if (x.history.length === 0) return null;
+  return (
+    <>
+      <chakra.h3 fontWeight="700" mt="3" mb="1" fontSize="12.5px" color="quiet">
+        What feeds changed
+      </chakra.h3>
+      {[...x.history]
+        .reverse()
+        .slice(0, 60)
+        .map((h, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a fixed list
+          <chakra.div key={i} display="grid" gridTemplateColumns="96px 90px 1fr" gap="2" py="0.5" fontSize="12.5px">
+            <Code>{time(h.at)}</Code>
+            <span>{h.field}</span>
+            <chakra.span fontFamily="mono" truncate>
+              {h.before || "–"} → <b>{h.after || "–"}</b>
+            </chakra.span>
+          </chakra.div>
+        ))}
+    </>
+  );
+}

@@ -1,0 +1,154 @@
+import { chakra } from "@chakra-ui/react";
+import { Link, useNavigate } from "react-router";
+import { api, read, type Schemas } from "../../api/client";
+import { useClock, useDo } from "../../api/queries";
+import { time } from "../../parts/clock";
+import { Button, Code, Quiet, Trouble, Word } from "../../parts/controls";
+import { tone, words } from "./words";
+
+type Source = Schemas["SourceView"];
+type FeedView = Schemas["FeedView"];
+
+/** SourceBlock is one source: its health, its newest feeds, and what is done with it. */
+export function SourceBlock({ source: s, onSet }: { source: Source; onSet: () => void }) {
+  const { data: clock } = useClock();
+  const go = useNavigate();
+  const fetchIt = useDo(
+    (id: number) => read(api.POST("/api/sources/{id}/fetch", { params: { path: { id } } })),
+    "runs",
+  );
+  const waits = s.feeds.find((f) => f.state === "looked" || f.state === "held");
+  const cells = "104px 90px repeat(6, minmax(52px, 80px)) minmax(90px, 1fr)";
+  return (
+    <chakra.section aria-label={s.name} mb="5">
+      <chakra.div
+        display="flex"
+        alignItems="center"
+        gap="3"
+        px="2"
+        minH="40px"
+        bg="band"
+        borderBottomWidth="1px"
+        borderColor="hair"
+      >
+        <chakra.h2 fontWeight="700" fontSize="15px">
+          {s.name}
+        </chakra.h2>
+        <Code truncate minW="0">
+          {s.address || (s.kind === "page" ? "pages, one at a time" : "files by hand")}
+        </Code>
+        <Quiet whiteSpace="nowrap">
+          {s.currency}
+          {s.mode === "update" && ", updates"}
+          {s.every > 0 && `, every ${s.every} min`}
+          {s.taken ? `, taken ${time(s.taken, clock?.now)}` : ", nothing taken yet"}
+        </Quiet>
+        <chakra.span flex="1" />
+        <Health feeds={s.feeds} />
+        {waits && (
+          <Button size="small" look="main" onClick={() => go(`/sources/feeds/${waits.id}`)}>
+            {waits.state === "held" ? "Compare the held feed" : "Look at the new feed"}
+          </Button>
+        )}
+        <Button size="small" look="plain" onClick={onSet}>
+          Settings
+        </Button>
+        {s.kind === "address" && (
+          <Button size="small" disabled={fetchIt.isPending} onClick={() => fetchIt.mutate(s.id)}>
+            Fetch now
+          </Button>
+        )}
+      </chakra.div>
+      <Trouble error={fetchIt.error} />
+      {s.feeds.length > 0 && (
+        <chakra.div role="table" aria-label={`Feeds of ${s.name}`}>
+          <chakra.div
+            role="row"
+            display="grid"
+            gridTemplateColumns={cells}
+            px="2"
+            h="28px"
+            alignItems="center"
+            color="quiet"
+            fontSize="12px"
+            fontWeight="600"
+          >
+            {["Received", "State", "Rows", "New", "Changed", "Same", "Set aside", "Gone", ""].map((h, i) => (
+              <chakra.span key={h} role="columnheader" textAlign={i > 1 && i < 8 ? "right" : "left"}>
+                {h}
+              </chakra.span>
+            ))}
+          </chakra.div>
+          {s.feeds.map((f) => (
+            <chakra.div
+              key={f.id}
+              role="row"
+              display="grid"
+              gridTemplateColumns={cells}
+              px="2"
+              h="34px"
+              alignItems="center"
+              borderTopWidth="1px"
+              borderColor="hair"
+            >
+              <span role="cell">{time(f.received, clock?.now)}</span>
+              <span role="cell">
+                <Word tone={tone(f.state)}>{words[f.state] ?? f.state}</Word>
+              </span>
+              {(["rows", "new", "changed", "same", "set_aside", "gone"] as const).map((k) => (
+                <chakra.span
+                  key={k}
+                  role="cell"
+                  textAlign="right"
+                  fontFamily="mono"
+                  color={k === "set_aside" && f[k] > 0 ? "loss" : undefined}
+                >
+                  {f.state === "taken" || f.state === "held" ? f[k] : "–"}
+                </chakra.span>
+              ))}
+              <chakra.span role="cell" pl="6" truncate color={f.error ? "loss" : "quiet"}>
+                {f.error ||
+                  (f.look || f.state === "taken" || f.state === "held" || f.state === "looked" ? (
+                    <Link to={`/sources/feeds/${f.id}`}>
+                      <chakra.span textDecoration="underline">open</chakra.span>
+                    </Link>
+                  ) : null)}
+              </chakra.span>
+            </chakra.div>
+          ))}
+        </chakra.div>
+      )}
+    </chakra.section>
+  );
+}
+
+/** Health draws how many rows each feed had, oldest first; a held or failed one stands hollow. */
+function Health({ feeds }: { feeds: FeedView[] }) {
+  const list = feeds.filter((f) => f.state === "taken" || f.state === "held" || f.state === "failed").reverse();
+  const most = Math.max(1, ...list.map((f) => f.rows));
+  if (list.length < 2) return null;
+  return (
+    <svg
+      width={list.length * 7}
+      height="22"
+      role="img"
+      aria-label={`Rows of the last ${list.length} feeds: ${list.map((f) => f.rows).join(", ")}`}
+    >
+      {list.map((f, i) => {
+        const h = Math.max(2, (20 * f.rows) / most);
+        const fine = f.state === "taken";
+        return (
+          <rect
+            key={f.id}
+            x={i * 7 + 0.5}
+            y={21 - h}
+            width="5"
+            height={h}
+            fill={fine ? "var(--chakra-colors-strip-cost)" : "none"}
+            stroke={fine ? "var(--chakra-colors-strip-cost)" : "var(--chakra-colors-loss)"}
+          />
+        );
+      })}
+    </svg>
+  );
+}
