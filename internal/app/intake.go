@@ -567,7 +567,7 @@ func (a *App) take(ctx context.Context, at func(done, total int64), f *store.Fee
 			return nil, err
 		}
 	}
-	if f.PartOf == nil {
+	if f.PartOf == nil && s.Mode == "full" { // an update may leave columns out
 		if vanished := missingColumns(s, file.Look()); len(vanished) > 0 {
 			held := []supply.Hold{{Guard: "columns", Words: "the file no longer has the column " + strings.Join(vanished, ", ") + " that this source is read by"}}
 			return held, a.hold(ctx, f, supply.Figures{LastRows: s.LastRows}, nil, held)

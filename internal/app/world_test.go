@@ -104,7 +104,7 @@ func (w *world) bringIn(name, text string) (store.Feed, error) {
 	}
 	s, err := w.MakeSource(w.t.Context(), app.NewSource{Supplier: name, Currency: "GBP"})
 	require.NoError(w.t, err)
-	return w.take(f.ID, s.ID, false), nil
+	return w.take(f.ID, s.ID, true), nil
 }
 
 func (w *world) take(feedID, sourceID int64, once bool) store.Feed {

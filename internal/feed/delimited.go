@@ -41,7 +41,7 @@ func (delimited) look(in *input, s Settings) (Look, error) {
 		for range headerRows {
 			if _, err := sc.next(); err != nil {
 				var e *Error
-				if errors.As(err, &e) && len(in.head) < 60<<10 {
+				if errors.As(err, &e) && (e.limit || len(in.head) < 60<<10) {
 					return Look{}, e
 				}
 				break
@@ -208,7 +208,7 @@ func (s *scanner) quoted(i int) (span, error) {
 			if !s.eof {
 				return out, errMore
 			}
-			return out, &Error{s.lines + 1, "opens a quote that is never closed; close it or double the quotes inside the cell"}
+			return out, &Error{Row: s.lines + 1, Reason: "opens a quote that is never closed; close it or double the quotes inside the cell"}
 		}
 		i += at
 		if i+1 >= len(s.buf) && !s.eof {

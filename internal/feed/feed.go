@@ -29,6 +29,7 @@ const (
 type Error struct {
 	Row    int    // as a spreadsheet shows it; 0 for the file as a whole
 	Reason string // what is wrong and how to mend it
+	limit  bool   // it is over a limit, whatever follows
 }
 
 func (e *Error) Error() string {

@@ -142,6 +142,7 @@ func eachJSON(in *input, k *keys, yield func(*Record) bool) error {
 	defer r.Close()
 	d := json.NewDecoder(r)
 	d.UseNumber()
+	goOn := true
 	found, err := walkJSON(d, 0, func(n int) (bool, error) {
 		var rec Record
 		var raw json.RawMessage
@@ -152,13 +153,18 @@ func eachJSON(in *input, k *keys, yield func(*Record) bool) error {
 		if err := k.object(&rec, raw); err != nil {
 			return false, err
 		}
-		return yield(&rec), nil
+		goOn = yield(&rec)
+		return goOn, nil
 	})
+	for found && err == nil && goOn { // what follows the rows must be whole too, or the file was cut off
+		if _, err = d.Token(); errors.Is(err, io.EOF) {
+			return nil
+		}
+	}
 	var e *Error
 	if err != nil && !errors.As(err, &e) {
 		return wrong("the JSON is broken at byte %d (%v); ask the supplier to send it again", d.InputOffset(), short(err))
 	}
-	_ = found
 	return err
 }
 
@@ -251,9 +257,6 @@ func (k *keys) object(r *Record, raw []byte) error {
 }
 
 func (k *keys) members(r *Record, d *json.Decoder, above string, depth int) error {
-	if depth > MaxDepth {
-		return wrong("row %d has values more than %d deep inside one another, which is the most that is read", r.Row, MaxDepth)
-	}
 	for d.More() {
 		t, err := d.Token()
 		if err != nil {
@@ -268,6 +271,9 @@ func (k *keys) members(r *Record, d *json.Decoder, above string, depth int) erro
 }
 
 func (k *keys) value(r *Record, d *json.Decoder, name string, depth int) error {
+	if depth > MaxDepth {
+		return wrong("row %d has values more than %d deep inside one another, which is the most that is read", r.Row, MaxDepth)
+	}
 	t, err := d.Token()
 	if err != nil {
 		return err

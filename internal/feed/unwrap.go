@@ -271,9 +271,9 @@ func clip(s string, n int) string {
 }
 
 func tooLong(row int) error {
-	return &Error{row, fmt.Sprintf("has a cell of more than %d KiB, which is the most that is read; a quote opened there may never be closed", MaxCell>>10)}
+	return &Error{Row: row, limit: true, Reason: fmt.Sprintf("has a cell of more than %d KiB, which is the most that is read; a quote opened there may never be closed", MaxCell>>10)}
 }
 
 func tooMany(row int) error {
-	return &Error{row, fmt.Sprintf("has more than %d columns, which is the most that is read", MaxColumns)}
+	return &Error{Row: row, limit: true, Reason: fmt.Sprintf("has more than %d columns, which is the most that is read", MaxColumns)}
 }

@@ -224,7 +224,7 @@ func (s *Store) History(ctx context.Context, id int64) (first time.Time, points 
 	var f Feed
 	err = errors.Join(
 		db.Raw(`SELECT f.* FROM feeds f JOIN supplier_products sp ON sp.first_feed_id = f.id WHERE sp.id = ?`, id).Scan(&f).Error,
-		db.Raw(`SELECT coalesce(f.taken_at, f.received_at) AS at, c.feed_id, c.field, c.before, c.after FROM supplier_changes c JOIN feeds f ON f.id = c.feed_id
+		db.Raw(`SELECT f.taken_at AS at, c.feed_id, c.field, c.before, c.after FROM supplier_changes c JOIN feeds f ON f.id = c.feed_id
 			WHERE c.supplier_product_id = ? ORDER BY c.id`, id).Scan(&points).Error)
 	if f.TakenAt != nil {
 		first = *f.TakenAt

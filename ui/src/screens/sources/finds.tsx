@@ -147,7 +147,7 @@ const columns: Column<Find>[] = [
     width: "minmax(200px, 1fr)",
     cell: (r) => (
       <span title={r.note || undefined}>
-        {r.title} {r.kept && <Word>kept</Word>}
+        {r.title} {r.units > 1 && <Word>pack of {r.units}</Word>} {r.kept && <Word>kept</Word>}
       </span>
     ),
   },

@@ -168,7 +168,7 @@ function Form({ source, before, onClose }: { source: Source; before: Settings; o
         <Input
           w="100%"
           h="28px"
-          placeholder="Einkaufspreis = cost"
+          placeholder="dealer rate = cost"
           value={names}
           aria-invalid={!!wrong.words}
           onChange={(e) => setNames(e.target.value)}

@@ -31,7 +31,7 @@ export function SourceBlock({ source: s, onSet }: { source: Source; onSet: () =>
         borderBottomWidth="1px"
         borderColor="hair"
       >
-        <chakra.h2 fontWeight="700" fontSize="15px">
+        <chakra.h2 fontWeight="700" fontSize="15px" whiteSpace="nowrap">
           {s.name}
         </chakra.h2>
         <Code truncate minW="0">
