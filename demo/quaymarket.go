@@ -17,7 +17,7 @@ const catalogueSize = 3000
 func Quaymarket(clock *sim.Clock) *sim.Marketplace {
 	m := &sim.Marketplace{
 		Clock: clock, Name: "Quaymarket", Seller: "Saltmarsh Kit",
-		Sites:     []sim.Site{{Code: "GB", Name: "Quaymarket GB", Currency: "GBP", TaxWay: "included", TaxRate: 200_000, MaxLines: 2000}},
+		Sites:     []sim.Site{{Code: "GB", Name: "Quaymarket GB", Currency: "GBP", TaxWay: "included", TaxRate: 200_000, MaxLines: 2000, Picture: 500}},
 		FirstWait: 20 * time.Second, LineWait: 50 * time.Millisecond,
 	}
 	category := func(ref, parent, name string) {

@@ -39,7 +39,7 @@ type run struct {
 func program(t *testing.T, args ...string) *browser.Program {
 	port, err := browser.FreePorts()
 	require.NoError(t, err)
-	p, err := browser.Start(fmt.Sprintf("127.0.0.1:%d", port), args...)
+	p, err := browser.Start(fmt.Sprintf("127.0.0.1:%d", port), append(args, "--pictures=false")...)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = p.Kill() })
 	return p

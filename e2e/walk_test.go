@@ -74,8 +74,8 @@ func TestTheMorning(t *testing.T) {
 	// Bring in.
 	s.sees("div", "has not been fetched yet")
 	s.keys('j', 's')
-	s.press("Fetch now")
-	s.press("Look at the new feed")
+	s.in("Fernhollow Wholesale", "Fetch now")
+	s.in("Fernhollow Wholesale", "Look at the new feed")
 	s.sees("th", "Read as")
 	s.keys('.')
 	s.sees("dt", "rows read")
@@ -117,7 +117,7 @@ func TestTheMorning(t *testing.T) {
 	// Watch: the next feed, its plan, the new price on the marketplace's page.
 	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 16}, nil))
 	s.keys('j', 's')
-	s.press("Fetch now")
+	s.in("Fernhollow Wholesale", "Fetch now")
 	s.sees("[role=cell]", "^212$")
 	until(t, p, "the plan", idle)
 	s.keys('j', 'w')
@@ -167,11 +167,13 @@ func TestScreensAreAccessible(t *testing.T) {
 	until(t, p, "the list", idle)
 	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds/1/take", map[string]any{"source_id": 1}, nil))
 	until(t, p, "prices", idle)
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sources/2/fetch", nil, nil)) // waits to be looked at
+	until(t, p, "the other list", idle)
 	s := open(t, p, "/")
 	title := regexp.MustCompile(`\S`)
 	for _, theme := range []string{"light", "dark"} {
 		s.MustEval(`theme => localStorage.setItem("easymargin-theme", theme)`, theme)
-		for _, path := range []string{"/", "/sources", "/sources/feeds/1", "/match", "/price", "/price?tab=rule", "/price?tab=fees", "/price?open=40", "/send", "/watch", "/products"} {
+		for _, path := range []string{"/", "/sources", "/sources?open=1", "/sources?tab=find&q=mug", "/sources/feeds/1", "/sources/feeds/2", "/match", "/price", "/price?tab=rule", "/price?tab=fees", "/price?open=40", "/send", "/watch", "/products"} {
 			s.MustNavigate(p.URL + path).MustWaitLoad()
 			s.sees("h1", title.String())
 			s.MustWait("() => !document.body.textContent.includes('Reading…')")

@@ -26,28 +26,35 @@ const defaultAddr = "127.0.0.1:8640"
 func serveCommand() *cobra.Command {
 	var dir, addr string
 	var hosts, allow []string
+	pictures := true
 	c := &cobra.Command{Use: "serve", Short: "Run the application", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
 		if dir == "" {
 			return errors.New("--data: say in which folder the data is, or is to be")
 		}
 		ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
 		defer stop()
-		return serve(ctx, service{dir: dir, addr: addr, hosts: hosts, allow: allow, ready: func(at string) error {
+		return serve(ctx, service{dir: dir, addr: addr, hosts: hosts, allow: allow, pictures: pictures, ready: func(at string) error {
 			_, err := fmt.Fprintf(c.OutOrStdout(), "Easy Margin is at http://%s\n", at)
 			return err
 		}})
 	}}
 	c.Flags().StringVar(&dir, "data", "", "folder of the data; made if it isn't there")
 	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen at; anything but this machine's own needs EASYMARGIN_PASSWORD")
+	picturesFlag(c, &pictures)
 	c.Flags().StringSliceVar(&hosts, "host", nil, "further host name this server is called by")
 	c.Flags().StringSliceVar(&allow, "allow", nil, "host:port that may be fetched from though it is in a private network")
 	return c
+}
+
+func picturesFlag(c *cobra.Command, into *bool) {
+	c.Flags().BoolVar(into, "pictures", true, "fetch the pictures of what is sold or kept; --pictures=false leaves them at the suppliers")
 }
 
 // service is what one running application needs.
 type service struct {
 	dir, addr    string
 	hosts, allow []string
+	pictures     bool
 	now          func() time.Time
 	demo         *web.Demo
 	set          func(ctx context.Context, a *app.App) error // before it starts
@@ -67,7 +74,7 @@ func serve(ctx context.Context, o service) error {
 	if err != nil {
 		return errors.Join(err, listener.Close())
 	}
-	a := app.New(app.Options{Store: s, Now: o.now, Allow: o.allow})
+	a := app.New(app.Options{Store: s, Now: o.now, Allow: o.allow, NoPictures: !o.pictures})
 	defer func() {
 		a.Close()
 		_ = s.Close()
@@ -108,6 +115,7 @@ func serve(ctx context.Context, o service) error {
 func demoCommand() *cobra.Command {
 	var dir, addr string
 	var speed int64
+	pictures := true
 	c := &cobra.Command{Use: "demo", Short: "Run the application with a made-up shop, stand-ins for the outside world and a clock", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
 		ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
 		defer stop()
@@ -119,15 +127,16 @@ func demoCommand() *cobra.Command {
 			defer os.RemoveAll(tmp)
 			dir = tmp
 		}
-		return runDemo(ctx, c, dir, addr, speed)
+		return runDemo(ctx, c, dir, addr, speed, pictures)
 	}}
 	c.Flags().StringVar(&dir, "data", "", "folder to keep the demo in; a fresh temporary one unless given")
 	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen at; the stand-ins take the two ports after it")
+	picturesFlag(c, &pictures)
 	c.Flags().Int64Var(&speed, "speed", 10, "demo seconds in a real second")
 	return c
 }
 
-func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int64) error {
+func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int64, pictures bool) error {
 	world, err := demo.World(speed)
 	if err != nil {
 		return err
@@ -161,7 +170,7 @@ func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int6
 	if err != nil {
 		return err
 	}
-	return serve(ctx, service{dir: dir, addr: net.JoinHostPort(host, port), allow: []string{supplier}, now: world.Clock.Now,
+	return serve(ctx, service{dir: dir, addr: net.JoinHostPort(host, port), allow: []string{supplier}, pictures: pictures, now: world.Clock.Now,
 		demo: &web.Demo{Now: world.Clock.Now, Forward: world.Clock.Forward},
 		set: func(ctx context.Context, a *app.App) error {
 			return demo.Shop(ctx, a, "http://"+market, "http://"+supplier)

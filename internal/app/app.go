@@ -72,6 +72,8 @@ type Options struct {
 	Allow []string
 	// Pauses between tries to reach a marketplace; after the last it is left to a person.
 	Pauses []time.Duration
+	// NoPictures leaves suppliers' pictures where they are.
+	NoPictures bool
 	// Poll is how often a batch is asked about.
 	Poll time.Duration
 }
@@ -109,6 +111,7 @@ func New(o Options) *App {
 	a.Queue.Handle(runFetch, work.Kind{Lane: "fetch", Do: a.doFetch})
 	a.Queue.Handle(runIntake, work.Kind{Lane: "data", Do: a.doIntake})
 	a.Queue.Handle(runIndex, work.Kind{Lane: "index", Do: a.doIndex})
+	a.Queue.Handle(runPictures, work.Kind{Lane: "pictures", Do: a.doPictures})
 	a.Queue.Handle(runMatch, work.Kind{Lane: "data", Do: a.doMatch})
 	a.Queue.Handle(runPrice, work.Kind{Lane: "data", Do: a.doPrice})
 	a.Queue.Handle(runSend, work.Kind{Lane: "send", Do: a.doSend})

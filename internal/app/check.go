@@ -58,7 +58,7 @@ func (a *App) Check(ctx context.Context, feedID int64, sourceID *int64, columns 
 		if err != nil {
 			return Checked{}, err
 		}
-		if reading, err = a.settingsOf(&s); err != nil {
+		if reading, err = a.readingOf(ctx, &s, f.Name, f.PartOf); err != nil {
 			return Checked{}, err
 		}
 	}
@@ -141,7 +141,7 @@ func (a *App) Mend(ctx context.Context, asideID int64, cells []string) (work.Run
 	if err != nil {
 		return work.Run{}, err
 	}
-	checked, err := a.Check(ctx, f.ID, nil, columnsOf(&f))
+	checked, err := a.Check(ctx, f.ID, nil, nil)
 	if err == nil && checked.SetAside > 0 {
 		var words []string
 		for _, p := range checked.Problems[0].Problems {
@@ -168,18 +168,6 @@ func headerOf(f *store.Feed) ([]string, error) {
 		}
 	}
 	return out, nil
-}
-
-// columnsOf is how a feed's columns are read.
-func columnsOf(f *store.Feed) map[string]string {
-	var l feed.Look
-	out := map[string]string{}
-	if json.Unmarshal([]byte(f.Look), &l) == nil {
-		for _, c := range l.Columns {
-			out[c.Name] = c.Field
-		}
-	}
-	return out
 }
 
 // AsideFile is the rows a feed set aside as CSV, with the reasons in a column

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/netip"
 	"net/url"
+	"sync"
 	"syscall"
 	"time"
 
@@ -20,14 +21,31 @@ import (
 // fetcher gets files from suppliers' addresses. It goes only to public
 // addresses, also after a redirect, save for pairs of host and port that were
 // allowed by name: a supplier must not make us ask machines of our own network.
-type fetcher struct{ client *http.Client }
+type fetcher struct {
+	client  *http.Client
+	mu      sync.Mutex
+	allowed map[string]bool
+}
+
+// Allow lets one pair of host and port be fetched from though it is private.
+func (a *App) Allow(pair string) {
+	a.fetch.mu.Lock()
+	defer a.fetch.mu.Unlock()
+	a.fetch.allowed[pair] = true
+}
+
+func (f *fetcher) allows(pair string) bool {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	return f.allowed[pair]
+}
 
 var errPrivate = errors.New("the address leads into a private network, which is never fetched from")
 
 func newFetcher(allow []string) *fetcher {
-	allowed := map[string]bool{}
+	f := &fetcher{allowed: map[string]bool{}}
 	for _, pair := range allow {
-		allowed[pair] = true
+		f.allowed[pair] = true
 	}
 	dialer := &net.Dialer{Timeout: 10 * time.Second, Control: func(_, address string, _ syscall.RawConn) error {
 		// Called with the address after its name was looked up, so that a name can't point inward.
@@ -36,12 +54,12 @@ func newFetcher(allow []string) *fetcher {
 			return err
 		}
 		ip := at.Addr().Unmap()
-		if !allowed[address] && (!ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() || carrier.Contains(ip)) {
+		if !f.allows(address) && (!ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() || carrier.Contains(ip)) {
 			return errPrivate
 		}
 		return nil
 	}}
-	return &fetcher{&http.Client{
+	f.client = &http.Client{
 		Timeout:   5 * time.Minute,
 		Transport: &http.Transport{DialContext: dialer.DialContext, ResponseHeaderTimeout: 30 * time.Second, DisableKeepAlives: true},
 		CheckRedirect: func(_ *http.Request, via []*http.Request) error {
@@ -50,7 +68,8 @@ func newFetcher(allow []string) *fetcher {
 			}
 			return nil
 		},
-	}}
+	}
+	return f
 }
 
 var carrier = netip.MustParsePrefix("100.64.0.0/10") // shared address space, RFC 6598

@@ -95,7 +95,7 @@ func (a *App) Keep(ctx context.Context, id int64, note string) error {
 		return err
 	}
 	a.changed("finds")
-	return nil
+	return a.pictures(ctx)
 }
 
 // Forget lets a kept supplier product go.
@@ -139,9 +139,10 @@ func (a *App) TakeToSite(ctx context.Context, ids []int64, siteID int64) (work.R
 // SupplierItem is a supplier product with all it says and how it came to be so.
 type SupplierItem struct {
 	store.FoundRow
-	Fields  []ItemField          `json:"fields"`
-	First   *time.Time           `json:"first" doc:"When it was first taken"`
-	History []store.HistoryPoint `json:"history" doc:"Oldest first"`
+	Fields   []ItemField          `json:"fields"`
+	First    *time.Time           `json:"first" doc:"When it was first taken"`
+	History  []store.HistoryPoint `json:"history" doc:"Oldest first"`
+	Pictures []store.PictureRow   `json:"pictures"`
 }
 
 // ItemField is one named value.
@@ -174,6 +175,9 @@ func (a *App) SupplierItem(ctx context.Context, id int64) (SupplierItem, error) 
 	if !first.IsZero() {
 		out.First = &first
 	}
-	out.History = points
+	if out.History = points; err != nil {
+		return out, err
+	}
+	out.Pictures, err = a.Store.PicturesOf(ctx, id)
 	return out, err
 }

@@ -133,10 +133,7 @@ func (a *App) keepFeed(ctx context.Context, file *inboxFile, in Arriving) (store
 		if err != nil {
 			return fail(err)
 		}
-		if reading, err = a.settingsOf(&s); err != nil {
-			return fail(err)
-		}
-		if err := a.likeTheWhole(ctx, &reading, in.PartOf); err != nil {
+		if reading, err = a.readingOf(ctx, &s, in.Name, in.PartOf); err != nil {
 			return fail(err)
 		}
 	}
@@ -210,25 +207,33 @@ func (a *App) settingsOf(s *store.Source) (feed.Settings, error) {
 	return out, nil
 }
 
-// likeTheWhole reads the mended rows of a feed by what its whole columns proved:
-// a few rows by themselves prove too little.
-func (a *App) likeTheWhole(ctx context.Context, s *feed.Settings, partOf *int64) error {
+// readingOf are the settings one feed of a source is read under. The mended
+// rows of another feed are read by what its whole columns proved: a few rows by
+// themselves prove too little.
+func (a *App) readingOf(ctx context.Context, s *store.Source, name string, partOf *int64) (feed.Settings, error) {
+	out, err := a.settingsOf(s)
+	if err != nil {
+		return out, err
+	}
+	if strings.HasPrefix(name, "http://") || strings.HasPrefix(name, "https://") {
+		out.Base = name
+	}
 	if partOf == nil {
-		return nil
+		return out, nil
 	}
 	whole, err := store.Get[store.Feed](ctx, a.Store, *partOf)
 	if err != nil {
-		return err
+		return out, err
 	}
 	var l feed.Look
 	if err := json.Unmarshal([]byte(whole.Look), &l); err != nil {
-		return fmt.Errorf("reading feed %d again: %w", whole.ID, err)
+		return out, fmt.Errorf("reading feed %d again: %w", whole.ID, err)
 	}
-	s.Signs, s.Columns = map[string]string{}, map[string]string{}
+	out.Signs, out.Columns = map[string]string{}, map[string]string{}
 	for _, c := range l.Columns {
-		s.Signs[c.Name], s.Columns[c.Name] = c.Decimal, c.Field
+		out.Signs[c.Name], out.Columns[c.Name] = c.Decimal, c.Field
 	}
-	return nil
+	return out, nil
 }
 
 // openedFiles keeps the file surveyed last, so that one that is taken at once
@@ -547,11 +552,8 @@ func (a *App) takeNow(ctx context.Context, f *store.Feed, at func(done, total in
 
 // take does the reading and taking; it returns why the feed is held, if it is.
 func (a *App) take(ctx context.Context, at func(done, total int64), f *store.Feed, s *store.Source) ([]supply.Hold, error) {
-	reading, err := a.settingsOf(s)
+	reading, err := a.readingOf(ctx, s, f.Name, f.PartOf)
 	if err != nil {
-		return nil, err
-	}
-	if err := a.likeTheWhole(ctx, &reading, f.PartOf); err != nil {
 		return nil, err
 	}
 	readAs := digest(reading)

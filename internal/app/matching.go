@@ -71,6 +71,11 @@ func (a *App) doMatch(ctx context.Context, t *work.Task) error {
 		t.At(done, total)
 		a.changed("matches", "counts", "products")
 	}
+	if found > 0 {
+		if err := a.pictures(ctx); err != nil {
+			return err
+		}
+	}
 	t.Note = fmt.Sprintf("%s: %d matched, %s", site.Name, found, plural(waiting, "waits for you", "wait for you"))
 	a.price(ctx, site)
 	return nil

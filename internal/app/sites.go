@@ -43,7 +43,7 @@ func (a *App) Connect(ctx context.Context, name, address string) ([]store.Site, 
 			return nil, err
 		}
 		all = append(all, fees)
-		sites = append(sites, store.Site{Code: f.Code, Name: f.Name, Currency: f.Currency, TaxWay: f.TaxWay, TaxRate: f.TaxRate, MaxLines: max(f.MaxLines, 1)})
+		sites = append(sites, store.Site{Code: f.Code, Name: f.Name, Currency: f.Currency, TaxWay: f.TaxWay, TaxRate: f.TaxRate, MaxLines: max(f.MaxLines, 1), LeastPicture: f.Picture})
 	}
 	err = a.Store.Do(ctx, func(tx store.Tx) error {
 		if err := tx.Create(&m); err != nil {

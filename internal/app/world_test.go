@@ -4,6 +4,7 @@ import (
 	"context"
 	"net/http/httptest"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -34,7 +35,7 @@ type world struct {
 	cond *sync.Cond
 }
 
-func newWorld(t *testing.T) *world {
+func newWorld(t *testing.T, with ...string) *world {
 	clock := sim.NewClock(demo.Start, 0)
 	w := &world{t: t, clock: clock, market: demo.Quaymarket(clock), shop: &sim.Supplier{Clock: clock, Every: 15 * time.Minute, Lists: demo.Fernhollow(), Type: "text/csv"}, over: map[int64]work.Run{}}
 	w.cond = sync.NewCond(&w.mu)
@@ -45,7 +46,7 @@ func newWorld(t *testing.T) *world {
 	s, err := store.Open(filepath.Join(t.TempDir(), "data"))
 	require.NoError(t, err)
 	w.App = app.New(app.Options{Store: s, Now: clock.Now, Allow: []string{strings.TrimPrefix(shop.URL, "http://")},
-		Pauses: []time.Duration{0}, Poll: time.Millisecond})
+		Pauses: []time.Duration{0}, Poll: time.Millisecond, NoPictures: !slices.Contains(with, "pictures")})
 	events, end := w.Events.Listen()
 	go w.follow(events)
 	t.Cleanup(func() {

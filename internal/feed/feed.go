@@ -58,6 +58,7 @@ type Look struct {
 	Encoding  string   `json:"encoding"`
 	Delimiter string   `json:"delimiter"`
 	Sheet     string   `json:"sheet"`
+	Base      string   `json:"base" doc:"Address that a page's own addresses are relative to"`
 	Sheets    []string `json:"sheets"`
 	HeaderRow int      `json:"header_row"`
 	Columns   []Column `json:"columns"`
@@ -108,6 +109,7 @@ type Settings struct {
 	WeightUnit string                  `json:"weight_unit,omitempty"`
 	LengthUnit string                  `json:"length_unit,omitempty"`
 	Sheet      string                  `json:"sheet,omitempty"`
+	Base       string                  `json:"base,omitempty"`   // address of a page, where the page itself doesn't say
 	Update     bool                    `json:"update,omitempty"` // only some rows or columns: title and cost aren't needed
 	Loose      bool                    `json:"-"`                // title and cost are needed only where there is such a column
 	Now        time.Time               `json:"-"`                // by which available_from is past or to come

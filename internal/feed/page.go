@@ -35,14 +35,16 @@ func (page) recognise(head []byte) bool {
 var errNoProduct = wrong("no schema.org Product was found in this page, as JSON-LD or as microdata; type the product in by hand")
 
 func (page) look(in *input, s Settings) (Look, error) {
-	return keyedLook(s, func(k *keys, yield func(*Record) bool) error { return eachProduct(in, k, yield) }, errNoProduct.Error())
+	l, err := keyedLook(s, func(k *keys, yield func(*Record) bool) error { return eachProduct(in, s.Base, k, yield) }, errNoProduct.Error())
+	l.Base = s.Base
+	return l, err
 }
 
 func (page) records(in *input, l *Look, yield func(*Record) bool) error {
-	return eachProduct(in, keysOf(l), yield)
+	return eachProduct(in, l.Base, keysOf(l), yield)
 }
 
-func eachProduct(in *input, k *keys, yield func(*Record) bool) error {
+func eachProduct(in *input, fetchedFrom string, k *keys, yield func(*Record) bool) error {
 	r, err := in.text()
 	if err != nil {
 		return err
@@ -63,7 +65,7 @@ func eachProduct(in *input, k *keys, yield func(*Record) bool) error {
 	if len(found) == 0 {
 		found = microdata(doc)
 	}
-	base := pageAddress(doc)
+	base := pageAddress(doc, fetchedFrom)
 	for i, p := range found {
 		var rec Record
 		rec.reset(i + 1)
@@ -77,9 +79,10 @@ func eachProduct(in *input, k *keys, yield func(*Record) bool) error {
 	return nil
 }
 
-// pageAddress is where a page says it lives, to make its addresses whole.
-func pageAddress(doc *goquery.Document) *url.URL {
-	for _, s := range []string{doc.Find("base[href]").AttrOr("href", ""), doc.Find("link[rel=canonical]").AttrOr("href", ""), doc.Find(`meta[property="og:url"]`).AttrOr("content", "")} {
+// pageAddress is where a page says it lives, else where it was fetched from, to
+// make its addresses whole.
+func pageAddress(doc *goquery.Document, fetchedFrom string) *url.URL {
+	for _, s := range []string{doc.Find("base[href]").AttrOr("href", ""), doc.Find("link[rel=canonical]").AttrOr("href", ""), doc.Find(`meta[property="og:url"]`).AttrOr("content", ""), fetchedFrom} {
 		if isAddress(s) {
 			if u, err := url.Parse(s); err == nil {
 				return u

@@ -40,6 +40,7 @@ type Site struct {
 	TaxWay   string `json:"tax_way"`
 	TaxRate  int64  `json:"tax_rate"` // millionths
 	MaxLines int64  `json:"max_lines"`
+	Picture  int64  `json:"least_picture"` // pixels that the longer side of a picture must have; 0: any
 }
 
 // Category is a category; Parent is "" for one at the top.

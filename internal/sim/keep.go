@@ -65,6 +65,8 @@ func (w *World) Suppliers() http.Handler {
 	for path, s := range w.Lists {
 		mux.Handle("GET "+path, s)
 	}
+	mux.HandleFunc("GET /pic/{ref}", photo)
+	mux.HandleFunc("GET /corrie/pic/{ref}", photo)
 	mux.Handle("GET /", w.Pages)
 	return mux
 }

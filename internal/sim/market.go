@@ -42,6 +42,7 @@ type Site struct {
 	TaxWay   string `json:"tax_way"`
 	TaxRate  int64  `json:"tax_rate"`
 	MaxLines int64  `json:"max_lines"`
+	Picture  int64  `json:"least_picture"`
 }
 
 // Category is one category; Parent "" is the top.

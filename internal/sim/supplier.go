@@ -1,12 +1,16 @@
 package sim
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"net/http"
 	"sync"
 	"time"
 )
+
+// OwnHost stands in a list for the address of the stand-in that serves it.
+const OwnHost = "http://own.invalid"
 
 // Supplier serves a price list at an address. The first call gets the first
 // list; later ones the next, once Every has gone by since the list changed.
@@ -46,6 +50,7 @@ func (s *Supplier) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		http.Error(w, "the price list is being rebuilt", http.StatusServiceUnavailable)
 		return
 	}
+	list = bytes.ReplaceAll(list, []byte(OwnHost), []byte("http://"+r.Host)) // wherever it happens to listen
 	sum := sha256.Sum256(list)
 	w.Header().Set("ETag", `"`+hex.EncodeToString(sum[:8])+`"`)
 	w.Header().Set("Last-Modified", changed.Format(http.TimeFormat))

@@ -126,6 +126,36 @@ type Find struct {
 	KeptAt            time.Time
 }
 
+// Picture is one address of a picture and what was found there. The picture
+// itself is a file named by its digest, so that the same one is kept once.
+type Picture struct {
+	ID      int64
+	URL     string `gorm:"uniqueIndex;not null"`
+	State   string `gorm:"index;not null"` // waiting, kept, failed
+	Digest  string `gorm:"index"`          // SHA-256
+	Kind    string // png, jpeg, gif, webp
+	Width   int64  // pixels
+	Height  int64
+	Bytes   int64
+	Why     string // why it failed, or what speaks against it
+	Tries   int64
+	TriedAt *time.Time
+}
+
+// PictureUse is a supplier product's picture, in its order.
+type PictureUse struct {
+	SupplierProductID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Position          int64 `gorm:"primaryKey;autoIncrement:false"`
+	PictureID         int64 `gorm:"index;not null"`
+}
+
+// States of a picture.
+const (
+	PictureWaiting = "waiting"
+	PictureKept    = "kept"
+	PictureFailed  = "failed"
+)
+
 // SearchMark says how far the search index has got.
 type SearchMark struct {
 	ID        int64
@@ -184,6 +214,7 @@ type Site struct {
 	Charged       int64 // what the buyer pays for delivery
 	Outbound      int64 // what we pay to send one
 	MaxLines      int64 // lines of a batch
+	LeastPicture  int64 // pixels that the longer side of a picture must have
 	Guards        string
 	FeesAt        *time.Time
 }
@@ -405,6 +436,6 @@ type Answered struct {
 	At     time.Time
 }
 
-var tables = []any{&Supplier{}, &Source{}, &Feed{}, &SetAside{}, &SupplierProduct{}, &SupplierChange{}, &Find{}, &SearchMark{}, &Product{}, &SupplyLink{},
+var tables = []any{&Supplier{}, &Source{}, &Feed{}, &SetAside{}, &SupplierProduct{}, &SupplierChange{}, &Find{}, &SearchMark{}, &Picture{}, &PictureUse{}, &Product{}, &SupplyLink{},
 	&Marketplace{}, &Site{}, &Category{}, &FeeSchedule{}, &Entry{}, &Match{}, &Listing{}, &PriceRule{}, &ExchangeRate{},
 	&Plan{}, &PlanLine{}, &SendOut{}, &SendLine{}, &Run{}, &Audit{}, &Answered{}}

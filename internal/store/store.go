@@ -34,6 +34,9 @@ func Open(dir string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Join(dir, "inbox"), 0o700); err != nil {
 		return nil, fmt.Errorf("making the data folder: %w", err)
 	}
+	if err := os.MkdirAll(filepath.Join(dir, "pictures"), 0o700); err != nil {
+		return nil, fmt.Errorf("making the data folder: %w", err)
+	}
 	file := filepath.Join(dir, "easymargin.db")
 	write, err := open(file, "immediate", 1, "-40000") // KiB, negated: the indexes of a million rows, so that adding to them stays in memory
 	if err != nil {
@@ -93,6 +96,15 @@ func (s *Store) Close() error {
 
 // Inbox is the path of a file that came in.
 func (s *Store) Inbox(name string) string { return filepath.Join(s.dir, "inbox", filepath.Base(name)) }
+
+// PictureFile is the path of a picture by its digest; small is its thumbnail.
+func (s *Store) PictureFile(digest string, small bool) string {
+	name := filepath.Base(digest)
+	if small {
+		name += ".thumb.png"
+	}
+	return filepath.Join(s.dir, "pictures", name)
+}
 
 // Tx is a unit of writing: all of it or nothing.
 type Tx struct{ db *gorm.DB }

@@ -110,6 +110,22 @@ func (s *server) setAsideFile(w http.ResponseWriter, r *http.Request) {
 	out.Flush()
 }
 
+// picture serves a picture that was kept, or its thumbnail. What is behind a
+// digest never changes.
+func (s *server) picture(w http.ResponseWriter, r *http.Request) {
+	p, err := s.app.Store.PictureOf(r.Context(), chi.URLParam(r, "digest"))
+	if err != nil {
+		problem(w, http.StatusNotFound, "there is no such picture")
+		return
+	}
+	small := r.URL.Query().Get("size") == "small"
+	if w.Header().Set("Content-Type", "image/"+p.Kind); small {
+		w.Header().Set("Content-Type", "image/png")
+	}
+	w.Header().Set("Cache-Control", "private, max-age=31536000, immutable")
+	http.ServeFile(w, r, s.app.Store.PictureFile(p.Digest, small))
+}
+
 // describe adds to the API's description what huma doesn't serve itself.
 func describe(api *huma.OpenAPI) {
 	text := func(name, doc string, required bool) *huma.Param {
@@ -124,5 +140,7 @@ func describe(api *huma.OpenAPI) {
 		Responses:   map[string]*huma.Response{"201": {Description: "What was recognised; nothing is taken yet"}}})
 	api.AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/feeds/{id}/set-aside.csv", OperationID: "set-aside-file", Summary: "What a feed set aside, as CSV with the reasons",
 		Parameters: []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}}}, Responses: answer("The rows", "text/csv")})
+	api.AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/pictures/{digest}", OperationID: "picture", Summary: "A picture that was kept",
+		Parameters: []*huma.Param{{Name: "digest", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}}, text("size", "small: its thumbnail, PNG", false)}, Responses: answer("The picture", "image/*")})
 	api.AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/events", OperationID: "events", Summary: "Runs and changes as server-sent events", Responses: answer("A stream that doesn't end", "text/event-stream")})
 }

@@ -84,6 +84,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 		r.Post("/api/feeds", s.upload)
 		r.Get("/api/feeds/{id}/set-aside.csv", s.setAsideFile)
 		r.Get("/api/events", s.events)
+		r.Get("/api/pictures/{digest}", s.picture)
 		described = api.OpenAPI()
 		describe(described)
 	})

@@ -396,6 +396,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture that was kept */
+        get: operations["picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan": {
         parameters: {
             query?: never;
@@ -1310,6 +1327,8 @@ export interface components {
             words: string;
         };
         Look: {
+            /** @description Address that a page's own addresses are relative to */
+            base: string;
             columns: components["schemas"]["Column"][];
             /** @description The one the first rows are in; empty where they don't say */
             currency: string;
@@ -1392,6 +1411,17 @@ export interface components {
             /** @description Who sells to us */
             supplier: string;
             username?: string;
+        };
+        PictureRow: {
+            digest: string;
+            /** Format: int64 */
+            height: number;
+            state: string;
+            url: string;
+            /** @description Why it failed, or what speaks against it */
+            why: string;
+            /** Format: int64 */
+            width: number;
         };
         PlanGroup: {
             /** Format: int64 */
@@ -1731,6 +1761,7 @@ export interface components {
             /** Format: date-time */
             kept: string | null;
             note: string;
+            pictures: components["schemas"]["PictureRow"][];
             /**
              * Format: int64
              * @description Ours, where it is one
@@ -2564,6 +2595,31 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    picture: {
+        parameters: {
+            query?: {
+                /** @description small: its thumbnail, PNG */
+                size?: string;
+            };
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": unknown;
                 };
             };
         };

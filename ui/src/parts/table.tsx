@@ -140,13 +140,13 @@ export function DataTable<T>(p: Props<T>) {
       </chakra.div>
       <chakra.div
         ref={scroll}
-        role="rowgroup"
+        role={p.rows.length ? "rowgroup" : undefined}
         flex="1"
         minH="0"
         overflowY="auto"
         css={{ scrollbarGutter: "stable" }}
         tabIndex={0}
-        aria-label={`${p.label}, rows`}
+        aria-label={p.rows.length ? `${p.label}, rows` : undefined}
       >
         {p.rows.length === 0 ? (
           p.loading ? (

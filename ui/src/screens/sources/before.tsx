@@ -251,7 +251,7 @@ function WouldBe({ checked: c, busy }: { checked?: Checked; busy: boolean }) {
       display="flex"
       flexDirection="column"
       minH="0"
-      opacity={busy ? 0.6 : 1}
+      aria-busy={busy}
     >
       {!c && <Quiet>Reading the rows…</Quiet>}
       {c && (

@@ -28,6 +28,7 @@ export function ItemPanel({ id, onClose, children }: { id: number; onClose: () =
             {x.sites ? <Word tone="good">ours: {x.sites}</Word> : <Word>not ours</Word>}
           </chakra.div>
           {children}
+          <Pictures list={x.pictures} />
           <Drawn item={x} field="cost" label={`Cost, ${x.currency}`} now={money(x.cost, x.currency)} />
           <Drawn
             item={x}
@@ -44,6 +45,39 @@ export function ItemPanel({ id, onClose, children }: { id: number; onClose: () =
         </>
       )}
     </Panel>
+  );
+}
+
+/** Pictures are the supplier's pictures as they were fetched, small; what speaks against one stands below it. */
+function Pictures({ list }: { list: Schemas["PictureRow"][] }) {
+  if (list.length === 0) return null;
+  return (
+    <chakra.div display="flex" gap="2" flexWrap="wrap" mb="3">
+      {list.map((p, i) => (
+        <chakra.figure key={p.url} w="84px" fontSize="11.5px" color="quiet">
+          {p.state === "kept" ? (
+            <a href={`/api/pictures/${p.digest}`} target="_blank" rel="noreferrer">
+              <chakra.img
+                src={`/api/pictures/${p.digest}?size=small`}
+                alt={`The supplier's picture ${i + 1}, ${p.width} by ${p.height} pixels`}
+                w="84px"
+                h="84px"
+                objectFit="contain"
+                borderWidth="1px"
+                borderColor="hair"
+                rounded="4px"
+                bg="panel"
+              />
+            </a>
+          ) : (
+            <chakra.div w="84px" h="84px" borderWidth="1px" borderColor="hair" rounded="4px" p="1.5">
+              {p.state === "waiting" ? "waits to be fetched" : "could not be fetched"}
+            </chakra.div>
+          )}
+          {p.why && <chakra.figcaption color={p.state === "failed" ? "loss" : "quiet"}>{p.why}</chakra.figcaption>}
+        </chakra.figure>
+      ))}
+    </chakra.div>
   );
 }
 

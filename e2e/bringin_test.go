@@ -1,0 +1,134 @@
+package e2e_test
+
+import (
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/e2e/browser"
+)
+
+// download fetches a supplier's document into a file of its own name.
+func download(t *testing.T, p *browser.Program, path string) string {
+	res, err := http.Get(p.Suppliers + path)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	require.Equal(t, http.StatusOK, res.StatusCode)
+	file := filepath.Join(t.TempDir(), filepath.Base(path))
+	out, err := os.Create(file)
+	require.NoError(t, err)
+	_, err = io.Copy(out, res.Body)
+	require.NoError(t, err)
+	require.NoError(t, out.Close())
+	return file
+}
+
+// in presses a button inside the section of a name.
+func (s screen) in(section, words string) {
+	el, err := s.ElementX(`//section[@aria-label="` + section + `"]//button[contains(., "` + words + `")]`)
+	require.NoError(s.t, err, "waiting for %q of %s", words, section)
+	require.NoError(s.t, el.Click("left", 1))
+}
+
+type find struct {
+	Title    string `json:"title"`
+	Supplier string `json:"supplier"`
+	Cost     int64  `json:"cost"`
+	Currency string `json:"currency"`
+	Gone     bool   `json:"gone"`
+}
+
+// The messy sheet, from drop to taken: a column corrected by hand, and a row
+// that was set aside mended in place.
+func TestTheMessySheet(t *testing.T) {
+	p := program(t, "demo", "--speed", "60")
+	s := open(t, p, "/sources")
+	s.MustElement("[data-testid=file]").MustSetFiles(download(t, p, "/brindlewick/trade-list.xlsx"))
+	s.sees("div", "No column is read as cost yet")
+	s.MustElement("[aria-label='Dealer rate is read as']").MustSelect("cost")
+	s.sees("section", "would be taken")
+	s.sees("section", "can't be read as an amount")
+	s.MustElement("label select").MustSelect("a new supplier")
+	s.MustElement("input:not([type])").MustInput("Brindlewick Outdoor")
+	s.press("Take this feed")
+	s.sees("[role=row]", "the cost can't be read as an amount").MustClick()
+	s.sees("h2", "Row 62")
+	cost := s.MustElementX(`//label[contains(., "Dealer rate")]//input`)
+	cost.MustSelectAllText().MustInput("still unknown")
+	s.keys(input.Enter)
+	s.sees("[role=alert]", "still not")
+	cost.MustSelectAllText().MustInput("1.004,50")
+	s.keys(input.Enter)
+	s.sees("[role=row]", "mended")
+	until(t, p, "the row", idle)
+	found := ask[[]find](t, p, "/api/finds?words=Fellgrove+Summit+beaker+200")
+	require.NotEmpty(t, found)
+	assert.Contains(t, found, find{"Fellgrove Summit beaker, folding, 200 ml", "Brindlewick Outdoor", 100_450, "EUR", false})
+}
+
+// A feed that was cut off is held; nothing changes until it is taken once.
+func TestAShortFeedIsHeld(t *testing.T) {
+	p := program(t, "demo", "--speed", "60")
+	s := open(t, p, "/sources")
+	s.in("Fernhollow Wholesale", "Fetch now")
+	s.in("Fernhollow Wholesale", "Look at the new feed")
+	s.press("Take this feed")
+	until(t, p, "the list", idle)
+	for range 2 {
+		require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 16}, nil))
+		require.NoError(t, p.Ask(http.MethodPost, "/api/sources/1/fetch", nil, nil))
+		until(t, p, "the next list", idle)
+	}
+	s.keys('j', 't')
+	s.sees("div", "Fernhollow Wholesale's feed of .* is held")
+	s.press("Compare")
+	s.sees("section", "Nothing of it was taken")
+	s.sees("dt", "would be gone")
+	gone := func() int {
+		n := 0
+		for _, f := range ask[[]find](t, p, "/api/finds?words=enamel+mug") {
+			if f.Gone {
+				n++
+			}
+		}
+		return n
+	}
+	before := gone()
+	s.press("Take it this once")
+	s.sees("dt", "^gone since the last")
+	until(t, p, "the short list", idle)
+	assert.Greater(t, gone(), before+10)
+}
+
+// One product from its page, by the page's address.
+func TestAPageIsCaptured(t *testing.T) {
+	p := program(t, "demo", "--speed", "60")
+	s := open(t, p, "/sources")
+	shop, err := browser.Page(s.Browser(), p.Suppliers+"/corrie/")
+	require.NoError(t, err)
+	link := shop.MustElement("li a")
+	title, address := link.MustText(), link.MustProperty("href").Str()
+	shop.MustClose()
+	s.press("One page")
+	s.MustElementX(`//label[contains(., "Address of the product")]//input`).MustInput(address + "?utm_source=mail#top")
+	s.MustElementX(`//label[contains(., "Supplier")]//input`).MustInput("Corrie & Wether")
+	s.keys(input.Enter)
+	s.sees("section", "Every row reads cleanly")
+	s.keys('.')
+	s.sees("dt", "rows read")
+	until(t, p, "the page", idle)
+	s.keys('j', 's')
+	s.sees("a", "Find and keep").MustClick()
+	s.MustElement("[aria-label=\"Search all suppliers' products\"]").MustInput(title)
+	s.sees("[role=row]", "Corrie & Wether").MustClick()
+	s.sees("aside", "Cost, USD")
+	s.MustElement("[aria-label=Note]").MustInput("ask for ten")
+	s.keys(input.Enter)
+	s.sees("[role=row]", "kept")
+}
