@@ -34,7 +34,7 @@ func suppliersPages() (sim.Pages, error) {
 		path := "/corrie/goods/" + strings.ToLower(strings.NewReplacer(" ", "-", ",", "", "×", "x", ".", "").Replace(it.title()))
 		price := pence(it.cost * 13 / 10)
 		data, err := json.Marshal(map[string]any{"@context": "https://schema.org", "@type": "Product", "name": it.title(), "sku": fmt.Sprintf("CW-%d", 5000+it.n), "gtin13": it.gtin,
-			"brand": map[string]any{"@type": "Brand", "name": it.brand}, "category": it.category, "description": "<p>" + it.good.name + ", " + it.way + ".</p>", "image": []string{"/corrie/pic/" + it.ref() + ".png"},
+			"brand": map[string]any{"@type": "Brand", "name": it.brand}, "category": it.category, "description": "<p>" + it.good.name + ", " + it.way + ".</p>", "image": []string{"/corrie/pic/" + it.category + "-" + it.ref() + ".png"},
 			"offers": map[string]any{"@type": "Offer", "price": price, "priceCurrency": "USD", "availability": "https://schema.org/InStock"}})
 		if err != nil {
 			return nil, err

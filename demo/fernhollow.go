@@ -58,7 +58,7 @@ func fernhollowList(first, later []item, slips bool) []byte {
 		cost := it.cost * it.pack
 		rrp := it.cost * 23 / 10
 		put(it.ref(), number, it.title(), it.brand, it.category, pence(cost), strconv.FormatInt(it.stock, 10), strconv.FormatInt(it.pack, 10), pence(rrp),
-			sim.OwnHost+"/pic/"+it.ref()+".png", fmt.Sprintf("<p>%s %s by %s. Packs small, mends easily.</p>", it.good.name, it.way, it.brand))
+			sim.OwnHost+"/pic/"+it.category+"-"+it.ref()+".png", fmt.Sprintf("<p>%s %s by %s. Packs small, mends easily.</p>", it.good.name, it.way, it.brand))
 	}
 	for i, it := range first {
 		if !slips { // the second list and those after it

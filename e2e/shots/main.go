@@ -55,7 +55,7 @@ func run(dir string) (err error) {
 			}
 		}
 	}()
-	s := shooter{page.Timeout(60 * time.Second), p.URL, p.Suppliers, dir}
+	s := shooter{page.Timeout(4 * time.Minute), p.URL, p.Suppliers, dir}
 	s.in("Fernhollow Wholesale", "Fetch now")
 	s.page.MustElementR("button", "Look at the new feed").MustClick()
 	s.page.MustElementR("section", "would be taken")
@@ -120,6 +120,7 @@ func run(dir string) (err error) {
 	s.page.MustElementR("aside", "Take this row")
 	s.take("mend")
 	s.wait(`(c, runs) => runs.every(r => r.state === "done" || r.kind === "pictures")`)
+	s.wait(`(c, runs) => runs.every(r => r.state === "done")`)
 	s.goTo("/sources?tab=find&q=enamel mug")
 	s.page.MustElementR("[role=row]", "enamel").MustClick()
 	s.page.MustElementR("aside", "Cost")

@@ -88,8 +88,8 @@ type App struct {
 	fetch  *fetcher
 	opened openedFiles
 
-	mu    sync.Mutex
-	dirty map[int64]bool // sites whose prices are queued to be worked out
+	mu     sync.Mutex
+	queued map[once]bool // runs that are asked for and have not begun
 }
 
 // New makes an App. Start must be called before runs are done.
@@ -106,8 +106,13 @@ func New(o Options) *App {
 	if o.Poll == 0 {
 		o.Poll = 400 * time.Millisecond
 	}
-	a := &App{Store: o.Store, Events: newHub(), now: o.Now, opt: o, fetch: newFetcher(o.Allow), dirty: map[int64]bool{}}
-	a.Queue = work.New(o.Store, o.Now, func(r work.Run) { a.Events.publish(Event{Run: &r}) })
+	a := &App{Store: o.Store, Events: newHub(), now: o.Now, opt: o, fetch: newFetcher(o.Allow), queued: map[once]bool{}}
+	a.Queue = work.New(o.Store, o.Now, func(r work.Run) {
+		if r.State == work.Stopped { // perhaps before it began
+			a.begins(&work.Task{Run: r})
+		}
+		a.Events.publish(Event{Run: &r})
+	})
 	a.Queue.Handle(runFetch, work.Kind{Lane: "fetch", Do: a.doFetch})
 	a.Queue.Handle(runIntake, work.Kind{Lane: "data", Do: a.doIntake})
 	a.Queue.Handle(runIndex, work.Kind{Lane: "index", Do: a.doIndex})
@@ -145,6 +150,32 @@ func (a *App) changed(topics ...string) { a.Events.publish(Event{Topics: topics}
 
 func (a *App) gateway(m store.Marketplace) market.Marketplace {
 	return a.opt.Gateway(m.Name, m.Address)
+}
+
+// once names a run that is queued no more than once, however often it is asked for.
+type once struct {
+	kind    string
+	subject int64
+}
+
+// queueOnce queues a run unless one like it is waiting already.
+func (a *App) queueOnce(ctx context.Context, kind, title string, subject int64) error {
+	a.mu.Lock()
+	waits := a.queued[once{kind, subject}]
+	a.queued[once{kind, subject}] = true
+	a.mu.Unlock()
+	if waits {
+		return nil
+	}
+	_, err := a.Queue.Add(context.WithoutCancel(ctx), kind, title, subject)
+	return err
+}
+
+// begins says that a run queued once has begun: what is asked for from now on is another.
+func (a *App) begins(t *work.Task) {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	delete(a.queued, once{t.Kind, t.Subject})
 }
 
 func ptr[T any](v T) *T { return &v }

@@ -328,3 +328,35 @@ func TestSettingsThatMakeNoSenseAreAnsweredAtTheField(t *testing.T) {
 	good.StockWords, good.Words, good.Guards = map[string]string{"On the way": "0", "plenty": "some"}, map[string]string{"Dealer": "cost"}, supply.DefaultGuards
 	require.NoError(t, w.SetSettings(t.Context(), w.source.ID, good))
 }
+
+// Rows of one group become variants; which of them are sold is the seller's
+// choice, site by site, and what is live goes through a plan.
+func TestVariantsAreSoldByChoice(t *testing.T) {
+	w := newWorld(t)
+	var text strings.Builder
+	text.WriteString("ref,ean,title,cost,stock,group,colour,size\n")
+	for i, e := range w.market.Entries[100:103] {
+		fmt.Fprintf(&text, "V%d,%s,%q,1.00,40,G1,%s,%d l\n", i, e.GTIN, e.Title, []string{"moss", "rust", "slate"}[i], i+1)
+	}
+	_, err := w.bringIn("Variants", text.String())
+	require.NoError(t, err)
+	all, err := w.Store.Listings(t.Context(), store.ListingFilter{}, store.Page{})
+	require.NoError(t, err)
+	require.Len(t, all.Rows, 3)
+	list, err := w.Store.VariantsOf(t.Context(), all.Rows[0].ID)
+	require.NoError(t, err)
+	require.Len(t, list, 3)
+	assert.Equal(t, [3]string{"moss, 1 l", "rust, 2 l", "slate, 3 l"}, [3]string{list[0].Variant, list[1].Variant, list[2].Variant})
+	require.NoError(t, w.Sell(t.Context(), list[1].ListingID, false))
+	w.idle()
+	sent := w.sendAll()
+	assert.Equal(t, int64(2), sent.Lines, "the one that isn't wanted stays behind")
+	require.NoError(t, w.Sell(t.Context(), list[0].ListingID, false))
+	w.idle()
+	plan, err := w.Store.OpenPlan(t.Context())
+	require.NoError(t, err)
+	lines, err := w.Store.PlanLines(t.Context(), plan.ID, store.Page{})
+	require.NoError(t, err)
+	require.Len(t, lines.Rows, 1)
+	assert.Equal(t, "you chose not to sell it on Quaymarket GB", lines.Rows[0].Reasons[0])
+}

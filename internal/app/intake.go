@@ -484,6 +484,7 @@ func (a *App) doFetch(ctx context.Context, t *work.Task) error {
 
 // doIndex makes what was taken findable.
 func (a *App) doIndex(ctx context.Context, t *work.Task) error {
+	a.begins(t)
 	err := a.Store.IndexSearch(ctx, func(done int64) { t.At(done, 0) })
 	a.changed("finds")
 	return err
@@ -754,7 +755,7 @@ func missingColumns(s *store.Source, l feed.Look) []string {
 
 // afterTaking begins what follows from new supplier data, on every site.
 func (a *App) afterTaking(ctx context.Context) error {
-	if _, err := a.Queue.Add(ctx, runIndex, "Making new products findable", 0); err != nil {
+	if err := a.queueOnce(ctx, runIndex, "Making new products findable", 0); err != nil {
 		return err
 	}
 	sites, err := a.Store.Sites(ctx)

@@ -191,6 +191,9 @@ func (a *App) makeListing(tx store.Tx, site store.Site, p *store.SupplierProduct
 		brand = p.Brand
 	}
 	prod := store.Product{SKU: fmt.Sprintf("new-%d", p.ID), GTIN: e.GTIN, Title: title, Brand: brand, Picture: e.Picture, CreatedAt: a.now()}
+	if err := a.joinFamily(tx, p, &prod); err != nil {
+		return err
+	}
 	if err := tx.Create(&prod); err != nil {
 		return err
 	}
@@ -201,6 +204,50 @@ func (a *App) makeListing(tx store.Tx, site store.Site, p *store.SupplierProduct
 	link.ProductID, link.Present = prod.ID, true
 	return errors.Join(tx.Create(&link),
 		tx.Create(&store.Listing{ProductID: prod.ID, SiteID: site.ID, EntryID: e.ID, State: store.ListingUnpriced, Currency: site.Currency}))
+}
+
+// joinFamily makes a product a variant, where the supplier's row is one of a group.
+func (a *App) joinFamily(tx store.Tx, p *store.SupplierProduct, prod *store.Product) error {
+	said, err := p.Product()
+	if err != nil || said.Group == "" {
+		return err
+	}
+	f, err := tx.FamilyOf(p.SourceID, said.Group, p.Title)
+	if err != nil {
+		return fmt.Errorf("the group %s: %w", said.Group, err)
+	}
+	var apart []string
+	for _, s := range []string{said.Colour, said.Size, said.Material} {
+		if s != "" {
+			apart = append(apart, s)
+		}
+	}
+	if len(apart) == 0 {
+		apart = []string{p.Ref}
+	}
+	prod.FamilyID, prod.Variant = &f.ID, clip(strings.Join(apart, ", "), 200)
+	return nil
+}
+
+// Sell says whether a listing's product, a variant perhaps, is to be sold on
+// its site. One that isn't is offered as none; where it is live, that is a plan
+// first.
+func (a *App) Sell(ctx context.Context, listingID int64, sell bool) error {
+	l, err := store.Get[store.Listing](ctx, a.Store, listingID)
+	if err != nil {
+		return err
+	}
+	site, err := a.Store.SiteOf(ctx, l.SiteID)
+	if err != nil {
+		return err
+	}
+	if err := a.Store.Do(ctx, func(tx store.Tx) error { return tx.Update(&store.Listing{ID: l.ID}, map[string]any{"unwanted": !sell}) }); err != nil {
+		return err
+	}
+	a.note(ctx, "choice of what to sell", site.Name, fmt.Sprintf("listing %d: %v", l.ID, sell))
+	a.changed("listings")
+	a.price(ctx, site)
+	return nil
 }
 
 // sku is two letters of the brand and a number of its own.

@@ -40,14 +40,14 @@ func (a *App) pictures(ctx context.Context) error {
 	if a.opt.NoPictures {
 		return nil
 	}
-	_, err := a.Queue.Add(ctx, runPictures, "Fetching pictures", 0)
-	return err
+	return a.queueOnce(ctx, runPictures, "Fetching pictures", 0)
 }
 
 // doPictures notes the pictures of what is ours or kept, and fetches those that
 // aren't here yet, one at a time. Each is kept before the next is asked for, so
 // it may be cut short anywhere.
 func (a *App) doPictures(ctx context.Context, t *work.Task) error {
+	a.begins(t)
 	if err := a.notePictures(ctx); err != nil {
 		return err
 	}

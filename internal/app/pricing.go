@@ -17,17 +17,9 @@ import (
 
 const runPrice = "price"
 
-// price queues the working out of a site's prices and plan, once however often
-// it is asked for before it begins.
+// price queues the working out of a site's prices and plan.
 func (a *App) price(ctx context.Context, site store.Site) {
-	a.mu.Lock()
-	queued := a.dirty[site.ID]
-	a.dirty[site.ID] = true
-	a.mu.Unlock()
-	if queued {
-		return
-	}
-	if _, err := a.Queue.Add(context.WithoutCancel(ctx), runPrice, "Working out prices on "+site.Name, site.ID); err != nil {
+	if err := a.queueOnce(ctx, runPrice, "Working out prices on "+site.Name, site.ID); err != nil {
 		slog.Error("queueing prices", "site", site.Name, "error", err)
 	}
 }
@@ -139,6 +131,7 @@ type worked struct {
 	choice pricing.Choice
 	terms  *pricing.Terms
 	broken string
+	barred bool // the seller chose not to sell it here
 }
 
 // workOut finds the supplier, the price and the quantity of a listing, from
@@ -166,6 +159,9 @@ func (p *pricer) workOut(links []store.PricingRow) worked {
 		at = best
 	}
 	w.link, w.offer = &links[at], offers[at]
+	if w.link.Unwanted {
+		w.offer, w.barred = 0, true
+	}
 	if landed[at] < 0 {
 		if w.link.CostCurrency != p.site.Currency && p.rates[w.link.CostCurrency] == 0 {
 			w.broken = fmt.Sprintf("no exchange rate from %s to %s; type one under Price, Fees and terms", w.link.CostCurrency, p.site.Currency)
@@ -287,6 +283,8 @@ func (p *pricer) quantityWhy(w worked) string {
 		at = r.TakenAt.Format("15:04")
 	}
 	switch {
+	case w.barred:
+		return "you chose not to sell it on " + p.site.Name
 	case r.Gone:
 		return fmt.Sprintf("gone from %s's feed of %s", r.Supplier, at)
 	case stale(r.TakenAt, p.now):
@@ -306,9 +304,7 @@ func (p *pricer) quantityWhy(w worked) string {
 // doPrice works out every listing of a site, and from the live ones the plan.
 // It may be cut short anywhere: the next run works everything out again.
 func (a *App) doPrice(ctx context.Context, t *work.Task) error {
-	a.mu.Lock()
-	delete(a.dirty, t.Subject)
-	a.mu.Unlock()
+	a.begins(t)
 	site, err := a.Store.SiteOf(ctx, t.Subject)
 	if err != nil {
 		return err

@@ -13,7 +13,7 @@ import (
 var palette = []color.RGBA{{0x2F, 0x6B, 0x5E, 255}, {0xB4, 0x53, 0x2A, 255}, {0x6C, 0x5B, 0x8E, 255}, {0x4A, 0x7F, 0xA5, 255}, {0xC9, 0xA1, 0x3B, 255}, {0x57, 0x60, 0x6B, 255}}
 
 // photo draws a simple thing in the demo's palette as a PNG of 640 × 640
-// pixels: a mug, a tarp or a box, by its ref.
+// pixels: a mug, a tarp or a box, by the category that its name begins with.
 func photo(w http.ResponseWriter, r *http.Request) {
 	name, ok := strings.CutSuffix(r.PathValue("ref"), ".png")
 	if !ok {
@@ -31,12 +31,13 @@ func photo(w http.ResponseWriter, r *http.Request) {
 	block := func(x0, y0, x1, y1 int, c color.Color) {
 		draw.Draw(img, image.Rect(x0, y0, x1, y1), image.NewUniform(c), image.Point{}, draw.Src)
 	}
-	switch sum / len(palette) % 3 {
-	case 0: // a mug with a handle
+	sort, _, _ := strings.Cut(name, "-")
+	switch sort {
+	case "mugs", "cookware", "water", "stoves": // a mug with a handle
 		block(160, 200, 420, 500, ink)
 		block(420, 260, 500, 440, ink)
 		block(420, 300, 460, 400, paper)
-	case 1: // a tarp on its pole
+	case "tarps", "pegs", "sleep", "walking", "poles": // a tarp on its pole
 		for y := 160; y < 500; y++ {
 			half := (y - 160) * 7 / 10
 			block(320-half, y, 320+half, y+1, ink)

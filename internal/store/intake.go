@@ -61,8 +61,12 @@ func (s *Store) BeginIntake(ctx context.Context, f Feed, source Source, rows int
 		return nil, fmt.Errorf("beginning an intake: %w", err)
 	}
 	in := &Intake{store: s, tx: tx, source: source, feedID: f.ID, update: source.Mode == "update", part: f.PartOf != nil, stmts: map[string]*sql.Stmt{}}
-	in.figures.LastRows = source.LastRows
-	err = in.load(rows)
+	// Another intake of this source may have ended while this one waited for its turn.
+	err = tx.QueryRow("SELECT last_rows, marks FROM sources WHERE id = ?", source.ID).Scan(&in.source.LastRows, &in.source.Marks)
+	in.figures.LastRows = in.source.LastRows
+	if err == nil {
+		err = in.load(rows)
+	}
 	if err == nil && rows >= bulkRows {
 		err = in.dropIndex(rows)
 	}

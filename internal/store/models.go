@@ -181,7 +181,18 @@ type Product struct {
 	Title     string
 	Brand     string
 	Picture   string
+	FamilyID  *int64 `gorm:"index"` // nil: no variant of anything
+	Variant   string // what sets it apart in its family, such as "moss, M"
 	CreatedAt time.Time
+}
+
+// Family is one product with variants: a supplier's group of rows. Each variant
+// is a product of its own, with its own cost, stock and listings.
+type Family struct {
+	ID       int64
+	SourceID int64  `gorm:"uniqueIndex:family_group,priority:1;not null"`
+	Group    string `gorm:"column:group_ref;uniqueIndex:family_group,priority:2;not null"`
+	Title    string
 }
 
 // SupplyLink ties a product to a supplier product.
@@ -278,6 +289,7 @@ type Listing struct {
 	SiteID            int64 `gorm:"uniqueIndex:listing_pair,priority:2;index:listing_state,priority:1;not null"`
 	EntryID           int64
 	State             string `gorm:"index:listing_state,priority:2;not null"`
+	Unwanted          bool   // the seller chose not to sell it on this site
 	Currency          string
 	Price             *int64 // what should be asked
 	Quantity          int64  // what should be offered
@@ -436,6 +448,6 @@ type Answered struct {
 	At     time.Time
 }
 
-var tables = []any{&Supplier{}, &Source{}, &Feed{}, &SetAside{}, &SupplierProduct{}, &SupplierChange{}, &Find{}, &SearchMark{}, &Picture{}, &PictureUse{}, &Product{}, &SupplyLink{},
+var tables = []any{&Supplier{}, &Source{}, &Feed{}, &SetAside{}, &SupplierProduct{}, &SupplierChange{}, &Find{}, &SearchMark{}, &Picture{}, &PictureUse{}, &Product{}, &Family{}, &SupplyLink{},
 	&Marketplace{}, &Site{}, &Category{}, &FeeSchedule{}, &Entry{}, &Match{}, &Listing{}, &PriceRule{}, &ExchangeRate{},
 	&Plan{}, &PlanLine{}, &SendOut{}, &SendLine{}, &Run{}, &Audit{}, &Answered{}}

@@ -53,7 +53,7 @@ func Open(dir string) (*Store, error) {
 }
 
 func open(file, lock string, connections int, cache string) (*gorm.DB, error) {
-	q := url.Values{"_journal_mode": {"WAL"}, "_foreign_keys": {"on"}, "_busy_timeout": {"30000"}, "_txlock": {lock}, "_synchronous": {"NORMAL"}, "_cache_size": {cache}}
+	q := url.Values{"_journal_mode": {"WAL"}, "_foreign_keys": {"on"}, "_busy_timeout": {"600000"}, "_txlock": {lock}, "_synchronous": {"NORMAL"}, "_cache_size": {cache}}
 	db, err := gorm.Open(sqlite.Open("file:"+file+"?"+q.Encode()), &gorm.Config{
 		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, TranslateError: true})
 	if err != nil {

@@ -88,6 +88,35 @@ func (tx Tx) ListingOfEntry(siteID, entryID int64) (Listing, bool, error) {
 	return l, res.RowsAffected > 0, res.Error
 }
 
+// FamilyOf is the family of a supplier's group, made where it isn't there.
+func (tx Tx) FamilyOf(sourceID int64, group, title string) (Family, error) {
+	f := Family{SourceID: sourceID, Group: group, Title: title}
+	return f, tx.db.Where("source_id = ? AND group_ref = ?", sourceID, group).FirstOrCreate(&f).Error
+}
+
+// Variant is one product of a family with its listing on one site.
+type Variant struct {
+	ListingID int64  `json:"listing_id"`
+	ProductID int64  `json:"product_id"`
+	SKU       string `json:"sku"`
+	Variant   string `json:"variant" doc:"What sets it apart, such as 'moss, M'"`
+	Site      string `json:"site"`
+	State     string `json:"state"`
+	Sold      bool   `json:"sold" doc:"Whether it is to be sold on this site"`
+	Currency  string `json:"currency"`
+	Price     *int64 `json:"price"`
+	Quantity  int64  `json:"quantity"`
+}
+
+// VariantsOf lists the family of a listing's product on the listing's site.
+func (s *Store) VariantsOf(ctx context.Context, listingID int64) ([]Variant, error) {
+	out := []Variant{}
+	err := s.read.WithContext(ctx).Raw(`SELECT l.id AS listing_id, p.id AS product_id, p.sku, p.variant, s.name AS site, l.state, NOT l.unwanted AS sold, l.currency, l.price, l.quantity
+		FROM listings me JOIN products mine ON mine.id = me.product_id JOIN products p ON p.family_id = mine.family_id
+		JOIN listings l ON l.product_id = p.id AND l.site_id = me.site_id JOIN sites s ON s.id = l.site_id WHERE me.id = ? ORDER BY p.variant, p.id`, listingID).Scan(&out).Error
+	return out, err
+}
+
 // LinkOf is the supply link of a supplier product; false where there is none.
 func (tx Tx) LinkOf(supplierProductID int64) (SupplyLink, bool, error) {
 	var l SupplyLink

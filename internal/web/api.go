@@ -346,6 +346,17 @@ func (s *server) prices(api huma.API) {
 	op(api, http.MethodGet, "/api/listings/{id}", "listing", "One listing", func(ctx context.Context, in *ByID) (store.ListingRow, error) {
 		return s.app.Store.ListingRowOf(ctx, in.ID)
 	})
+	op(api, http.MethodGet, "/api/listings/{id}/variants", "variants", "The variants of a listing's product on its site; none where it is no variant", func(ctx context.Context, in *ByID) ([]store.Variant, error) {
+		return s.app.Store.VariantsOf(ctx, in.ID)
+	})
+	op(api, http.MethodPut, "/api/listings/{id}/sold", "sell-listing", "Say whether a product, a variant perhaps, is to be sold on this site", func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			Sold bool `json:"sold"`
+		}
+	}) (done, error) {
+		return said(s.app.Sell(ctx, in.ID, in.Body.Sold))
+	})
 	op(api, http.MethodGet, "/api/listings/{id}/lines", "listing-lines", "A listing's price, opened into its lines", func(ctx context.Context, in *struct {
 		ByID
 		Price int64 `query:"price" doc:"Another price to open, minor units; 0 for the one worked out"`

@@ -26,6 +26,12 @@ export const useLines = (id: number) =>
     queryFn: () => read(api.GET("/api/listings/{id}/lines", { params: { path: { id } } })),
   });
 
+export const useVariants = (id: number) =>
+  useQuery({
+    queryKey: ["listings", "variants", id],
+    queryFn: () => read(api.GET("/api/listings/{id}/variants", { params: { path: { id } } })),
+  });
+
 export const useCandidates = (id: number | undefined, words: string) =>
   useQuery({
     queryKey: ["matches", "candidates", id, words],

@@ -311,6 +311,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/listings/{id}/sold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say whether a product, a variant perhaps, is to be sold on this site */
+        put: operations["sell-listing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/listings/{id}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The variants of a listing's product on its site; none where it is no variant */
+        get: operations["variants"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/marketplaces": {
         parameters: {
             query?: never;
@@ -1576,6 +1610,9 @@ export interface components {
              */
             total: number;
         };
+        "Sell-listingRequest": {
+            sold: boolean;
+        };
         "Send-planRequest": {
             /** @description Which; all that may go where left out */
             lines?: number[];
@@ -1821,6 +1858,24 @@ export interface components {
             items: components["schemas"]["TodayItem"][];
             /** @description What was done last */
             last: components["schemas"]["LastThing"][];
+        };
+        Variant: {
+            currency: string;
+            /** Format: int64 */
+            listing_id: number;
+            /** Format: int64 */
+            price: number | null;
+            /** Format: int64 */
+            product_id: number;
+            /** Format: int64 */
+            quantity: number;
+            site: string;
+            sku: string;
+            /** @description Whether it is to be sold on this site */
+            sold: boolean;
+            state: string;
+            /** @description What sets it apart, such as 'moss, M' */
+            variant: string;
         };
     };
     responses: never;
@@ -2415,6 +2470,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Explained"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "sell-listing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sell-listingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    variants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Variant"][];
                 };
             };
             /** @description Error */

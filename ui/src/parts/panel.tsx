@@ -5,6 +5,7 @@ import { Button, Code, Quiet, Trouble, Word } from "./controls";
 import { useKeys } from "./keys";
 import { Money, money } from "./money";
 import { Opened } from "./strip";
+import { Variants } from "./variants";
 
 /** Panel is what a row opens into, beside its list. Esc closes it. */
 export function Panel({ label, onClose, children }: { label: string; onClose: () => void; children: ReactNode }) {
@@ -72,6 +73,7 @@ export function ListingPanel({ id, onClose }: { id: number; onClose: () => void 
           ) : (
             <Trouble error={new Error(x.why)} />
           )}
+          <Variants listing={id} heading={<Head>Variants on {l.site}</Head>} />
           <Head>How the landed cost came about</Head>
           <Facts
             rows={[

@@ -7,8 +7,8 @@ import { time } from "./clock";
 import { Button, Word } from "./controls";
 import { useKeys } from "./keys";
 
-/** Progress is how far a run is, as a bar and in figures. */
-export function Progress({ run }: { run: Run }) {
+/** Progress is how far a run is, as a bar and in figures; brief where room is short. */
+export function Progress({ run, brief }: { run: Run; brief?: boolean }) {
   const share = run.total > 0 ? Math.min(100, Math.round((100 * run.done) / run.total)) : 0;
   return (
     <chakra.span display="inline-flex" alignItems="center" gap="2" whiteSpace="nowrap">
@@ -29,10 +29,10 @@ export function Progress({ run }: { run: Run }) {
         <chakra.span display="block" h="100%" bg="action" style={{ width: `${share}%` }} />
       </chakra.span>
       <chakra.span fontFamily="mono" fontSize="12px" color="quiet">
-        {run.done}
-        {run.total > 0 ? ` / ${run.total}` : ""}
+        {brief && run.total > 0 ? `${share} %` : run.done}
+        {!brief && run.total > 0 ? ` / ${run.total}` : ""}
       </chakra.span>
-      <Left run={run} />
+      {!brief && <Left run={run} />}
     </chakra.span>
   );
 }
@@ -58,17 +58,20 @@ export function Runs() {
   const stop = useDo((id: number) => read(api.POST("/api/runs/{id}/stop", { params: { path: { id } } })), "runs");
   useKeys({ Escape: () => setOpen(false) }, open);
   const runs = data ?? [];
-  const live = runs.filter((r) => !isOver(r));
+  // What is under way stands before what waits for its turn.
+  const live = runs
+    .filter((r) => !isOver(r))
+    .sort((a, b) => (a.state === b.state ? a.id - b.id : a.state === "running" ? -1 : 1));
   const failed = runs.find(isOver)?.state === "failed";
   return (
     <chakra.div position="relative">
       <Button look="plain" size="small" aria-expanded={open} onClick={() => setOpen(!open)}>
         {live.length ? (
           <>
-            <chakra.span maxW="170px" truncate>
+            <chakra.span maxW="120px" truncate>
               {live[0].title}
             </chakra.span>
-            <Progress key={live[0].id} run={live[0]} />
+            <Progress key={live[0].id} run={live[0]} brief />
           </>
         ) : (
           <chakra.span color={failed ? "loss" : "quiet"}>{failed ? "A run failed" : "Runs"}</chakra.span>
