@@ -316,7 +316,7 @@ func (a *App) MakeSource(ctx context.Context, n NewSource) (store.Source, error)
 			s.Every = 1
 		}
 	default:
-		return s, invalid("address", "%q is neither an address such as https://supplier.example/prices.csv nor a folder of this machine such as /home/me/prices", n.Address)
+		return s, invalid("address", "%q is neither an address such as https://supplier.example/prices.csv nor a folder of this machine such as /srv/prices", n.Address)
 	}
 	if len(n.Columns) > 0 {
 		text, err := json.Marshal(feed.Settings{Columns: n.Columns})
