@@ -625,6 +625,7 @@ func (a *App) pour(ctx context.Context, at func(done, total int64), file *feed.F
 		rows  []*feed.Row
 		cells [][]string // of rows set aside, in their order; for the others nil
 	}
+	total := file.Look().Rows // before the reader surveys it anew, perhaps
 	parts, readErr := make(chan part, 8), make(chan error, 1)
 	stop := make(chan struct{})
 	go func() {
@@ -656,7 +657,7 @@ func (a *App) pour(ctx context.Context, at func(done, total int64), file *feed.F
 		}
 		readErr <- err
 	}()
-	done, total := int64(0), file.Look().Rows
+	done := int64(0)
 	write := func() error {
 		for p := range parts {
 			for i, r := range p.rows {

@@ -13,11 +13,14 @@ var dayMonth = regexp.MustCompile(`^(\d{1,2})([./-])(\d{1,2})[./-](\d{4})$`)
 var layouts = []string{time.DateOnly, "2006/01/02", "2006.01.02", "20060102", "2 January 2006", "2 Jan 2006", "January 2, 2006", "Jan 2, 2006", "02-Jan-2006", "2-Jan-06", "02 Jan 06"}
 
 // day reads a day; guessed says that day and month could be the other way round.
-func day(s string, number bool) (iso string, guessed, ok bool) {
+func day(s string, number, from1904 bool) (iso string, guessed, ok bool) {
 	s = strings.TrimSpace(s)
 	if number {
 		whole, _, _ := strings.Cut(s, ".")
 		n, err := strconv.Atoi(whole)
+		if from1904 {
+			n += 1462
+		}
 		if err == nil && n > 1 && n < 200_000 && len(whole) < 7 { // a sheet counts days from 1899-12-30
 			return time.Date(1899, 12, 30, 0, 0, 0, 0, time.UTC).AddDate(0, 0, n).Format(time.DateOnly), false, true
 		}
@@ -56,7 +59,7 @@ func (p *parser) available(r *Record, row *Row) {
 	if s == "" {
 		return
 	}
-	iso, guessed, ok := day(s, r.number(p.index[fAvailableFrom]))
+	iso, guessed, ok := day(s, r.number(p.index[fAvailableFrom]), p.look.from1904)
 	if !ok {
 		p.warn(row, fAvailableFrom, s, "is no day such as 2027-05-01 and was left out")
 		return

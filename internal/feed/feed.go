@@ -63,6 +63,7 @@ type Look struct {
 	HeaderRow int      `json:"header_row"`
 	Columns   []Column `json:"columns"`
 	Rows      int64    `json:"rows" doc:"Rows with text in them, the header's aside"`
+	from1904  bool     // a sheet that counts days from then
 	Currency  string   `json:"currency" doc:"The one the first rows are in; empty where they don't say"`
 }
 

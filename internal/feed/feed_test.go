@@ -207,6 +207,33 @@ func TestMeasuresAreRoundedUp(t *testing.T) {
 	assert.Equal(t, [4]int64{450, 100, 205, 300}, [4]int64{got[0].Product.Weight, got[0].Product.Length, got[0].Product.Width, got[0].Product.Height})
 }
 
+// A workbook is read wherever it is wrapped, and counts days from where it says.
+func TestAWrappedSheet(t *testing.T) {
+	x := excelize.NewFile()
+	early := true
+	require.NoError(t, x.SetWorkbookProps(&excelize.WorkbookPropsOptions{Date1904: &early}))
+	require.NoError(t, x.SetSheetRow("Sheet1", "A1", &[]any{"ref", "title", "cost", "available from"}))
+	require.NoError(t, x.SetSheetRow("Sheet1", "A2", &[]any{"A", "Mug", "1,50", 44_681}))
+	var sheet, gz, zipped bytes.Buffer
+	require.NoError(t, x.Write(&sheet))
+	g := gzip.NewWriter(&gz)
+	_, err := g.Write(sheet.Bytes())
+	require.NoError(t, err)
+	require.NoError(t, g.Close())
+	z := zip.NewWriter(&zipped)
+	w, err := z.Create("list.xlsx")
+	require.NoError(t, err)
+	_, err = w.Write(sheet.Bytes())
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	for wrapping, text := range map[string]string{"": sheet.String(), "gzip": gz.String(), "zip": zipped.String()} {
+		l, got := rows(t, text, feed.Settings{Currency: "EUR"})
+		assert.Equal(t, [2]string{"xlsx", wrapping}, [2]string{l.Kind, l.Wrapping})
+		require.Len(t, got, 1, wrapping)
+		assert.Equal(t, [2]string{"1.50", "2026-05-01"}, [2]string{got[0].Product.Cost.String(), got[0].Product.AvailableFrom}, wrapping)
+	}
+}
+
 // A sheet as another program writes it: numbers, dates, rich text, a second sheet.
 func TestASheetOfAnotherProgram(t *testing.T) {
 	x := excelize.NewFile()

@@ -63,7 +63,7 @@ func (p *parser) measure(cell string, number bool, column int, table map[string]
 	}
 	sign := byte('.')
 	if !number {
-		sign = p.signIn(column, p.settings.Currency)
+		sign = p.signIn(column, p.rowCurrency)
 	}
 	text, err := f.digits(sign)
 	if err != nil {

@@ -30,6 +30,7 @@ type parser struct {
 
 	lastCode     string // the currency cell read last, and what it was read as
 	lastCurrency money.Currency
+	rowCurrency  money.Currency
 }
 
 // The fields that are looked up for every row, by position rather than by name.
@@ -154,9 +155,8 @@ func (p *parser) row(r *Record) *Row {
 	if out.Title = p.text(r, fTitle); out.Title == "" && p.needs(fTitle) {
 		p.problem(row, r, fTitle, "the title is missing")
 	}
-	if c, ok := p.currency(r, row); ok {
-		p.amounts(r, row, c)
-	}
+	p.rowCurrency = p.currency(r, row)
+	p.amounts(r, row, p.rowCurrency)
 	p.stock(r, row)
 	p.identifier(r, row)
 	out.Brand, out.Category, out.MPN = p.text(r, fBrand), p.text(r, fCategory), p.text(r, fMPN)
@@ -190,10 +190,10 @@ func (p *parser) row(r *Record) *Row {
 }
 
 // currency is the row's: from its column, else from a sign in the cost, else the source's.
-func (p *parser) currency(r *Record, row *Row) (money.Currency, bool) {
+func (p *parser) currency(r *Record, row *Row) money.Currency {
 	cell := p.cell(r, fCurrency)
 	if cell != "" && cell == p.lastCode {
-		return p.lastCurrency, true
+		return p.lastCurrency
 	}
 	code := strings.ToUpper(strings.TrimSpace(cell))
 	if len(code) > 0 && code[0] >= 0x80 || code == "$" {
@@ -209,16 +209,16 @@ func (p *parser) currency(r *Record, row *Row) (money.Currency, bool) {
 		}
 	}
 	if code == "" {
-		return p.settings.Currency, true
+		return p.settings.Currency
 	}
 	if c := money.Currency(code); c.Valid() {
 		if cell != "" {
 			p.lastCode, p.lastCurrency = strings.Clone(cell), c
 		}
-		return c, true
+		return c
 	}
 	p.problem(row, r, fCurrency, "this is no currency code such as GBP")
-	return "", false
+	return ""
 }
 
 func (p *parser) amounts(r *Record, row *Row, c money.Currency) {

@@ -25,7 +25,12 @@ type input struct {
 	encoding string // utf-8, utf-16, windows-1252; "" for a sheet, which is no text
 	decode   encoding.Encoding
 	head     []byte // the first characters, decoded
+	inner    []byte // a workbook that was wrapped once more
 }
+
+// maxInner is the most that a workbook inside a gzip or a zip may have: it is
+// read here and there, so it is held.
+const maxInner = 64 << 20
 
 // TooBig is the error for a file of n bytes, over MaxBytes.
 func TooBig(n int64) error {
@@ -64,12 +69,12 @@ func unwrap(path string) (*input, error) {
 	case bytes.HasPrefix(magic, []byte("\x1f\x8b")):
 		in.wrapping = "gzip"
 	case bytes.HasPrefix(magic, []byte("PK\x03\x04")), bytes.HasPrefix(magic, []byte("PK\x05\x06")):
-		sheet, err := isSheet(path)
+		sheet, err := isSheet(file, info.Size())
 		if err != nil {
 			return nil, err
 		}
 		if sheet {
-			in.head = magic
+			in.head = []byte(sheetMark)
 			return in, nil
 		}
 		in.wrapping = "zip"
@@ -79,6 +84,11 @@ func unwrap(path string) (*input, error) {
 
 // sniff reads all of the plain bytes once.
 func (in *input) sniff() error {
+	if in.wrapping != "" {
+		if found, err := in.wrappedSheet(); found || err != nil {
+			return err
+		}
+	}
 	r, err := in.plain()
 	if err != nil {
 		return err
@@ -130,6 +140,32 @@ func (in *input) sniff() error {
 	}
 	in.head = bytes.TrimPrefix(head, []byte("\ufeff"))
 	return nil
+}
+
+// wrappedSheet takes up a workbook inside a gzip or a zip.
+func (in *input) wrappedSheet() (bool, error) {
+	r, err := in.plain()
+	if err != nil {
+		return false, err
+	}
+	defer r.Close()
+	b := bufio.NewReader(r)
+	if magic, err := b.Peek(4); err != nil || string(magic) != "PK\x03\x04" {
+		return false, nil
+	}
+	all, err := io.ReadAll(io.LimitReader(b, maxInner+1))
+	switch {
+	case err != nil:
+		return false, in.broken(err)
+	case len(all) > maxInner:
+		return false, wrong("the sheet inside the %s has more than %d MiB, which is the most that is read of one; send it as it is", in.wrapping, maxInner>>20)
+	}
+	sheet, err := isSheet(bytes.NewReader(all), int64(len(all)))
+	if err != nil || !sheet {
+		return false, err
+	}
+	in.inner, in.head = all, []byte(sheetMark)
+	return true, nil
 }
 
 func encodingOf(head []byte, valid bool) (string, encoding.Encoding) {

@@ -2,6 +2,7 @@ package feed
 
 import (
 	"archive/zip"
+	"bytes"
 	"encoding/xml"
 	"errors"
 	"fmt"
@@ -25,21 +26,21 @@ const maxStrings = 96 << 20
 
 func (xlsx) name() string { return "xlsx" }
 
-func (xlsx) recognise(head []byte) bool {
-	return strings.HasPrefix(string(head), "PK") && len(head) == 4
-}
+func (xlsx) recognise(head []byte) bool { return string(head) == sheetMark }
+
+// sheetMark stands for the head of a file that was seen to be a workbook.
+const sheetMark = "a workbook"
 
 func partName(s string) string {
 	return strings.ToLower(strings.TrimPrefix(strings.ReplaceAll(s, `\`, "/"), "/"))
 }
 
 // isSheet tells a workbook from another zip.
-func isSheet(file string) (bool, error) {
-	z, err := zip.OpenReader(file)
+func isSheet(r io.ReaderAt, size int64) (bool, error) {
+	z, err := zip.NewReader(r, size)
 	if err != nil {
 		return false, wrong("the zip file is broken (%v); ask the supplier to send it again", err)
 	}
-	defer z.Close()
 	for _, f := range z.File {
 		switch n := partName(f.Name); {
 		case n == "xl/workbook.xml":
@@ -55,7 +56,7 @@ func isSheet(file string) (bool, error) {
 
 // workbook is what has to be known before a sheet's rows can be read.
 type workbook struct {
-	zip     *zip.ReadCloser
+	close   func() error
 	parts   map[string]*zip.File
 	names   []string // of the sheets, in order
 	files   []string // their parts
@@ -63,17 +64,26 @@ type workbook struct {
 	early   bool // days are counted from 1904
 }
 
-func openWorkbook(file string) (*workbook, error) {
-	z, err := zip.OpenReader(file)
+func openWorkbook(in *input) (*workbook, error) {
+	w := &workbook{parts: map[string]*zip.File{}, close: func() error { return nil }}
+	var z *zip.Reader
+	var err error
+	if in.inner != nil {
+		z, err = zip.NewReader(bytes.NewReader(in.inner), int64(len(in.inner)))
+	} else {
+		var file *zip.ReadCloser
+		if file, err = zip.OpenReader(in.path); err == nil {
+			z, w.close = &file.Reader, file.Close
+		}
+	}
 	if err != nil {
 		return nil, wrong("the sheet is broken (%v); save it again and bring it in", err)
 	}
-	w := &workbook{zip: z, parts: map[string]*zip.File{}}
 	for _, f := range z.File {
 		w.parts[partName(f.Name)] = f
 	}
 	if err := w.index(); err != nil {
-		return nil, errors.Join(err, z.Close())
+		return nil, errors.Join(err, w.close())
 	}
 	return w, nil
 }
@@ -229,11 +239,11 @@ func unescapeX(s string) string {
 }
 
 func (xlsx) look(in *input, s Settings) (Look, error) {
-	w, err := openWorkbook(in.path)
+	w, err := openWorkbook(in)
 	if err != nil {
 		return Look{}, err
 	}
-	defer w.zip.Close()
+	defer func() { _ = w.close() }()
 	for i, name := range w.names {
 		if s.Sheet != "" && name != s.Sheet {
 			continue
@@ -248,18 +258,18 @@ func (xlsx) look(in *input, s Settings) (Look, error) {
 			return Look{}, err
 		}
 		if h.named > 0 {
-			return Look{Sheet: name, Sheets: w.names, HeaderRow: h.row, Columns: h.columns}, nil
+			return Look{from1904: w.early, Sheet: name, Sheets: w.names, HeaderRow: h.row, Columns: h.columns}, nil
 		}
 	}
 	return Look{}, errNoHeader
 }
 
 func (xlsx) records(in *input, l *Look, yield func(*Record) bool) error {
-	w, err := openWorkbook(in.path)
+	w, err := openWorkbook(in)
 	if err != nil {
 		return err
 	}
-	defer w.zip.Close()
+	defer func() { _ = w.close() }()
 	for i, name := range w.names {
 		if name == l.Sheet {
 			return w.rows(w.files[i], func(r *Record) bool { return r.Row <= l.HeaderRow || yield(r) })

@@ -23,6 +23,7 @@ func (xmlFile) recognise(head []byte) bool {
 
 func newDecoder(r io.Reader) *xml.Decoder {
 	d := xml.NewDecoder(r)
+	d.Entity = xml.HTMLEntity                                                          // as pages have them; a document's own are an error
 	d.CharsetReader = func(_ string, r io.Reader) (io.Reader, error) { return r, nil } // decoded already
 	return d
 }

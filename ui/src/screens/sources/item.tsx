@@ -59,7 +59,7 @@ function Pictures({ list }: { list: Schemas["PictureRow"][] }) {
             <a href={`/api/pictures/${p.digest}`} target="_blank" rel="noreferrer">
               <chakra.img
                 src={`/api/pictures/${p.digest}?size=small`}
-                alt={`The supplier's picture ${i + 1}, ${p.width} by ${p.height} pixels`}
+                alt={`As the supplier shows it, ${i + 1}: ${p.width} by ${p.height} pixels`}
                 w="84px"
                 h="84px"
                 objectFit="contain"
