@@ -283,6 +283,13 @@ func TestJSONOfOtherShapes(t *testing.T) {
 	assert.Equal(t, 4, got[2].Number)
 }
 
+func TestPicturesInsideObjects(t *testing.T) {
+	_, got := rows(t, "[{\"sku\":\"A\",\"name\":\"Mug\",\"cost\":1,\n\"images\":[{\"url\":\"https://x.example/1.png\"},{\"url\":\"https://x.example/2.png\"}]}]", feed.Settings{Currency: "GBP"})
+	assert.Equal(t, []string{"https://x.example/1.png", "https://x.example/2.png"}, got[0].Product.Pictures)
+	_, got = rows(t, `<goods><i sku="A" name="Mug" cost="1"><images><image src="https://x.example/1.png"/><image src="https://x.example/2.png"/></images></i><i sku="B" name="Pot" cost="2"/></goods>`, feed.Settings{Currency: "GBP"})
+	assert.Equal(t, []string{"https://x.example/1.png", "https://x.example/2.png"}, got[0].Product.Pictures)
+}
+
 func TestXMLOfOtherShapes(t *testing.T) {
 	l, got := rows(t, `<?xml version="1.0" encoding="windows-1252"?><shop><about><name>Shop</name></about><goods>
 		<item id="1"><sku>A</sku><name>Mug &amp; lid</name><price currency="EUR">12,50</price><photos><photo>https://x.example/1.png</photo><photo>https://x.example/2.png</photo></photos></item>

@@ -117,8 +117,13 @@ func nameKeys(names []string, s *Settings) []Column {
 		}
 		last, above := strings.TrimPrefix(parts[len(parts)-1], "@"), parts[len(parts)-2]
 		try := []string{above + last, last}
-		if l := fold(last); l == "value" || l == "amount" || l == "text" || l == "content" {
+		switch fold(last) {
+		case "value", "amount", "text", "content":
 			try = []string{above}
+		case "url", "src", "href", "link", "source":
+			if field, _ := s.known(above); field == "pictures" { // a list of pictures, each with its address inside
+				try = []string{above}
+			}
 		}
 		for _, name := range try {
 			field, unit := s.known(name)
