@@ -141,7 +141,7 @@ func TestGoneAndBack(t *testing.T) {
 	for _, h := range item.History {
 		log = append(log, h.Field+" "+h.Before+" → "+h.After)
 	}
-	assert.Equal(t, []string{"listed listed → gone", "cost 2.50 → 2.75", "stock 3 → 6", "listed gone → back"}, log)
+	assert.Equal(t, []string{"listed listed → gone", "cost 2.50 → 2.75", "stock 3 → 6", "listed gone → listed"}, log)
 }
 
 func TestMissingColumnsHoldTheFeed(t *testing.T) {

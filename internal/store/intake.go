@@ -296,7 +296,7 @@ func (in *Intake) change(id int64, p *supply.Product) error {
 	}
 	changes := supply.Diff(&before, &after)
 	if gone {
-		changes = append(changes, supply.Change{Field: "listed", Before: "gone", After: "back"})
+		changes = append(changes, supply.Change{Field: "listed", Before: "gone", After: "listed"})
 	}
 	if len(changes) == 0 && before.Fingerprint() == after.Fingerprint() && missing == 0 {
 		in.figures.Same++

@@ -371,6 +371,13 @@ func (s *Store) MoveAddresses(ctx context.Context, marketplace, gateway, source,
 	})
 }
 
+// ItemsAfter lists the supplier products of a source after an id, by id.
+func (s *Store) ItemsAfter(ctx context.Context, sourceID, after int64, limit int) ([]SupplierProduct, error) {
+	var out []SupplierProduct
+	err := s.read.WithContext(ctx).Where("source_id = ? AND id > ?", sourceID, after).Order("id").Limit(limit).Find(&out).Error
+	return out, err
+}
+
 // FeedNamed tells whether a source has had a feed of this name.
 func (s *Store) FeedNamed(ctx context.Context, sourceID int64, name string) (bool, error) {
 	var n int64

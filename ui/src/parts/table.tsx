@@ -140,22 +140,26 @@ export function DataTable<T>(p: Props<T>) {
       </chakra.div>
       <chakra.div
         ref={scroll}
-        role={p.rows.length ? "rowgroup" : undefined}
+        role="rowgroup"
         flex="1"
         minH="0"
         overflowY="auto"
         css={{ scrollbarGutter: "stable" }}
         tabIndex={0}
-        aria-label={p.rows.length ? `${p.label}, rows` : undefined}
+        aria-label={`${p.label}, rows`}
       >
         {p.rows.length === 0 ? (
-          p.loading ? (
-            <chakra.div py="10" textAlign="center" color="quiet">
-              Reading…
-            </chakra.div>
-          ) : (
-            p.empty
-          )
+          <div role="row">
+            <div role="gridcell">
+              {p.loading ? (
+                <chakra.div py="10" textAlign="center" color="quiet">
+                  Reading…
+                </chakra.div>
+              ) : (
+                p.empty
+              )}
+            </div>
+          </div>
         ) : (
           <chakra.div position="relative" h={`${virtual.getTotalSize()}px`}>
             {items.map((v) => {

@@ -1,0 +1,118 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/internal/store"
+)
+
+// run is one call of the program.
+func run(t *testing.T, stdin string, args ...string) (string, error) {
+	c := root()
+	var out bytes.Buffer
+	c.SetIn(strings.NewReader(stdin))
+	c.SetOut(&out)
+	c.SetArgs(args)
+	err := c.ExecuteContext(t.Context())
+	return out.String(), err
+}
+
+func write(t *testing.T, name, text string) string {
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
+	return path
+}
+
+func TestBadLinesAreAnsweredAndTheRestStillDone(t *testing.T) {
+	out, err := run(t, "{\"in\":\"9520000314002\"}\n\nnot json\n{\"in\":5}\n{\"in\":\"n/a\"}\n", "identify")
+	require.NoError(t, err)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	require.Len(t, lines, 4)
+	assert.Contains(t, lines[0], `"gtin":"09520000314002"`)
+	assert.Contains(t, lines[1], `"error"`)
+	assert.Contains(t, lines[2], `"error"`)
+	assert.Contains(t, lines[3], `"placeholder"`)
+	out, err = run(t, "{\"id\":\"a\",\"currency\":\"GBP\",\"cost\":{\"unit\":\"10.00\"},\"aims\":[{\"kind\":\"profit\",\"value\":\"1.00\"}]}\n{\"id\":\"b\",\"currency\":\"GBP\",\"cost\":{\"unit\":\"1.005\"}}\n", "quote")
+	require.NoError(t, err)
+	lines = strings.Split(strings.TrimSpace(out), "\n")
+	assert.Contains(t, lines[0], `"price":"11.00"`)
+	assert.Contains(t, lines[1], `cost.unit`)
+}
+
+func TestReadTouchesNothingAndFailsPlainly(t *testing.T) {
+	file := write(t, "list.csv", "ref,title,cost\nA,Mug,1.50\n")
+	out, err := run(t, "", "read", file)
+	require.NoError(t, err)
+	assert.Equal(t, 2, strings.Count(out, "\n"))
+	left, err := os.ReadDir(filepath.Dir(file))
+	require.NoError(t, err)
+	assert.Len(t, left, 1)
+	_, err = run(t, "", "read", write(t, "empty.csv", ""))
+	assert.ErrorContains(t, err, "empty")
+	_, err = run(t, "", "read", filepath.Join(t.TempDir(), "none.csv"))
+	assert.Error(t, err)
+}
+
+type taken struct {
+	State                    string
+	Rows, New, Changed, Same int64
+	SetAside                 int64 `json:"set_aside"`
+	Gone                     int64
+	HeldFor                  []struct{ Guard string } `json:"held_for"`
+}
+
+func TestIntakeWithoutABrowser(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "new", "folder")
+	take := func(text string) (taken, error) {
+		out, err := run(t, "", "intake", "--data", dir, "--source", "Tidewrack", write(t, "list.csv", text))
+		var got taken
+		if out != "" {
+			require.NoError(t, json.Unmarshal([]byte(out), &got), out)
+		}
+		return got, err
+	}
+	rows := "ref,title,cost,currency,stock\n"
+	for _, r := range strings.Split("ABCDEFGHIJ", "") {
+		rows += r + ",Mug " + r + ",1.50,EUR,4\n"
+	}
+	got, err := take(rows)
+	require.NoError(t, err)
+	assert.Equal(t, taken{State: "taken", Rows: 10, New: 10, HeldFor: []struct{ Guard string }{}}, got)
+	got, err = take(strings.Replace(rows, "1.50", "1.60", 1))
+	require.NoError(t, err)
+	assert.Equal(t, [2]int64{1, 9}, [2]int64{got.Changed, got.Same})
+	got, err = take(strings.Join(strings.SplitAfter(rows, "\n")[:4], ""))
+	assert.ErrorIs(t, err, errHeld)
+	assert.Equal(t, [2]string{"held", "rows"}, [2]string{got.State, got.HeldFor[0].Guard})
+	_, err = take("ref,title,cost,currency\nA,Mug,1.50,GBP\n")
+	assert.ErrorIs(t, err, errHeld, "another currency")
+	_, err = take("what is this\n")
+	assert.Error(t, err)
+	_, err = run(t, "", "intake", "--data", dir, "--source", "Nameless", write(t, "x.csv", "ref,title,cost\nA,Mug,1\n"))
+	assert.ErrorContains(t, err, "currency")
+	_, err = run(t, "", "intake", write(t, "x.csv", "a"))
+	assert.ErrorContains(t, err, "--data")
+	s, err := store.Open(dir)
+	require.NoError(t, err)
+	defer s.Close()
+	found, err := s.Search(t.Context(), "mug", 50)
+	require.NoError(t, err)
+	assert.Len(t, found, 10, "what was taken is findable at once")
+}
+
+func TestServeAsksForWhatItNeeds(t *testing.T) {
+	_, err := run(t, "", "serve")
+	assert.ErrorContains(t, err, "--data")
+	_, err = run(t, "", "serve", "--data", t.TempDir(), "--addr", "0.0.0.0:0")
+	assert.ErrorContains(t, err, "EASYMARGIN_PASSWORD")
+	_, err = run(t, "", "serve", "--data", t.TempDir(), "--addr", "nowhere")
+	assert.ErrorContains(t, err, "HOST:PORT")
+}

@@ -1,0 +1,248 @@
+package web_test
+
+import (
+	"bufio"
+	"bytes"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/internal/app"
+	"easymargin/internal/store"
+	"easymargin/internal/web"
+)
+
+// edge is the API over a real file, served as it is.
+type edge struct {
+	*httptest.Server
+	t   *testing.T
+	app *app.App
+}
+
+func newEdge(t *testing.T, o web.Options) *edge {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	a := app.New(app.Options{Store: s, Pauses: []time.Duration{0}})
+	require.NoError(t, a.Start(t.Context()))
+	o.App = a
+	h, _ := web.New(o)
+	e := &edge{httptest.NewServer(h), t, a}
+	t.Cleanup(func() {
+		e.Close()
+		a.Close()
+		require.NoError(t, s.Close())
+	})
+	return e
+}
+
+type answer struct {
+	status int
+	header http.Header
+	text   string
+}
+
+// problem is the answer as problem+json, RFC 9457.
+func (a answer) problem(t *testing.T) (detail, location string) {
+	var p struct {
+		Status int
+		Detail string
+		Errors []struct{ Location, Message string }
+	}
+	assert.Contains(t, a.header.Get("Content-Type"), "application/problem+json")
+	require.NoError(t, json.Unmarshal([]byte(a.text), &p), a.text)
+	assert.Equal(t, a.status, p.Status)
+	if len(p.Errors) > 0 {
+		location = p.Errors[0].Location
+	}
+	return p.Detail, location
+}
+
+func (e *edge) ask(method, path, body string, change ...func(r *http.Request)) answer {
+	r, err := http.NewRequest(method, e.URL+path, strings.NewReader(body))
+	require.NoError(e.t, err)
+	if body != "" {
+		r.Header.Set("Content-Type", "application/json")
+	}
+	for _, c := range change {
+		c(r)
+	}
+	res, err := http.DefaultClient.Do(r)
+	require.NoError(e.t, err)
+	defer res.Body.Close()
+	text, err := io.ReadAll(res.Body)
+	require.NoError(e.t, err)
+	return answer{res.StatusCode, res.Header, string(text)}
+}
+
+func header(name, value string) func(r *http.Request) {
+	return func(r *http.Request) { r.Header.Set(name, value) }
+}
+
+const newSource = `{"supplier":"Tidewrack","currency":"GBP"}`
+
+func TestOnlyTheRightHostAndOriginAreServed(t *testing.T) {
+	e := newEdge(t, web.Options{Hosts: []string{"shop.example"}})
+	host := func(name string) func(r *http.Request) { return func(r *http.Request) { r.Host = name } }
+	for name, want := range map[string]int{"127.0.0.1:8640": 200, "localhost": 200, "[::1]:8640": 200, "shop.example": 200, "evil.example": 403, "127.0.0.1.evil.example": 403, "192.168.1.5": 403} {
+		got := e.ask("GET", "/api/counts", "", host(name))
+		assert.Equal(t, want, got.status, name)
+	}
+	detail, _ := e.ask("GET", "/api/counts", "", host("evil.example")).problem(t)
+	assert.Contains(t, detail, "--host")
+	for _, c := range []struct {
+		name, value string
+		want        int
+	}{{"Sec-Fetch-Site", "cross-site", 403}, {"Sec-Fetch-Site", "same-origin", 200}, {"Origin", "https://evil.example", 403}, {"Origin", e.URL, 409}} {
+		assert.Equal(t, c.want, e.ask("POST", "/api/sources", newSource, header(c.name, c.value)).status, "%s: %s", c.name, c.value)
+	}
+}
+
+func TestAPasswordIsAskedFor(t *testing.T) {
+	e := newEdge(t, web.Options{Password: "pa ss"})
+	got := e.ask("GET", "/", "")
+	assert.Equal(t, 401, got.status)
+	assert.NotEmpty(t, got.header.Get("WWW-Authenticate"))
+	auth := func(pass string) func(r *http.Request) { return func(r *http.Request) { r.SetBasicAuth("any", pass) } }
+	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", auth("pa")).status)
+	assert.Equal(t, 200, e.ask("GET", "/api/counts", "", auth("pa ss")).status)
+	for addr, fine := range map[string]bool{"127.0.0.1:1": true, "localhost:1": true, "[::1]:1": true, "0.0.0.0:1": false, ":1": false, "192.168.0.2:1": false, "nonsense": false} {
+		assert.Equal(t, fine, web.CheckAddr(addr, "") == nil, addr)
+		assert.Equal(t, addr != "nonsense", web.CheckAddr(addr, "x") == nil, addr)
+	}
+}
+
+func TestAWriteWithAKeyIsDoneOnce(t *testing.T) {
+	e := newEdge(t, web.Options{})
+	first := e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", "k1"))
+	assert.Equal(t, 200, first.status)
+	again := e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", "k1"))
+	assert.Equal(t, first.text, again.text, "the same answer")
+	other := e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", "k2"))
+	assert.Equal(t, 409, other.status)
+	detail, location := other.problem(t)
+	assert.Contains(t, detail, "already")
+	assert.Equal(t, "body.name", location)
+	assert.Equal(t, other.text, e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", "k2")).text, "a no stays a no")
+	assert.Equal(t, 409, e.ask("POST", "/api/feeds/1/discard", "", header("Idempotency-Key", "k1")).status, "a key is for one thing")
+	assert.Equal(t, 400, e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", strings.Repeat("k", 201))).status)
+	done := make(chan answer)
+	for range 4 {
+		go func() {
+			done <- e.ask("POST", "/api/sources", strings.Replace(newSource, "Tidewrack", "Fernhollow", 1), header("Idempotency-Key", "at once"))
+		}()
+	}
+	for range 4 {
+		assert.Equal(t, 200, (<-done).status)
+	}
+	assert.Equal(t, 2, strings.Count(e.ask("GET", "/api/sources", "").text, `"supplier":`))
+}
+
+func TestErrorsAreProblems(t *testing.T) {
+	e := newEdge(t, web.Options{})
+	for _, c := range []struct {
+		method, path, body string
+		status             int
+		detail, location   string
+	}{
+		{"GET", "/api/feeds/99", "", 404, "no such thing", ""},
+		{"GET", "/api/nothing", "", 404, "the API has nothing", ""},
+		{"POST", "/api/sources", `{"supplier":"X","currency":"pounds"}`, 422, "", "body.currency"},
+		{"POST", "/api/sources", `{"supplier":"X","currency":"XXY"}`, 422, "currency code", "body.currency"},
+		{"POST", "/api/sources", `{"supplier":"X","currency":"GBP","charge":"12,5,0"}`, 422, "not an amount", "body.charge"},
+		{"POST", "/api/sources", `{"supplier":"X","currency":"GBP","address":"ftp://x"}`, 422, "neither an address", "body.address"},
+		{"POST", "/api/sources", `{"supplier":`, 400, "", "body"},
+		{"POST", "/api/feeds?source_id=x", "a", 422, "no number", ""},
+		{"POST", "/api/feeds?name=x", "nothing with columns", 422, "no file that can be read", ""},
+		{"POST", "/api/pages", `{"address":"javascript:1"}`, 422, "not an address", "body.address"},
+		{"POST", "/api/marketplaces", `{"name":"Q","address":"http://127.0.0.1:1"}`, 502, "can't be reached", ""},
+		{"GET", "/api/listings?sort=nothing", "", 422, "not known", ""},
+		{"POST", "/api/demo/forward", `{"minutes":5}`, 404, "demo", ""},
+	} {
+		got := e.ask(c.method, c.path, c.body)
+		assert.Equal(t, c.status, got.status, "%s %s: %s", c.method, c.path, got.text)
+		detail, location := got.problem(t)
+		assert.Contains(t, detail, c.detail, c.path)
+		assert.Equal(t, c.location, location, c.path)
+	}
+}
+
+func TestATooLargeFileIsRefusedBeforeItComes(t *testing.T) {
+	e := newEdge(t, web.Options{})
+	r := httptest.NewRequest("POST", "/api/feeds?name=x", strings.NewReader("x"))
+	r.ContentLength, r.Host = 1<<30, "localhost"
+	w := httptest.NewRecorder()
+	h, _ := web.New(web.Options{App: e.app})
+	h.ServeHTTP(w, r)
+	assert.Equal(t, 413, w.Code)
+	assert.Contains(t, w.Body.String(), "1024 MiB, and 512 MiB is the most")
+	// One that doesn't say how long it is, is cut off all the same, and leaves nothing.
+	before, err := os.ReadDir(e.app.Store.Inbox(""))
+	require.NoError(t, err)
+	assert.Empty(t, before)
+}
+
+// From upload to set-aside rows, as a script would.
+func TestBringingInThroughTheAPI(t *testing.T) {
+	e := newEdge(t, web.Options{})
+	got := e.ask("POST", "/api/feeds?name=list.csv", "sku,title,price\nA,Mug,1.50\nB,,2\n")
+	require.Equal(t, 201, got.status, got.text)
+	var feed struct {
+		ID    int64
+		State string
+		Look  struct{ Columns []struct{ Name, Field string } }
+	}
+	require.NoError(t, json.Unmarshal([]byte(got.text), &feed))
+	assert.Equal(t, "looked", feed.State)
+	assert.Equal(t, "cost", feed.Look.Columns[2].Field)
+	checked := e.ask("POST", "/api/feeds/1/check", `{}`)
+	assert.Contains(t, checked.text, `"set_aside":1`)
+	require.Equal(t, 200, e.ask("POST", "/api/sources", newSource).status)
+	events, err := http.Get(e.URL + "/api/events")
+	require.NoError(t, err)
+	defer events.Body.Close()
+	require.Equal(t, 200, e.ask("POST", "/api/feeds/1/take", `{"source_id":1,"once":true}`).status)
+	lines := bufio.NewScanner(events.Body)
+	for lines.Scan() {
+		if strings.Contains(lines.Text(), `"kind":"intake"`) && strings.Contains(lines.Text(), `"state":"done"`) {
+			break
+		}
+	}
+	assert.Contains(t, e.ask("GET", "/api/feeds/1", "").text, `"state":"taken"`)
+	file := e.ask("GET", "/api/feeds/1/set-aside.csv", "")
+	assert.Contains(t, file.header.Get("Content-Disposition"), "attachment")
+	assert.Equal(t, "sku,title,price,why it was set aside\nB,,2,title: the title is missing\n", file.text)
+	assert.Equal(t, 404, e.ask("GET", "/api/feeds/9/set-aside.csv", "").status)
+	assert.Equal(t, 409, e.ask("POST", "/api/feeds/1/take", `{"source_id":1}`).status, "taken is taken")
+	mended := e.ask("POST", "/api/set-asides/1/mend", `{"cells":["B","","2"]}`)
+	assert.Equal(t, 422, mended.status)
+	assert.Contains(t, mended.text, "still not")
+	assert.Equal(t, 200, e.ask("POST", "/api/set-asides/1/mend", `{"cells":["B","Pot","2"]}`).status)
+	assert.Equal(t, 404, e.ask("GET", "/api/pictures/..%2F..%2Fsecret.key", "").status)
+}
+
+func TestHeadersAndTheFrontEnd(t *testing.T) {
+	e := newEdge(t, web.Options{})
+	got := e.ask("GET", "/api/counts", "")
+	assert.Contains(t, got.header.Get("Content-Security-Policy"), "default-src 'self'")
+	assert.Equal(t, "nosniff", got.header.Get("X-Content-Type-Options"))
+	assert.Equal(t, "no-store", got.header.Get("Cache-Control"))
+	page := e.ask("GET", "/watch?open=3", "")
+	if page.status == 200 { // built in; without it the server says how to build it
+		assert.Contains(t, page.text, `<div id="root">`)
+	} else {
+		assert.Contains(t, page.text, "make build")
+	}
+	var described map[string]any
+	require.NoError(t, json.NewDecoder(bytes.NewBufferString(e.ask("GET", "/api/openapi.json", "").text)).Decode(&described))
+	for _, path := range []string{"/api/feeds", "/api/feeds/{id}/check", "/api/finds", "/api/plans/{id}/send", "/api/events"} {
+		assert.Contains(t, described["paths"], path)
+	}
+}
