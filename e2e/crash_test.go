@@ -4,6 +4,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -161,4 +164,46 @@ func TestASendOutSurvivesBeingKilled(t *testing.T) {
 	defer res.Body.Close()
 	require.NoError(t, json.NewDecoder(res.Body).Decode(&there))
 	assert.Len(t, there.Listings, int(ready-3), "what is live here is on sale there, once")
+}
+
+// Two feeds of one source at once: the second waits, and both are taken whole.
+func TestTwoIntakesOfOneSourceFollowOneAnother(t *testing.T) {
+	dir := t.TempDir()
+	const rows = 20_000
+	list := func(cost int) string {
+		var b strings.Builder
+		b.WriteString("ref,title,cost,currency,stock\n")
+		for i := range rows {
+			fmt.Fprintf(&b, "KR-%06d,Peg set %d,%d.00,GBP,4\n", i, i, cost)
+		}
+		path := filepath.Join(t.TempDir(), "pegs.csv")
+		require.NoError(t, os.WriteFile(path, []byte(b.String()), 0o600))
+		return path
+	}
+	files := []string{list(10), list(11), list(12)}
+	intake := func(file string) (out struct {
+		State              string
+		New, Changed, Same int64
+	}) {
+		text, err := exec.Command(browser.Binary(), "intake", "--data", dir, "--source", "Tidewrack Clearance", file).Output()
+		require.NoError(t, err)
+		require.NoError(t, json.Unmarshal(text, &out))
+		return out
+	}
+	intake(files[0])
+	done := make(chan int64)
+	for _, f := range files[1:] {
+		go func() {
+			got := intake(f)
+			done <- got.New + got.Changed + got.Same
+		}()
+	}
+	assert.Equal(t, [2]int64{rows, rows}, [2]int64{<-done, <-done})
+	p := program(t, "serve", "--data", dir)
+	assert.Equal(t, int64(rows), ask[counts](t, p, "/api/counts").Rows)
+	cost := ask[[]find](t, p, "/api/finds?words=KR-000042")[0].Cost
+	assert.Contains(t, []int64{1100, 1200}, cost)
+	for _, ref := range []string{"KR-000001", "KR-019999"} {
+		assert.Equal(t, cost, ask[[]find](t, p, "/api/finds?words="+ref)[0].Cost, "one of the two, whole")
+	}
 }

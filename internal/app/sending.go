@@ -45,10 +45,9 @@ func (a *App) SendListings(ctx context.Context, ids []int64) (Sent, error) {
 	})
 }
 
-// SendPlan sends lines of an open plan: those with the ids, held ones among
-// them since a person named them, or all that may go where ids is nil. Lines
-// that a newer change has overtaken stay behind.
-func (a *App) SendPlan(ctx context.Context, planID int64, ids []int64) (Sent, error) {
+// SendPlan sends the lines of an open plan that a person chose: held ones only
+// where they were named. Lines that a newer change has overtaken stay behind.
+func (a *App) SendPlan(ctx context.Context, planID int64, choice store.PlanChoice) (Sent, error) {
 	p, err := store.Get[store.Plan](ctx, a.Store, planID)
 	if err != nil {
 		return Sent{}, err
@@ -57,7 +56,7 @@ func (a *App) SendPlan(ctx context.Context, planID int64, ids []int64) (Sent, er
 		return Sent{}, &Error{Conflict, "plan", "a newer plan has taken this one's place; look at that one"}
 	}
 	return a.send(ctx, &p.ID, func(tx store.Tx) (map[int64][]store.SendLine, error) {
-		list, err := tx.PlanSendables(p.ID, ids)
+		list, err := tx.PlanSendables(p.ID, choice)
 		if err != nil {
 			return nil, err
 		}

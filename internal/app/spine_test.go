@@ -56,13 +56,39 @@ func TestAProductsWholeWay(t *testing.T) {
 	}
 	assert.NotZero(t, held, "a cost that jumped is held")
 
+	var heldID, goID int64
+	for _, l := range lines.Rows {
+		if l.Verdict == "held" {
+			heldID = l.ID
+		} else {
+			goID = l.ID
+		}
+	}
 	before := w.market.Applied()
-	toGo, err := w.SendPlan(t.Context(), plan.ID, nil)
+	two, err := w.SendPlan(t.Context(), plan.ID, store.PlanChoice{Lines: []int64{heldID, goID}})
+	require.NoError(t, err)
+	w.idle()
+	assert.Equal(t, int64(2), two.Lines, "a held line goes when somebody names it")
+	plan, err = w.Store.OpenPlan(t.Context()) // worked out anew after the answers
+	require.NoError(t, err)
+	lines, err = w.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 500})
+	require.NoError(t, err)
+	held, before = held-1, w.market.Applied()
+	var left []int64
+	for _, l := range lines.Rows {
+		if l.Verdict == "go" {
+			left = append(left, l.ID)
+		}
+	}
+	toGo, err := w.SendPlan(t.Context(), plan.ID, store.PlanChoice{Except: left})
+	require.NoError(t, err)
+	assert.Zero(t, toGo.Lines)
+	toGo, err = w.SendPlan(t.Context(), plan.ID, store.PlanChoice{})
 	require.NoError(t, err)
 	w.idle()
 	assert.Equal(t, lines.Total-held, toGo.Lines)
 	assert.Equal(t, before+toGo.Lines, w.market.Applied())
-	again, err := w.SendPlan(t.Context(), plan.ID, nil)
+	again, err := w.SendPlan(t.Context(), plan.ID, store.PlanChoice{})
 	if err == nil {
 		assert.Zero(t, again.Lines)
 	} else {

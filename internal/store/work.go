@@ -253,10 +253,17 @@ func (tx Tx) Sendables(ids []int64) ([]Sendable, error) {
 	return out, tx.db.Raw(q+"l.state IN ('ready', 'refused') AND l.id IN ? ORDER BY l.id", ids).Scan(&out).Error
 }
 
-// PlanSendables are waiting lines of an open plan: those with the ids, or all
-// that may go where ids is nil. A line whose listing has moved on since, or is
-// on its way already, is not among them.
-func (tx Tx) PlanSendables(planID int64, ids []int64) ([]PlanLine, error) {
+// PlanChoice says which lines of a plan a person lets go. The zero value is all
+// that may go by themselves.
+type PlanChoice struct {
+	Lines  []int64 `json:"lines,omitempty" doc:"Only these, held ones among them; all that may go where left out"`
+	Except []int64 `json:"except,omitempty" doc:"Of all that may go, not these"`
+	Held   []int64 `json:"held,omitempty" doc:"And these held ones, which somebody has looked at"`
+}
+
+// PlanSendables are waiting lines of an open plan that were chosen. A line
+// whose listing has moved on since, or is on its way already, is not among them.
+func (tx Tx) PlanSendables(planID int64, c PlanChoice) ([]PlanLine, error) {
 	var out []PlanLine
 	q := tx.db.Model(&PlanLine{}).Select("plan_lines.*").Joins("JOIN plans p ON p.id = plan_lines.plan_id AND p.open").
 		Joins("JOIN listings l ON l.id = plan_lines.listing_id").
@@ -266,10 +273,11 @@ func (tx Tx) PlanSendables(planID int64, ids []int64) ([]PlanLine, error) {
 		Where("(plan_lines.to_price IS NULL OR l.floor IS NULL OR plan_lines.to_price >= l.floor)").
 		Where("(plan_lines.from_qty IS NULL OR plan_lines.from_qty = l.confirmed_quantity)").
 		Where("(plan_lines.to_qty IS NULL OR plan_lines.to_qty = 0 OR plan_lines.to_qty <= l.quantity)")
-	if ids == nil {
-		q = q.Where("plan_lines.verdict = 'go'")
+	if len(c.Lines) > 0 {
+		q = q.Where("plan_lines.id IN ?", c.Lines)
 	} else {
-		q = q.Where("plan_lines.id IN ?", ids)
+		none := []int64{0} // an empty list is no SQL
+		q = q.Where("(plan_lines.verdict = 'go' AND plan_lines.id NOT IN ? OR plan_lines.verdict = 'held' AND plan_lines.id IN ?)", append(none, c.Except...), append(none, c.Held...))
 	}
 	err := q.Order("CASE plan_lines.kind WHEN 'zero' THEN 0 WHEN 'no price' THEN 1 ELSE 2 END, plan_lines.id").Find(&out).Error
 	return out, err

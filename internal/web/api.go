@@ -406,11 +406,9 @@ func (s *server) watching(api huma.API) {
 	})
 	op(api, http.MethodPost, "/api/plans/{id}/send", "send-plan", "Send lines of a plan", func(ctx context.Context, in *struct {
 		ByID
-		Body struct {
-			Lines []int64 `json:"lines,omitempty" doc:"Which; all that may go where left out"`
-		}
+		Body store.PlanChoice
 	}) (app.Sent, error) {
-		return s.app.SendPlan(ctx, in.ID, in.Body.Lines)
+		return s.app.SendPlan(ctx, in.ID, in.Body)
 	})
 }
 

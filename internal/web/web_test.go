@@ -197,7 +197,9 @@ func TestBringingInThroughTheAPI(t *testing.T) {
 	var feed struct {
 		ID    int64
 		State string
-		Look  struct{ Columns []struct{ Name, Field string } }
+		Look  struct {
+			Columns []struct{ Name, Field string }
+		}
 	}
 	require.NoError(t, json.Unmarshal([]byte(got.text), &feed))
 	assert.Equal(t, "looked", feed.State)

@@ -33,7 +33,8 @@ export function useEvents() {
         const rest = (old ?? []).filter((r) => r.id !== run.id);
         return isOver(run) ? [...rest.filter((r) => !isOver(r)), run, ...rest.filter(isOver)] : [...rest, run];
       });
-      if (isOver(run)) refresh("today", "counts");
+      // A list that was asked for before may still come in and say otherwise: read it again.
+      if (isOver(run)) refresh("today", "counts", "runs");
     };
     // After a break everything may have moved.
     source.onopen = () => client.invalidateQueries();

@@ -1457,6 +1457,14 @@ export interface components {
             /** Format: int64 */
             width: number;
         };
+        PlanChoice: {
+            /** @description Of all that may go, not these */
+            except?: number[];
+            /** @description And these held ones, which somebody has looked at */
+            held?: number[];
+            /** @description Only these, held ones among them; all that may go where left out */
+            lines?: number[];
+        };
         PlanGroup: {
             /** Format: int64 */
             blocked: number;
@@ -1612,10 +1620,6 @@ export interface components {
         };
         "Sell-listingRequest": {
             sold: boolean;
-        };
-        "Send-planRequest": {
-            /** @description Which; all that may go where left out */
-            lines?: number[];
         };
         SendLineRow: {
             currency: string;
@@ -2822,7 +2826,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Send-planRequest"];
+                "application/json": components["schemas"]["PlanChoice"];
             };
         };
         responses: {

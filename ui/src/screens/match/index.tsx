@@ -122,7 +122,8 @@ function Desk({ match: m, after }: { match: Match; after: () => void }) {
     "listings",
   );
   const say = (body: { entry?: string; state?: "new entry" | "later" }) => {
-    if (!decide.isPending) decide.mutate(body, { onSuccess: after });
+    // What is decided leaves the list, perhaps before the answer is here: then this desk is gone already.
+    if (!decide.isPending) decide.mutateAsync(body).then(after, () => {}); // an error is shown above
   };
   useKeys({
     ...Object.fromEntries(list.map((c, i) => [String(i + 1), () => say({ entry: c.ref })])),

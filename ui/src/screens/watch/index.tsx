@@ -59,20 +59,24 @@ function Plan({ plan }: { plan: Schemas["PlanView"] }) {
   const total = plan.groups.reduce((n, g) => n + g.lines, 0);
   const may = plan.groups.reduce((n, g) => n + g.go, 0);
   const n = may - out.size + held.size;
-  const whole = list.rows.length === list.total;
   const chosen = new Set(
     list.rows.filter((l) => (l.verdict === "go" ? !out.has(l.id) : held.has(l.id))).map((l) => l.id),
   );
   const send = useDo(
-    (lines: number[] | undefined) =>
-      read(api.POST("/api/plans/{id}/send", { params: { path: { id: plan.id } }, body: { lines } })),
+    () =>
+      read(
+        api.POST("/api/plans/{id}/send", {
+          params: { path: { id: plan.id } },
+          body: { except: [...out], held: [...held] },
+        }),
+      ),
     "plan",
     "sendouts",
     "runs",
   );
   const act = () => {
-    if (n < 1 || send.isPending || (!whole && out.size + held.size > 0)) return;
-    send.mutate(out.size + held.size > 0 ? [...chosen] : undefined, {
+    if (n < 1 || send.isPending) return;
+    send.mutate(undefined, {
       onSuccess: (s) => {
         if (s.send_outs.length) go(`/send/${s.send_outs[0]}`);
       },
@@ -84,7 +88,6 @@ function Plan({ plan }: { plan: Schemas["PlanView"] }) {
     if (l.verdict === "blocked") return;
     if (!next.delete(l.id)) next.add(l.id);
     (l.verdict === "go" ? setOut : setHeld)(next);
-    if (!whole) list.more();
   };
   useKeys({ ".": act });
   const opened = list.rows.find((l) => l.id === a.open);
