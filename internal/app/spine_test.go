@@ -64,7 +64,6 @@ func TestAProductsWholeWay(t *testing.T) {
 			goID = l.ID
 		}
 	}
-	before := w.market.Applied()
 	two, err := w.SendPlan(t.Context(), plan.ID, store.PlanChoice{Lines: []int64{heldID, goID}})
 	require.NoError(t, err)
 	w.idle()
@@ -73,7 +72,8 @@ func TestAProductsWholeWay(t *testing.T) {
 	require.NoError(t, err)
 	lines, err = w.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 500})
 	require.NoError(t, err)
-	held, before = held-1, w.market.Applied()
+	held--
+	before := w.market.Applied()
 	var left []int64
 	for _, l := range lines.Rows {
 		if l.Verdict == "go" {

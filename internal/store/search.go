@@ -96,7 +96,7 @@ type FoundRow struct {
 	Units      int64      `json:"units"`
 	ProductID  *int64     `json:"product_id" doc:"Ours, where it is one"`
 	SKU        string     `json:"sku"`
-	Sites      string     `json:"sites" doc:"Where it is listed and in what state, as 'Quaymarket GB live, …'"`
+	Sites      string     `json:"sites" doc:"Where it is listed and in what state, as 'live on Quaymarket GB, …'"`
 	Profit     *int64     `json:"profit" doc:"Left of a sale on the first of those sites"`
 	ProfitCur  string     `json:"profit_currency"`
 	Note       string     `json:"note"`
@@ -104,7 +104,7 @@ type FoundRow struct {
 }
 
 const foundColumns = `sp.id, sp.source_id, u.name AS supplier, sp.ref, sp.gtin, sp.title, sp.brand, sp.category, sp.cost, sp.currency, sp.stock, sp.stock_state, sp.gone, sp.units_per_item AS units,
-	p.id AS product_id, coalesce(p.sku, '') AS sku, coalesce((SELECT group_concat(s.name || ' ' || l.state, ', ') FROM listings l JOIN sites s ON s.id = l.site_id WHERE l.product_id = p.id), '') AS sites,
+	p.id AS product_id, coalesce(p.sku, '') AS sku, coalesce((SELECT group_concat(l.state || ' on ' || s.name, ', ') FROM listings l JOIN sites s ON s.id = l.site_id WHERE l.product_id = p.id), '') AS sites,
 	(SELECT l.profit FROM listings l WHERE l.product_id = p.id ORDER BY l.id LIMIT 1) AS profit, coalesce((SELECT l.currency FROM listings l WHERE l.product_id = p.id ORDER BY l.id LIMIT 1), '') AS profit_cur,
 	coalesce(f.note, '') AS note, f.kept_at`
 

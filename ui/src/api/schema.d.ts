@@ -1187,7 +1187,7 @@ export interface components {
             /** @description On which site that is */
             site: string;
             site_currency: string;
-            /** @description Where it is listed and in what state, as 'Quaymarket GB live, …' */
+            /** @description Where it is listed and in what state, as 'live on Quaymarket GB, …' */
             sites: string;
             sku: string;
             /** Format: int64 */
@@ -1815,7 +1815,7 @@ export interface components {
             profit: number | null;
             profit_currency: string;
             ref: string;
-            /** @description Where it is listed and in what state, as 'Quaymarket GB live, …' */
+            /** @description Where it is listed and in what state, as 'live on Quaymarket GB, …' */
             sites: string;
             sku: string;
             /** Format: int64 */

@@ -44,7 +44,7 @@ export function Frame() {
         borderColor="hair"
         display="flex"
         alignItems="center"
-        gap="4"
+        gap="3"
         flexShrink={0}
       >
         <Link to="/" aria-label="Easy Margin, Today">
@@ -60,7 +60,7 @@ export function Frame() {
           </chakra.span>
         </Link>
         <Plain stop={away[0]} on={here("/")} jumping={jumping} />
-        <chakra.nav aria-label="The work" display="flex" position="relative" flex="1" maxW="560px" minW="340px">
+        <chakra.nav aria-label="The work" display="flex" position="relative" flex="1" maxW="560px" minW="300px">
           <chakra.div
             position="absolute"
             left="10%"

@@ -144,16 +144,16 @@ const columns: Column<Find>[] = [
   {
     key: "title",
     head: "Product",
-    width: "minmax(200px, 1fr)",
+    width: "minmax(150px, 1.5fr)",
     cell: (r) => (
       <span title={r.note || undefined}>
         {r.title} {r.units > 1 && <Word>pack of {r.units}</Word>} {r.kept && <Word>kept</Word>}
       </span>
     ),
   },
-  { key: "gtin", head: "Number", width: "116px", cell: (r) => <Code>{r.gtin}</Code> },
-  { key: "supplier", head: "Supplier", width: "150px", cell: (r) => r.supplier },
-  { key: "ref", head: "Ref", width: "92px", cell: (r) => <Code>{r.ref}</Code> },
+  { key: "gtin", head: "Number", width: "112px", cell: (r) => <Code>{r.gtin}</Code> },
+  { key: "supplier", head: "Supplier", width: "minmax(80px, 0.7fr)", cell: (r) => r.supplier },
+  { key: "ref", head: "Ref", width: "84px", cell: (r) => <Code>{r.ref}</Code> },
   {
     key: "cost",
     head: "Cost",
@@ -164,7 +164,7 @@ const columns: Column<Find>[] = [
   {
     key: "stock",
     head: "Stock",
-    width: "64px",
+    width: "52px",
     right: true,
     cell: (r) =>
       r.gone ? (
@@ -178,7 +178,7 @@ const columns: Column<Find>[] = [
   {
     key: "ours",
     head: "Ours",
-    width: "150px",
+    width: "minmax(90px, 0.8fr)",
     cell: (r) =>
       r.sites ? <Word tone="good">{r.sites}</Word> : r.product_id ? <Word>a product</Word> : <Quiet>no</Quiet>,
   },
