@@ -10,7 +10,7 @@ import (
 )
 
 func main() {
-	debug.SetGCPercent(50) // a million rows pass through; keep what has passed from piling up
+	debug.SetGCPercent(30) // a million rows pass through; keep what has passed from piling up
 	if err := root().Execute(); err != nil {
 		fmt.Fprintln(os.Stderr, "easymargin:", err)
 		if errors.Is(err, errHeld) {
