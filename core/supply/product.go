@@ -79,6 +79,20 @@ type Product struct {
 // Attribute is a column that is no field, by its own name.
 type Attribute struct{ Name, Value string }
 
+// Item is a product with its digests, which are asked for several times on a
+// product's way and cost as much as reading it.
+type Item struct {
+	Product
+	Hash  int64 // of the ref, RefHash
+	Print int64 // Fingerprint
+}
+
+// Digested is a product with its digests. It must not be changed afterwards.
+func Digested(p Product) Item { return Item{p, RefHash(p.Ref), p.Fingerprint()} }
+
+// Digest fills the digests in.
+func (i *Item) Digest() { i.Hash, i.Print = RefHash(i.Ref), i.Fingerprint() }
+
 // Field is one named value of a product as text.
 type Field struct{ Name, Value string }
 

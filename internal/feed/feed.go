@@ -119,7 +119,7 @@ type Settings struct {
 // Row is one row read: either a product, or problems for which it is set aside.
 type Row struct {
 	Number   int
-	Product  supply.Product
+	Product  supply.Item // with its digests, where there are no problems
 	Problems []supply.Problem
 	Warnings []string
 	Repeat   bool // an exact repeat of an earlier row
@@ -256,10 +256,10 @@ func (f *File) Read(s Settings, yield func(*Row) error) error {
 		row := p.row(r)
 		row.record, row.columns, row.signs = r, len(f.look.Columns), f.signs
 		if len(row.Problems) == 0 {
-			key, print := supply.RefHash(row.Product.Ref), row.Product.Fingerprint()
-			if was, _, ok := seen.Get(key); !ok {
-				seen.Put(key, print, 1)
-			} else if was == print {
+			row.Product.Digest()
+			if was, _, ok := seen.Get(row.Product.Hash); !ok {
+				seen.Put(row.Product.Hash, row.Product.Print, 1)
+			} else if was == row.Product.Print {
 				row.Repeat = true
 			} else {
 				row.Problems = []supply.Problem{{Column: p.column("ref"), Value: row.Product.Ref, Reason: "this ref came before in this file with other values; the first was kept"}}

@@ -64,7 +64,7 @@ func (r *Row) JSON() map[string]any {
 	if warnings == nil {
 		warnings = []string{}
 	}
-	return map[string]any{"row": r.Number, "fields": fieldsJSON(&r.Product), "attributes": attributes, "warnings": warnings}
+	return map[string]any{"row": r.Number, "fields": fieldsJSON(&r.Product.Product), "attributes": attributes, "warnings": warnings}
 }
 
 func fieldsJSON(p *supply.Product) map[string]any {

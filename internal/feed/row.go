@@ -143,7 +143,7 @@ func (p *parser) row(r *Record) *Row {
 		row.Problems = []supply.Problem{{Value: clip(strings.Join(r.Cells, " "), 200), Reason: r.Broken}}
 		return row
 	}
-	out := &row.Product
+	out := &row.Product.Product
 	if n := len(p.look.Columns); len(r.Cells) > n {
 		if more := (&Record{Cells: r.Cells[n:]}); !more.blank() {
 			row.Warnings = append(row.Warnings, fmt.Sprintf("%d cells beyond the header were left out", len(r.Cells)-n))

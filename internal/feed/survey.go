@@ -69,10 +69,7 @@ func (f *File) survey(s Settings) error {
 		}
 	}
 	f.look.Rows, f.look.Currency = 0, ""
-	err := f.kind.records(f.in, &f.base, func(r *Record) bool {
-		if r.blank() {
-			return true
-		}
+	err := f.ahead(func(r *Record) bool {
 		f.look.Rows++
 		for i, cell := range r.Cells {
 			if i >= n {

@@ -35,7 +35,7 @@ type Intake struct {
 	stocked bitmap // ids that have stock
 	away    bitmap // ids that are gone, or were missing from the last feed
 	gone    bitmap // ids that are gone
-	fresh   []*supply.Product
+	fresh   []*supply.Item
 	room    []any
 	json    []byte
 	aside   []SetAside // waiting to be written
@@ -154,9 +154,8 @@ func (in *Intake) prepare(query string) (*sql.Stmt, error) {
 
 // Put takes one row, which must not be changed afterwards. cells are the row
 // as the file has it, for the case that it can't be taken after all.
-func (in *Intake) Put(row int, p *supply.Product, cells func() []string) error {
-	fingerprint, hash := p.Fingerprint(), supply.RefHash(p.Ref)
-	was, id, known := in.known.Get(hash)
+func (in *Intake) Put(row int, p *supply.Item, cells func() []string) error {
+	was, id, known := in.known.Get(p.Hash)
 	if !known && in.update && (p.Title == "" || p.Cost.Minor == 0) {
 		return in.SetAside(row, p.Ref, cells(), []supply.Problem{{Value: p.Ref, Reason: "this ref is not known yet, and an update can't add it without a title and a cost"}})
 	}
@@ -171,7 +170,7 @@ func (in *Intake) Put(row int, p *supply.Product, cells func() []string) error {
 			return in.insert()
 		}
 		return nil
-	case was == fingerprint && !in.away.has(id):
+	case was == p.Print && !in.away.has(id):
 		in.figures.Known++
 		in.figures.Same++
 		in.seen.set(id)
@@ -241,7 +240,7 @@ func (in *Intake) insert() error {
 		units_per_item, details, fingerprint, gone, missing, first_feed_id, changed_feed_id) VALUES ` + row + strings.Repeat(","+row, n-1)
 	args := in.room[:0]
 	for _, p := range in.fresh {
-		args = append(append(args, p.Ref, supply.RefHash(p.Ref)), in.columns(p)...)
+		args = in.columns(append(args, p.Ref, p.Hash), &p.Product, p.Print)
 	}
 	in.room = args
 	st, err := in.prepare(query)
@@ -258,9 +257,9 @@ func (in *Intake) insert() error {
 	}
 	for i, p := range in.fresh { // ids of one statement follow one another
 		id := last - int64(n-1-i)
-		in.known.Put(supply.RefHash(p.Ref), p.Fingerprint(), id)
+		in.known.Put(p.Hash, p.Print, id)
 		in.seen.set(id)
-		in.restock(id, p)
+		in.restock(id, &p.Product)
 	}
 	in.fresh = in.fresh[:0]
 	return nil
@@ -275,14 +274,14 @@ func (in *Intake) restock(id int64, p *supply.Product) {
 	}
 }
 
-// columns are the values that change with a row, from gtin to fingerprint.
-func (in *Intake) columns(p *supply.Product) []any {
+// columns appends the values that change with a row, from gtin to fingerprint.
+func (in *Intake) columns(to []any, p *supply.Product, print int64) []any {
 	in.json = appendDetails(in.json[:0], p)
-	return []any{p.GTIN, p.GTINStatus, p.Brand, p.Title, p.Category, p.Cost.Minor, string(p.Cost.Currency), p.Stock.Count, string(p.Stock.State),
-		p.UnitsPerItem, string(in.json), p.Fingerprint()}
+	return append(to, p.GTIN, p.GTINStatus, p.Brand, p.Title, p.Category, p.Cost.Minor, string(p.Cost.Currency), p.Stock.Count, string(p.Stock.State),
+		p.UnitsPerItem, string(in.json), print)
 }
 
-func (in *Intake) change(id int64, p *supply.Product) error {
+func (in *Intake) change(id int64, p *supply.Item) error {
 	before, gone, missing, err := in.read(id)
 	if err != nil {
 		return err
@@ -292,13 +291,13 @@ func (in *Intake) change(id int64, p *supply.Product) error {
 	}
 	after := *p
 	if in.update {
-		after = p.Overlay(&before)
+		after = supply.Digested(p.Overlay(&before))
 	}
-	changes := supply.Diff(&before, &after)
+	changes := supply.Diff(&before, &after.Product)
 	if gone {
 		changes = append(changes, supply.Change{Field: "listed", Before: "gone", After: "listed"})
 	}
-	if len(changes) == 0 && before.Fingerprint() == after.Fingerprint() && missing == 0 {
+	if len(changes) == 0 && before.Fingerprint() == after.Print && missing == 0 {
 		in.figures.Same++
 		return nil
 	}
@@ -318,13 +317,13 @@ func (in *Intake) change(id int64, p *supply.Product) error {
 			return err
 		}
 	}
-	in.known.Put(supply.RefHash(p.Ref), after.Fingerprint(), id)
-	in.restock(id, &after)
+	in.known.Put(p.Hash, after.Print, id)
+	in.restock(id, &after.Product)
 	in.away.clear(id)
 	in.gone.clear(id)
 	return in.exec(`UPDATE supplier_products SET gtin = ?, gtin_status = ?, brand = ?, title = ?, category = ?, cost = ?, currency = ?, stock = ?,
 		stock_state = ?, units_per_item = ?, details = ?, fingerprint = ?, gone = 0, missing = 0, changed_feed_id = ? WHERE id = ?`,
-		append(in.columns(&after), in.feedID, id)...)
+		append(in.columns(nil, &after.Product, after.Print), in.feedID, id)...)
 }
 
 func (in *Intake) log(id int64, c supply.Change) error {

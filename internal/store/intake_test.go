@@ -52,7 +52,8 @@ func (x *supplier) take(rows []supply.Product, missingGone int64) supply.Figures
 	in, err := x.BeginIntake(ctxOf, f, x.source, int64(len(rows)))
 	require.NoError(x.t, err)
 	for i := range rows {
-		require.NoError(x.t, in.Put(i+2, &rows[i], func() []string { return nil }))
+		item := supply.Digested(rows[i])
+		require.NoError(x.t, in.Put(i+2, &item, func() []string { return nil }))
 	}
 	fig, err := in.Finish(missingGone)
 	require.NoError(x.t, err)
@@ -185,7 +186,7 @@ func TestARolledBackIntakeLeavesNothing(t *testing.T) {
 	require.NoError(t, x.Create(ctxOf, &f))
 	in, err := x.BeginIntake(ctxOf, f, x.source, 1)
 	require.NoError(t, err)
-	p := product("A", 900, 0, "Other")
+	p := supply.Digested(product("A", 900, 0, "Other"))
 	require.NoError(t, in.Put(2, &p, func() []string { return nil }))
 	require.NoError(t, in.SetAside(3, "", []string{"x"}, []supply.Problem{{Reason: "the ref is missing"}}))
 	_, err = in.Finish(1)
