@@ -74,8 +74,10 @@ func TestTheMorning(t *testing.T) {
 	// Bring in.
 	s.sees("div", "has not been fetched yet")
 	s.keys('j', 's')
-	s.in("Fernhollow Wholesale", "Fetch now")
-	s.in("Fernhollow Wholesale", "Look at the new feed")
+	s.sees("section[aria-label='Fernhollow Wholesale'] button", `Fetch now\s*\.`)
+	s.keys('.')
+	s.sees("section[aria-label='Fernhollow Wholesale'] button", `Look at the new feed\s*\.`)
+	s.keys('.')
 	s.sees("th", "Read as")
 	s.keys('.')
 	s.sees("dt", "rows read")

@@ -94,7 +94,14 @@ func Weigh(p Product, entries []Entry) ([]Candidate, State) {
 		}
 		share, differs := likeness(p.Title, e.Title)
 		c.Differs = differs
+		theirs, ours := firstFigure(differs), ""
+		if theirs != "" {
+			_, lacks := likeness(e.Title, p.Title)
+			ours = firstFigure(lacks)
+		}
 		switch {
+		case ours != "": // 600 ml is not 300 ml, however alike the words are
+			put(false, 10, "the titles' figures differ: "+theirs+" here, "+ours+" at the supplier")
 		case share >= 60:
 			put(true, share/5, "titles agree")
 		case share < 25:
@@ -144,6 +151,16 @@ func likeness(a, b string) (int, []string) {
 		return 0, nil
 	}
 	return 100 * both / all, differs
+}
+
+// firstFigure is the first of some words that begins with a digit, "" for none.
+func firstFigure(words []string) string {
+	for _, w := range words {
+		if w[0] >= '0' && w[0] <= '9' {
+			return w
+		}
+	}
+	return ""
 }
 
 func containsWords(title, brand string) bool {

@@ -26,6 +26,8 @@ func TestOnlyAWholeUnopposedNumberIsCertain(t *testing.T) {
 		"no number":                   {func(p *match.Product, _ *match.Entry) { p.GTIN = "" }, match.Several},
 		"a case for the single item":  {func(p *match.Product, _ *match.Entry) { p.GTIN, p.Inside = "19521000100017", "09521000100010" }, match.Several},
 		"a title that says elsewise":  {func(_ *match.Product, e *match.Entry) { e.Title = "Down quilt, three season" }, match.Several},
+		"another size in the title":   {func(_ *match.Product, e *match.Entry) { e.Title = "Tarnwick Trail Titanium mug 600 ml" }, match.Several},
+		"a size only one title gives": {func(_ *match.Product, e *match.Entry) { e.Title = "Tarnwick Trail Titanium mug" }, match.Certain},
 		"a brand within the title":    {func(p *match.Product, e *match.Entry) { p.Brand, e.Brand = "TW Supplies", "Tarnwick" }, match.Certain},
 		"a pack that the title names": {func(_ *match.Product, e *match.Entry) { e.Units = 6 }, match.Several},
 	} {
@@ -46,4 +48,15 @@ func TestTwoEntriesWithOneNumberWantAPerson(t *testing.T) {
 	assert.Equal(t, match.Several, state)
 	assert.Equal(t, "one", got[0].Ref, "the likelier stands first")
 	assert.Contains(t, got[1].Differs, "twin")
+}
+
+// Without a number to go by, the size decides which of two like titles is first.
+func TestAnotherSizeSpeaksAgainst(t *testing.T) {
+	p := match.Product{Title: "Tarnwick Trail mug, titanium, 300 ml", Brand: "Tarnwick"}
+	got, _ := match.Weigh(p, []match.Entry{
+		{Ref: "600", Title: "Tarnwick Trail Titanium mug 600 ml", Brand: "Tarnwick"}, {Ref: "300", Title: "Tarnwick Trail Titanium mug 300 ml", Brand: "Tarnwick"}})
+	assert.Equal(t, "300", got[0].Ref)
+	assert.Contains(t, got[0].Evidence, match.Evidence{For: true, Words: "titles agree"})
+	assert.Contains(t, got[1].Evidence, match.Evidence{Words: "the titles' figures differ: 600 here, 300 at the supplier"})
+	assert.NotContains(t, got[1].Evidence, match.Evidence{For: true, Words: "titles agree"})
 }

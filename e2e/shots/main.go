@@ -66,6 +66,7 @@ func run(dir string) (err error) {
 	s.goTo("/match")
 	s.page.MustElementR("article", "for:")
 	s.page.MustElementR("[role=option]", "walking poles").MustClick()
+	s.page.MustElementR("h2", "walking poles")
 	s.page.MustElementR("article", "against:")
 	s.take("match")
 	s.goTo("/price?sort=title&open=40")

@@ -155,7 +155,7 @@ function Desk({ match: m, after }: { match: Match; after: () => void }) {
           brand={m.brand}
           number={m.gtin}
           more={m.gtin_status === "leading zeros" ? "zeros put back" : ""}
-          units={m.units ? `${m.units} in one` : ""}
+          units={m.units > 1 ? `${m.units} in one` : ""}
         >
           <Code>{m.ref}</Code> <Money minor={m.cost} currency={m.currency} unit />{" "}
           <Quiet>{m.stock_state === "known" ? `${m.stock} in stock` : m.stock_state}</Quiet>

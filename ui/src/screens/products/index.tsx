@@ -32,7 +32,7 @@ export function Products() {
           ...states.map((s) => ({
             to: address(s),
             label: s[0].toUpperCase() + s.slice(1),
-            count: counts?.[s],
+            count: words ? undefined : counts?.[s], // those of all products are not those of a search
             on: state === s,
           })),
         ]}

@@ -16,8 +16,9 @@ const ways: [Way, string][] = [
 ];
 
 /** BringIn is every way in on one strip: a file that is dropped or chosen, an
- * address, a page, something pasted, or one product typed in. */
-export function BringIn() {
+ * address, a page, something pasted, or one product typed in. It has the key of
+ * the main action where it is what comes next. */
+export function BringIn({ next }: { next: boolean }) {
   const go = useNavigate();
   const file = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
@@ -25,7 +26,7 @@ export function BringIn() {
   const bring = useDo((x: { file: Blob; name: string }) => bringIn(x.file, x.name), "feeds", "sources");
   const take = (x: Blob | undefined, name: string) =>
     x && bring.mutate({ file: x, name }, { onSuccess: (feed) => go(`/sources/feeds/${feed.id}`) });
-  useKeys({ ".": () => file.current?.click() });
+  useKeys({ ".": () => file.current?.click() }, next);
   return (
     <chakra.div py="2">
       <chakra.section
@@ -70,8 +71,8 @@ export function BringIn() {
             take(f, f?.name ?? "");
           }}
         />
-        <Button look="main" onClick={() => file.current?.click()} disabled={bring.isPending}>
-          Choose a file <Key>.</Key>
+        <Button look={next ? "main" : undefined} onClick={() => file.current?.click()} disabled={bring.isPending}>
+          Choose a file {next && <Key>.</Key>}
         </Button>
         {ways.map(([w, label]) => (
           <Button key={w} aria-expanded={way === w} onClick={() => setWay(way === w ? null : w)}>

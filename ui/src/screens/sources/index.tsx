@@ -5,7 +5,7 @@ import { Empty, Tabs, Title, Trouble } from "../../parts/controls";
 import { BringIn } from "./bringin";
 import { Finds } from "./finds";
 import { SettingsPanel } from "./settings";
-import { SourceBlock } from "./source";
+import { SourceBlock, waiting } from "./source";
 
 /** Sources are the ways suppliers' products reach us, where new ones come in, and where all of them are searched. */
 export function Sources() {
@@ -14,6 +14,9 @@ export function Sources() {
   const sources = data ?? [];
   const finding = a.get("tab") === "find";
   const open = sources.find((s) => s.id === a.open);
+  // What comes next has the key: a feed to look at, else a list never fetched, else another file.
+  const next =
+    sources.find((s) => waiting(s)) ?? sources.find((s) => s.kind === "address" && s.feeds.length === 0 && !s.taken);
   return (
     <>
       <Title
@@ -37,7 +40,7 @@ export function Sources() {
         <Finds />
       ) : (
         <>
-          <BringIn />
+          <BringIn next={!next} />
           <chakra.div display="flex" flex="1" minH="0" gap="4">
             <chakra.div flex="1" minW="0" overflowY="auto">
               {data && sources.length === 0 && (
@@ -47,7 +50,12 @@ export function Sources() {
                 </Empty>
               )}
               {sources.map((s) => (
-                <SourceBlock key={s.id} source={s} onSet={() => a.setOpen(a.open === s.id ? null : s.id)} />
+                <SourceBlock
+                  key={s.id}
+                  source={s}
+                  next={s === next}
+                  onSet={() => a.setOpen(a.open === s.id ? null : s.id)}
+                />
               ))}
             </chakra.div>
             {open && <SettingsPanel key={open.id} source={open} onClose={() => a.setOpen(null)} />}

@@ -3,21 +3,29 @@ import { Link, useNavigate } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo } from "../../api/queries";
 import { time } from "../../parts/clock";
-import { Button, Code, Quiet, Trouble, Word } from "../../parts/controls";
+import { Button, Code, Key, Quiet, Trouble, Word } from "../../parts/controls";
+import { useKeys } from "../../parts/keys";
 import { tone, words } from "./words";
 
 type Source = Schemas["SourceView"];
 type FeedView = Schemas["FeedView"];
 
-/** SourceBlock is one source: its health, its newest feeds, and what is done with it. */
-export function SourceBlock({ source: s, onSet }: { source: Source; onSet: () => void }) {
+/** waiting is the source's feed that waits to be looked at. */
+export const waiting = (s: Source) => s.feeds.find((f) => f.state === "looked" || f.state === "held");
+
+/** SourceBlock is one source: its health, its newest feeds, and what is done
+ * with it; the next thing to do by the key of the main action. */
+export function SourceBlock({ source: s, next, onSet }: { source: Source; next: boolean; onSet: () => void }) {
   const { data: clock } = useClock();
   const go = useNavigate();
   const fetchIt = useDo(
     (id: number) => read(api.POST("/api/sources/{id}/fetch", { params: { path: { id } } })),
     "runs",
   );
-  const waits = s.feeds.find((f) => f.state === "looked" || f.state === "held");
+  const waits = waiting(s);
+  const look = () => waits && go(`/sources/feeds/${waits.id}`);
+  const fetchNow = () => !fetchIt.isPending && fetchIt.mutate(s.id);
+  useKeys({ ".": waits ? look : fetchNow }, next);
   const cells = "104px 90px repeat(6, minmax(52px, 80px)) minmax(90px, 1fr)";
   return (
     <chakra.section aria-label={s.name} mb="5">
@@ -46,16 +54,21 @@ export function SourceBlock({ source: s, onSet }: { source: Source; onSet: () =>
         <chakra.span flex="1" />
         <Health feeds={s.feeds} />
         {waits && (
-          <Button size="small" look="main" onClick={() => go(`/sources/feeds/${waits.id}`)}>
-            {waits.state === "held" ? "Compare the held feed" : "Look at the new feed"}
+          <Button size="small" look="main" onClick={look}>
+            {waits.state === "held" ? "Compare the held feed" : "Look at the new feed"} {next && <Key>.</Key>}
           </Button>
         )}
         <Button size="small" look="plain" onClick={onSet}>
           Settings
         </Button>
         {s.kind === "address" && (
-          <Button size="small" disabled={fetchIt.isPending} onClick={() => fetchIt.mutate(s.id)}>
-            Fetch now
+          <Button
+            size="small"
+            look={next && !waits ? "main" : undefined}
+            disabled={fetchIt.isPending}
+            onClick={fetchNow}
+          >
+            Fetch now {next && !waits && <Key>.</Key>}
           </Button>
         )}
       </chakra.div>
