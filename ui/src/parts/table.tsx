@@ -14,14 +14,14 @@ export type Column<T> = {
 
 export type Sorting = { sort: string; desc: boolean };
 
+/** Rows is as much of a list as has been read, as useParts gives it. */
+export type Rows<T> = { rows: T[]; total: number; more?: () => void; loading?: boolean };
+
 type Props<T> = {
   label: string;
-  rows: T[];
-  total: number;
+  list: Rows<T>;
   columns: Column<T>[];
-  id: (row: T) => number;
   group?: (row: T, before: T | undefined) => ReactNode; // a heading before a row
-  onMore?: () => void;
   onOpen?: (row: T) => void;
   onAct?: (row: T) => void; // the row's main action, by "."
   selected?: Set<number>;
@@ -29,7 +29,6 @@ type Props<T> = {
   open?: number | null;
   sorting?: Sorting;
   onSort?: (s: Sorting) => void;
-  loading?: boolean;
   empty?: ReactNode;
   active?: boolean; // whether keys go to this table
 };
@@ -38,32 +37,32 @@ const rowHeight = 34;
 
 /** DataTable is a list of any length: only what is seen is drawn, more is read
  * as it is scrolled to. Arrows move, Enter opens, Space selects, "." acts. */
-export function DataTable<T>(p: Props<T>) {
+export function DataTable<T extends { id: number }>(p: Props<T>) {
+  const { rows, total, more, loading } = p.list;
   const scroll = useRef<HTMLDivElement>(null);
   const [at, setAt] = useState(-1);
   const virtual = useVirtualizer({
-    count: p.rows.length,
+    count: rows.length,
     getScrollElement: () => scroll.current,
-    estimateSize: (i) => (p.group?.(p.rows[i], p.rows[i - 1]) ? rowHeight + 34 : rowHeight),
+    estimateSize: (i) => (p.group?.(rows[i], rows[i - 1]) ? rowHeight + 34 : rowHeight),
     overscan: 12,
-    getItemKey: (i) => p.id(p.rows[i]),
+    getItemKey: (i) => rows[i].id,
   });
   const items = virtual.getVirtualItems();
   const last = items.at(-1)?.index ?? -1;
-  const { onMore } = p;
   useEffect(() => {
-    if (last >= 0 && last >= p.rows.length - 20 && p.rows.length < p.total) onMore?.();
-  }, [last, p.rows.length, p.total, onMore]);
+    if (last >= 0 && last >= rows.length - 20 && rows.length < total) more?.();
+  }, [last, rows.length, total, more]);
   // Group headings change the heights of rows that are already measured by guess.
   // biome-ignore lint/correctness/useExhaustiveDependencies: measured anew whenever rows change
-  useEffect(() => virtual.measure(), [p.rows]);
+  useEffect(() => virtual.measure(), [rows]);
 
   const move = (to: number) => {
-    const next = Math.max(0, Math.min(p.rows.length - 1, to));
+    const next = Math.max(0, Math.min(rows.length - 1, to));
     setAt(next);
     virtual.scrollToIndex(next);
   };
-  const row = p.rows[at];
+  const row = rows[at];
   useKeys(
     {
       ArrowDown: () => move(at + 1),
@@ -71,12 +70,12 @@ export function DataTable<T>(p: Props<T>) {
       PageDown: () => move(at + 15),
       PageUp: () => move(at - 15),
       Home: () => move(0),
-      End: () => move(p.rows.length - 1),
+      End: () => move(rows.length - 1),
       ...(row && p.onOpen ? { Enter: () => p.onOpen?.(row) } : {}),
       ...(row && p.onSelect ? { " ": () => p.onSelect?.(row) } : {}),
       ...(row && p.onAct ? { ".": () => p.onAct?.(row) } : {}),
     },
-    p.active !== false && p.rows.length > 0,
+    p.active !== false && rows.length > 0,
   );
 
   const tracks = (p.onSelect ? "34px " : "") + p.columns.map((c) => c.width).join(" ");
@@ -87,7 +86,7 @@ export function DataTable<T>(p: Props<T>) {
     <chakra.div
       role="grid"
       aria-label={p.label}
-      aria-rowcount={p.total}
+      aria-rowcount={total}
       display="flex"
       flexDirection="column"
       flex="1"
@@ -148,10 +147,10 @@ export function DataTable<T>(p: Props<T>) {
         tabIndex={0}
         aria-label={`${p.label}, rows`}
       >
-        {p.rows.length === 0 ? (
+        {rows.length === 0 ? (
           <div role="row">
             <div role="gridcell">
-              {p.loading ? (
+              {loading ? (
                 <chakra.div py="10" textAlign="center" color="quiet">
                   Reading…
                 </chakra.div>
@@ -163,8 +162,8 @@ export function DataTable<T>(p: Props<T>) {
         ) : (
           <chakra.div position="relative" h={`${virtual.getTotalSize()}px`}>
             {items.map((v) => {
-              const r = p.rows[v.index];
-              const head = p.group?.(r, p.rows[v.index - 1]);
+              const r = rows[v.index];
+              const head = p.group?.(r, rows[v.index - 1]);
               return (
                 <chakra.div
                   key={v.key}
@@ -210,8 +209,8 @@ export function DataTable<T>(p: Props<T>) {
 
 type RowProps<T> = { table: Props<T>; row: T; tracks: string; index: number; at: boolean; onPoint: () => void };
 
-function Row<T>({ table: p, row, tracks, index, at, onPoint }: RowProps<T>) {
-  const id = p.id(row);
+function Row<T extends { id: number }>({ table: p, row, tracks, index, at, onPoint }: RowProps<T>) {
+  const id = row.id;
   const chosen = p.selected?.has(id);
   return (
     <chakra.div

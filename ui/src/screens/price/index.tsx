@@ -58,11 +58,7 @@ function Prices() {
         <Trouble error={list.error} retry={list.retry} />
         <DataTable
           label="Prices"
-          rows={list.rows}
-          total={list.total}
-          onMore={list.more}
-          loading={list.loading}
-          id={(l) => l.id}
+          list={list}
           open={a.open}
           onOpen={(l) => a.setOpen(l.id)}
           sorting={a.sorting ?? { sort: "title", desc: false }}

@@ -41,11 +41,7 @@ export function Products() {
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <DataTable
           label="Products"
-          rows={list.rows}
-          total={list.total}
-          onMore={list.more}
-          loading={list.loading}
-          id={(l) => l.id}
+          list={list}
           open={a.open}
           onOpen={(l) => a.setOpen(l.id)}
           sorting={a.sorting ?? { sort: "title", desc: false }}

@@ -79,11 +79,7 @@ function Ready({ tab, counts }: { tab: string; counts?: Schemas["Counts"] }) {
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <DataTable
           label={refused ? "Refused listings" : "Ready listings"}
-          rows={list.rows}
-          total={list.total}
-          onMore={list.more}
-          loading={list.loading}
-          id={(l) => l.id}
+          list={list}
           selected={chosen}
           onSelect={(l) => {
             const next = new Set(chosen);
@@ -154,11 +150,7 @@ function SendOuts({ counts }: { counts?: Schemas["Counts"] }) {
       <Trouble error={list.error} retry={list.retry} />
       <DataTable
         label="Send-outs"
-        rows={list.rows}
-        total={list.total}
-        onMore={list.more}
-        loading={list.loading}
-        id={(o) => o.id}
+        list={list}
         onOpen={(o) => go(`/send/${o.id}`)}
         empty={
           <Empty title="Nothing was sent yet">

@@ -113,11 +113,7 @@ export function SendOut() {
       />
       <DataTable
         label="Lines of this send-out"
-        rows={list.rows}
-        total={list.total}
-        onMore={list.more}
-        loading={list.loading}
-        id={(x) => x.id}
+        list={list}
         empty={<Empty title="No such lines">None of this send-out's lines is in this state.</Empty>}
         onOpen={(x) => x.state === "refused" && !o?.plan_id && go(`/send?tab=refused&open=${x.listing_id}`)}
         columns={[

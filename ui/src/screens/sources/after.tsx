@@ -121,11 +121,7 @@ function Changes({ feed }: { feed: FeedView }) {
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <DataTable
           label="What changed"
-          rows={list.rows}
-          total={list.total}
-          onMore={list.more}
-          loading={list.loading}
-          id={(r) => r.id}
+          list={list}
           open={a.open}
           onOpen={(r) => a.setOpen(r.id)}
           empty={<Empty title="Nothing changed">New rows have no before; they are counted above.</Empty>}

@@ -69,11 +69,7 @@ export function Aside({ feed }: { feed: FeedView }) {
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <DataTable
           label="Rows set aside"
-          rows={list.rows}
-          total={list.total}
-          onMore={list.more}
-          loading={list.loading}
-          id={(r) => r.id}
+          list={list}
           open={a.open}
           onOpen={(r) => a.setOpen(r.id)}
           empty={<Empty title="No row was set aside">Every row of this feed could be read.</Empty>}

@@ -65,10 +65,7 @@ export function Finds() {
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <DataTable
           label={words ? "Found" : "Kept"}
-          rows={rows}
-          total={rows.length}
-          loading={found.isLoading}
-          id={(r) => r.id}
+          list={{ rows, total: rows.length, loading: found.isLoading }}
           selected={chosen}
           onSelect={(r) => {
             const next = new Set(chosen);

@@ -53,9 +53,7 @@ describe("a table by keyboard", () => {
         element: (
           <DataTable
             label="Things"
-            rows={rows}
-            total={3}
-            id={(r: Row) => r.id}
+            list={{ rows, total: 3 }}
             columns={[{ key: "name", head: "Name", width: "1fr", sort: "name", cell: (r: Row) => r.name }]}
             {...more}
           />
@@ -111,7 +109,17 @@ describe("a table by keyboard", () => {
     expect(sorts).toEqual([{ sort: "name", desc: true }]);
   });
   it("says what will be here when nothing is", () => {
-    show({ rows: [], total: 0, empty: <p>Nothing yet</p> });
+    show({ list: { rows: [], total: 0 }, empty: <p>Nothing yet</p> });
     expect(screen.getByText("Nothing yet")).toBeTruthy();
+  });
+  it("asks for no more than there is, and says that it reads", () => {
+    let asked = 0;
+    const more = () => {
+      asked++;
+    };
+    show({ list: { rows, total: 3, more } });
+    expect(asked).toBe(0);
+    show({ list: { rows: [], total: 0, loading: true } });
+    expect(screen.getByText("Reading…")).toBeTruthy();
   });
 });

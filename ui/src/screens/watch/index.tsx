@@ -105,11 +105,7 @@ function Plan({ plan }: { plan: Schemas["PlanView"] }) {
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <DataTable
           label="The plan"
-          rows={list.rows}
-          total={list.total}
-          onMore={list.more}
-          loading={list.loading}
-          id={(l) => l.id}
+          list={list}
           selected={chosen}
           onSelect={flip}
           open={a.open}
