@@ -56,11 +56,7 @@ func run(dir string) (err error) {
 		}
 	}()
 	s := shooter{page.Timeout(4 * time.Minute), p.URL, p.Suppliers, dir}
-	s.in("Fernhollow Wholesale", "Fetch now")
-	s.page.MustElementR("button", "Look at the new feed").MustClick()
-	s.page.MustElementR("section", "would be taken")
-	s.button("Take this feed")
-	s.page.MustElementR("dt", "rows read")
+	s.first("Fernhollow Wholesale")
 	s.take("feed")
 	s.wait(`(c, runs) => c.ready > 1000 && runs.every(r => r.state === "done" || r.kind === "pictures")`)
 	s.goTo("/match")
@@ -98,11 +94,7 @@ func run(dir string) (err error) {
 	s.page.MustElementR("[role=row]", "kettle")
 	s.take("products")
 	s.goTo("/sources")
-	s.in("Tidewrack Clearance", "Fetch now")
-	s.page.MustElementR("button", "Look at the new feed").MustClick()
-	s.page.MustElementR("section", "would be taken")
-	s.button("Take this feed")
-	s.page.MustElementR("dt", "rows read")
+	s.first("Tidewrack Clearance")
 	sheet, err := s.sheet()
 	if err != nil {
 		return err
@@ -153,6 +145,15 @@ func (s shooter) button(words string) { s.page.MustElementR("button", words).Mus
 // in presses a button inside the section of a name.
 func (s shooter) in(section, words string) {
 	s.page.MustElement("section[aria-label='"+section+"']").MustElementR("button", words).MustClick()
+}
+
+// first fetches the first feed of a source, looks at it and takes it.
+func (s shooter) first(source string) {
+	s.in(source, "Fetch now")
+	s.in(source, "Look at the new feed")
+	s.page.MustElementR("section", "would be taken")
+	s.button("Take this feed")
+	s.page.MustElementR("dt", "rows read")
 }
 
 // sheet downloads Brindlewick's sheet, as a person would before dropping it.

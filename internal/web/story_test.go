@@ -1,0 +1,119 @@
+package web_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http/httptest"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/demo"
+	"easymargin/internal/app"
+	"easymargin/internal/sim"
+	"easymargin/internal/web"
+)
+
+// get asks for JSON and reads it.
+func get[T any](e *edge, path string) T {
+	var out T
+	got := e.ask("GET", path, "")
+	require.Equal(e.t, 200, got.status, "%s: %s", path, got.text)
+	require.NoError(e.t, json.Unmarshal([]byte(got.text), &out), path)
+	return out
+}
+
+// rows are the rows of a list.
+func rows(e *edge, path string) []map[string]any {
+	return get[struct{ Rows []map[string]any }](e, path).Rows
+}
+
+// settle blocks until no run is going on; listen before what begins one.
+func (e *edge) settle(events <-chan app.Event) {
+	for len(e.app.Queue.Live()) > 0 {
+		<-events
+	}
+}
+
+// One product's way through the API alone, as somebody's own script would take it.
+func TestTheWayOfOneProductThroughTheAPI(t *testing.T) {
+	clock := sim.NewClock(demo.Start, 0)
+	market := demo.Quaymarket(clock)
+	market.FirstWait, market.LineWait = 0, 0
+	q := httptest.NewServer(market)
+	defer q.Close()
+	var entry *sim.Entry
+	for _, x := range market.Entries {
+		if x.GTIN != "" && !x.Leave {
+			entry = x
+			break
+		}
+	}
+	require.NotNil(t, entry)
+	e := newEdge(t, web.Options{})
+	events, end := e.app.Events.Listen()
+	defer end()
+	do := func(want int, method, path, body string) answer {
+		got := e.ask(method, path, body)
+		require.Equal(t, want, got.status, "%s %s: %s", method, path, got.text)
+		e.settle(events)
+		return got
+	}
+	assert.Contains(t, e.ask("GET", "/api/today", "").text, "No marketplace is connected")
+	do(200, "POST", "/api/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, q.URL))
+	sites := get[[]map[string]any](e, "/api/sites")
+	require.NotEmpty(t, sites)
+	assert.Equal(t, "GBP", sites[0]["currency"])
+	assert.NotEmpty(t, get[[]map[string]any](e, "/api/sites/1/fees"))
+
+	do(200, "POST", "/api/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
+	list := func(cost string, stock int) string {
+		return fmt.Sprintf("ref,title,cost,stock,ean,brand\nA,%q,%s,%d,%s,%s\n", entry.Title, cost, stock, entry.GTIN, entry.Brand)
+	}
+	do(201, "POST", "/api/feeds?name=list.csv", list("4.00", 7))
+	do(200, "POST", "/api/feeds/1/take", `{"source_id":1,"once":true}`)
+	listing := rows(e, "/api/listings")
+	require.Len(t, listing, 1)
+	assert.Equal(t, "ready", listing[0]["state"])
+	lines := get[struct{ Lines []struct{ Amount int64 } }](e, "/api/listings/1/lines")
+	sum := int64(0)
+	for _, l := range lines.Lines {
+		sum += l.Amount
+	}
+	assert.EqualValues(t, listing[0]["profit"], sum, "the lines add up to the penny")
+
+	do(200, "POST", "/api/send-outs", `{}`)
+	outs := rows(e, "/api/send-outs")
+	require.Len(t, outs, 1)
+	assert.EqualValues(t, 1, outs[0]["confirmed"])
+	assert.Equal(t, "confirmed", rows(e, "/api/send-outs/1/lines")[0]["state"])
+	assert.Equal(t, "live", rows(e, "/api/listings")[0]["state"])
+
+	do(201, "POST", "/api/feeds?name=list.csv&source_id=1", list("4.10", 0))
+	do(200, "POST", "/api/feeds/2/take", `{"source_id":1,"once":true}`)
+	changes := rows(e, "/api/feeds/2/changes")
+	fields := map[any]any{}
+	for _, c := range changes {
+		fields[c["field"]] = c["after"]
+	}
+	assert.Contains(t, fields, "cost")
+	assert.Contains(t, fields, "stock")
+	plan := get[struct{ ID int64 }](e, "/api/plan")
+	zero := rows(e, fmt.Sprintf("/api/plans/%d/lines", plan.ID))
+	require.NotEmpty(t, zero)
+	assert.Equal(t, "zero", zero[0]["kind"])
+	do(200, "POST", fmt.Sprintf("/api/plans/%d/send", plan.ID), `{}`)
+	assert.EqualValues(t, 0, rows(e, "/api/listings")[0]["confirmed_quantity"], "the marketplace has no stock of it any more")
+	again := e.ask("POST", fmt.Sprintf("/api/plans/%d/send", plan.ID), `{}`)
+	if again.status == 200 {
+		assert.Contains(t, again.text, `"lines":0`)
+	} else {
+		assert.Equal(t, 409, again.status)
+	}
+	assert.EqualValues(t, 2, market.Applied(), "nothing goes twice")
+	for _, path := range []string{"/api/plans/999/send", "/api/send-outs/9/again", "/api/send-outs/9/give-up"} {
+		assert.Equal(t, 404, e.ask("POST", path, `{}`).status, path)
+	}
+	assert.Equal(t, 409, e.ask("POST", "/api/send-outs/1/give-up", `{}`).status, "what was handed over can't be given up")
+}
