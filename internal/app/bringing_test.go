@@ -246,7 +246,20 @@ func TestAPageIsCapturedAndKnownAgain(t *testing.T) {
 	}
 	_, err = app.PageAddress("javascript:alert(1)")
 	assert.Error(t, err)
+
+	w.Allow(strings.TrimPrefix(shop.URL, "http://"))
+	first, err := w.Capture(t.Context(), "Corrie & Wether", shop.URL+"/stove?utm_source=mail")
+	require.NoError(t, err)
+	assert.Equal(t, int64(1), w.take(first.ID, *first.SourceID, true).New)
 	price = "70.00"
+	second, err := w.Capture(t.Context(), "Corrie & Wether", shop.URL+"/stove#reviews")
+	require.NoError(t, err)
+	assert.Equal(t, *first.SourceID, *second.SourceID, "one source for all of a supplier's pages")
+	taken := w.take(second.ID, *second.SourceID, true)
+	assert.Equal(t, [3]int64{0, 1, 0}, [3]int64{taken.New, taken.Changed, taken.Gone}, "the same product, dearer")
+	found := w.find("CW-1")
+	require.Len(t, found, 1)
+	assert.Equal(t, int64(7000), found[0].Cost)
 }
 
 func TestAWatchedFolder(t *testing.T) {

@@ -1,8 +1,11 @@
 package app_test
 
 import (
+	"io"
 	"net/http"
+	"net/http/httptest"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -280,6 +283,37 @@ func TestAddressesThatPointInwardAreRefused(t *testing.T) {
 		assert.Equal(t, work.Failed, got.State, address)
 		assert.Contains(t, got.Error, "private network", address)
 	}
+}
+
+// Nor by sending us there from an address that may be fetched from.
+func TestRedirectsInwardAreRefused(t *testing.T) {
+	w := newWorld(t)
+	asked := atomic.Int64{}
+	inside := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, _ *http.Request) {
+		asked.Add(1)
+		_, _ = io.WriteString(rw, "ref,title,cost\nA,Secret,1.00\n")
+	}))
+	defer inside.Close()
+	outside := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		if r.URL.Path == "/round" {
+			http.Redirect(rw, r, "/round", http.StatusFound)
+			return
+		}
+		http.Redirect(rw, r, inside.URL+"/list.csv", http.StatusFound)
+	}))
+	defer outside.Close()
+	w.Allow(strings.TrimPrefix(outside.URL, "http://"))
+	for path, want := range map[string]string{"/list.csv": "private network", "/round": "more than five times"} {
+		s, err := w.MakeSource(t.Context(), app.NewSource{Supplier: path, Address: outside.URL + path, Currency: "GBP"})
+		require.NoError(t, err)
+		r, err := w.Fetch(t.Context(), s.ID)
+		require.NoError(t, err)
+		got := w.wait(r)
+		assert.Equal(t, work.Failed, got.State, path)
+		assert.Contains(t, got.Error, want, path)
+	}
+	assert.Zero(t, asked.Load(), "nothing inside was asked")
+	assert.Zero(t, w.counts().SupplierRows)
 }
 
 func TestAnAddressThatFailsSaysSo(t *testing.T) {
