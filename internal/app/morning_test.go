@@ -249,3 +249,48 @@ func TestListingsAreFoundByWhatIsTyped(t *testing.T) {
 		assert.Equal(t, store.ListingPaused, l.State)
 	}
 }
+
+// A new rule moves the prices here at once, and what is live only by a plan.
+func TestANewRuleMovesPricesHereAndPlansTheRest(t *testing.T) {
+	w := newWorld(t)
+	w.fetch()
+	w.sendAll()
+	applied := w.market.Applied()
+	rule := app.Rule{Aims: []app.RuleCondition{{Kind: "profit", Value: "5.00"}}, Keep: []app.RuleCondition{{Kind: "profit", Value: "2.00"}}, Most: "60.00",
+		Endings: &app.RuleEndings{Every: "1.00", At: []string{"0.95"}, Way: "up"}}
+	require.NoError(t, w.SetRule(t.Context(), w.site.ID, rule))
+	w.idle()
+	kept, err := w.RuleOf(t.Context(), w.site.ID)
+	require.NoError(t, err)
+	assert.Equal(t, rule, kept)
+	priced, unpriced := 0, 0
+	for _, l := range w.listings(store.ListingFilter{States: []string{store.ListingLive, store.ListingUnpriced}}) {
+		if l.Price == nil {
+			unpriced++
+			assert.NotEmpty(t, l.Why, "what has no price says why")
+			continue
+		}
+		priced++
+		assert.Equal(t, int64(95), *l.Price%100, "it ends as the rule wants")
+		assert.LessOrEqual(t, *l.Price, int64(6000), "never over the most")
+		assert.GreaterOrEqual(t, *l.Price, *l.Floor, "never under the floor")
+		assert.GreaterOrEqual(t, *l.Profit, int64(200), "what is kept is kept")
+		if l.Bound == "aim" {
+			assert.GreaterOrEqual(t, *l.Profit, int64(500), "%s meets the aim", l.SKU)
+		}
+	}
+	assert.NotZero(t, priced)
+	assert.NotZero(t, unpriced, "some cost more than the most allows")
+	assert.Equal(t, applied, w.market.Applied(), "no marketplace hears of a rule")
+	plan, err := w.Store.OpenPlan(t.Context())
+	require.NoError(t, err)
+	lines, err := w.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 500})
+	require.NoError(t, err)
+	require.NotEmpty(t, lines.Rows)
+	for _, l := range lines.Rows {
+		if l.ToPrice != nil {
+			assert.Equal(t, int64(95), *l.ToPrice%100)
+			assert.NotEqual(t, *l.FromPrice, *l.ToPrice)
+		}
+	}
+}
