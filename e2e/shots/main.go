@@ -150,7 +150,7 @@ func (s shooter) in(section, words string) {
 // first fetches the first feed of a source, looks at it and takes it.
 func (s shooter) first(source string) {
 	s.in(source, "Fetch now")
-	s.in(source, "Look at the new feed")
+	s.page.MustElementR("section[aria-label='"+source+"'] button", "Look at the new feed").MustClick()
 	s.page.MustElementR("section", "would be taken")
 	s.button("Take this feed")
 	s.page.MustElementR("dt", "rows read")
