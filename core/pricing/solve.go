@@ -31,17 +31,17 @@ func (t *Terms) least(g *goal, lo, hi int64) (int64, bool) {
 		if s+1 < len(t.stretch) {
 			end = min(hi, t.stretch[s+1].from-1)
 		}
-		x, _ := t.parts(p)
-		need, share := g.short(x)
+		at := &t.stretch[s]
+		need, share := g.short(at.at(t, p))
 		if need <= 0 && share <= 0 {
 			return p, true
 		}
 		step := int64(1)
 		if need > 0 {
-			step = jump(need, t.slack, t.stretch[s].high, 1)
+			step = jump(need, at.slack, at.high, 1)
 		}
 		if share > 0 && step > 0 {
-			slope, slack, rise := g.shareSlope(t, t.stretch[s].high, true)
+			slope, slack, rise := g.shareSlope(t, at, true)
 			if k := jump(share, slack, slope, rise); k == 0 || k > step {
 				step = k
 			}
@@ -59,30 +59,46 @@ func (t *Terms) least(g *goal, lo, hi int64) (int64, bool) {
 }
 
 // jump is how far the price must at least rise before a miss of d can close:
-// the line rises by slope, rounding gives up to slack once, and one unit of
-// price gives at most rise. 0 says never.
+// the line rises by slope, rounding gives less than slack once (millionths),
+// and one unit of price gives at most rise. 0 says never.
 func jump(d, slack, slope, rise int64) int64 {
-	k := (d-1)/rise + 1
-	if d <= slack {
+	k := d
+	if rise != 1 {
+		k = (d-1)/rise + 1
+	}
+	q, any := reach(d, slack, slope)
+	if !any {
 		return k
 	}
-	if slope <= 0 {
+	if q == 0 {
 		return 0
 	}
-	hi, lo := bits.Mul64(uint64(d-slack), slopeOne)
-	if hi >= uint64(slope) {
-		return 0
+	return max(k, q)
+}
+
+// reach is the least k at which slope × k and the slack pass d; 0 where none
+// does, false where the slack alone does.
+func reach(d, slack, slope int64) (int64, bool) {
+	hi, lo := bits.Mul64(uint64(d), slopeOne)
+	shi, slo := bits.Mul64(uint64(slack), slopeOne/uint64(money.One))
+	lo, borrow := bits.Sub64(lo, slo, 0)
+	hi, borrow = bits.Sub64(hi, shi, borrow)
+	if borrow != 0 {
+		return 1, false
+	}
+	if slope <= 0 || hi >= uint64(slope) {
+		return 0, true
 	}
 	q, _ := bits.Div64(hi, lo, uint64(slope))
-	if q > math.MaxInt64 {
-		return 0
+	if q >= math.MaxInt64 {
+		return 0, true
 	}
-	return max(k, int64(q))
+	return int64(q) + 1, true // past it, not at it: rounding gives less than the slack
 }
 
 // shareSlope bounds how contribution less margin × net moves: its slope, what
 // rounding adds, and the most it can rise for one unit of price.
-func (g *goal) shareSlope(t *Terms, slope int64, high bool) (sl, slack, rise int64) {
+func (g *goal) shareSlope(t *Terms, s *stretch, high bool) (sl, slack, rise int64) {
 	by := t.netLow
 	if (g.margin < 0) == high {
 		by = t.netHigh
@@ -94,19 +110,17 @@ func (g *goal) shareSlope(t *Terms, slope int64, high bool) (sl, slack, rise int
 			m = -m
 		}
 	}
-	part := (g.margin + int64(money.One) - 1) / int64(money.One)
+	rise, slack = 1, int64(money.One)
 	if g.margin < 0 {
-		part = -g.margin/int64(money.One) + 1
+		rise = 3 - g.margin/int64(money.One)
 	}
-	rise = 1
-	if g.margin < 0 {
-		rise = 2 + part
+	if t.tax.Way == TaxIncluded { // the net's own rounding counts 1 − margin times in all
+		slack += max(-g.margin, min(g.margin, math.MaxInt64/8)-2*int64(money.One))
 	}
-	sl = slope - m
 	if high {
-		return sl + 2, t.slack + 2 + part, rise
+		return s.high - m + 2, s.slack + slack, rise
 	}
-	return sl - 2, t.slack + 2 + part, rise
+	return s.low - m - 2, s.slack + slack, rise
 }
 
 // greatest is the greatest price from lo to hi that meets g.
@@ -122,17 +136,17 @@ func (t *Terms) greatest(g *goal, lo, hi int64) (int64, bool) {
 			s--
 		}
 		start := max(lo, t.stretch[s].from)
-		x, _ := t.parts(p)
-		need, share := g.short(x)
+		at := &t.stretch[s]
+		need, share := g.short(at.at(t, p))
 		if need <= 0 && share <= 0 {
 			return p, true
 		}
 		step := int64(1)
 		if need > 0 {
-			step = fall(need, t.slack, t.stretch[s].low)
+			step = fall(need, at.slack, at.low)
 		}
 		if share > 0 && step > 0 {
-			slope, slack, _ := g.shareSlope(t, t.stretch[s].low, false)
+			slope, slack, _ := g.shareSlope(t, at, false)
 			if k := fall(share, slack, slope); k == 0 || k > step {
 				step = k
 			}
@@ -148,19 +162,9 @@ func (t *Terms) greatest(g *goal, lo, hi int64) (int64, bool) {
 // fall is jump, downwards: how far the price must at least fall before a miss
 // of d can close. Only a line that falls with the price helps.
 func fall(d, slack, slope int64) int64 {
-	if d <= slack {
+	if slope == math.MinInt64 {
 		return 1
 	}
-	if slope >= 0 || slope == math.MinInt64 {
-		return 0
-	}
-	hi, lo := bits.Mul64(uint64(d-slack), slopeOne)
-	if hi >= uint64(-slope) {
-		return 0
-	}
-	q, _ := bits.Div64(hi, lo, uint64(-slope))
-	if q > math.MaxInt64 {
-		return 0
-	}
-	return max(1, int64(q))
+	q, _ := reach(d, slack, -slope)
+	return q
 }

@@ -101,7 +101,6 @@ type Terms struct {
 	limit    int64 // highest price wanted
 	top      int64 // highest price at which every line stays in range, at most limit
 	stretch  []stretch
-	slack    int64 // by how much rounding can lift profit over its straight line, minor units
 	netLow   int64 // slope of the net, rounded down and up
 	netHigh  int64
 }
@@ -122,16 +121,6 @@ type band struct {
 	fixed    int64
 	hi, lo   uint64 // millionths of the fee below this slice, 128 bits
 }
-
-// A stretch is a run of prices in which every fee keeps its band and stays
-// inside or outside its bounds, so that profit is a straight line but for
-// rounding. Slopes are in 1e-12 of a unit per unit of price.
-type stretch struct {
-	from      int64
-	low, high int64
-}
-
-const slopeOne = 1_000_000_000_000
 
 // NewTerms checks a spec and makes it ready. The error names the field.
 func NewTerms(s Spec) (*Terms, error) {
@@ -251,10 +240,7 @@ func newFee(f Fee) (fee, error) {
 
 // at is what the fee comes to for base b, and false out of range.
 func (f *fee) at(b int64) (int64, bool) {
-	n := &f.bands[0]
-	for i := 1; b > n.to; i++ {
-		n = &f.bands[i]
-	}
+	n := f.band(b)
 	hi, lo := bits.Mul64(uint64(b-n.from), uint64(n.rate))
 	if n.hi|n.lo != 0 {
 		var c uint64
@@ -291,137 +277,6 @@ func (t *Terms) findTop() {
 		return
 	}
 	t.top = int64(sort.Search(int(t.limit), func(i int) bool { return i > 0 && !ok(int64(i)) })) - 1
-}
-
-// findStretches lists the prices at which a fee's slope changes.
-func (t *Terms) findStretches() {
-	edges := []int64{1}
-	at := func(of Base, reached func(b int64) bool) {
-		p := t.firstPrice(func(p int64) bool {
-			q, _ := t.bases(p)
-			return reached(q.of(of))
-		})
-		if p > 1 && p <= t.top {
-			edges = append(edges, p)
-		}
-	}
-	for i := range t.fees {
-		f := &t.fees[i]
-		for j := range f.bands {
-			n := &f.bands[j]
-			if n.to < math.MaxInt64 {
-				at(f.Of, func(b int64) bool { return b > n.to })
-			}
-		}
-		// Where the fee crosses its least and its most, band by band: within one it only rises.
-		for _, bound := range []int64{f.least, f.most} {
-			if bound == math.MinInt64 || bound == math.MaxInt64 {
-				continue
-			}
-			free := *f
-			free.least, free.most = math.MinInt64, math.MaxInt64
-			low := int64(0)
-			for j := range f.bands {
-				to := f.bands[j].to
-				at(f.Of, func(b int64) bool {
-					if b <= low {
-						return false
-					}
-					v, ok := free.at(min(b, to))
-					return b > to || !ok || v >= bound
-				})
-				low = to
-			}
-		}
-	}
-	sort.Slice(edges, func(i, j int) bool { return edges[i] < edges[j] })
-	t.netLow, t.netHigh = slopeOne, slopeOne
-	lines := int64(0)
-	if t.tax.Way == TaxIncluded {
-		d := int64(money.One + t.tax.Rate)
-		t.netHigh, _ = money.MulDivUp(slopeOne, int64(money.One), d)
-		t.netLow = max(0, t.netHigh-1)
-		lines++
-	}
-	for _, e := range edges {
-		if n := len(t.stretch); n > 0 && t.stretch[n-1].from == e {
-			continue
-		}
-		t.stretch = append(t.stretch, t.slopes(e))
-	}
-	for i := range t.fees {
-		lines += 2
-		if t.fees[i].hasTax {
-			lines += 2 + int64(t.fees[i].tax/money.One)
-		}
-	}
-	lines += 2 * int64(len(t.allow))
-	if t.tax.Way == TaxAdded { // a base that is itself rounded moves its fee a little more
-		for i := range t.fees {
-			if t.fees[i].Of == OfTotalTax {
-				lines += 2 + 2*t.fees[i].maxRate()/int64(money.One)
-			}
-		}
-		for _, a := range t.allow {
-			if a.Of == OfTotalTax {
-				lines += 2 + 2*int64(a.Rate/money.One)
-			}
-		}
-	}
-	t.slack = lines + 1
-}
-
-func (f *fee) maxRate() int64 {
-	var m int64
-	for i := range f.bands {
-		m = max(m, f.bands[i].rate)
-	}
-	return m
-}
-
-// slopes bounds the slope of the contribution in the stretch that begins at p.
-// Both ends are widened a little; that costs a step of the search, never a price.
-func (t *Terms) slopes(p int64) stretch {
-	fall, widen := int64(0), int64(2) // the sum of what fees take of one more unit, rounded down
-	q, _ := t.bases(p)
-	share := func(of Base, rate, tax money.Rate) {
-		s, ok := money.MulDiv(int64(rate), slopeOne, int64(money.One))
-		if of == OfTotalTax && ok && t.tax.Way == TaxAdded {
-			s, ok = money.MulDiv(s, int64(money.One+t.tax.Rate), int64(money.One))
-		}
-		if ok && tax > 0 {
-			var more int64
-			more, ok = money.MulDiv(s, int64(tax), int64(money.One))
-			s += more
-		}
-		if !ok || s < 0 || s > math.MaxInt64/4-fall {
-			s = 0 // steeper than can be told: treat as level above, endless below
-			widen = math.MaxInt64 / 4
-		}
-		fall += s
-		widen = min(widen+3, math.MaxInt64/4)
-	}
-	for i := range t.fees {
-		f := &t.fees[i]
-		b := q.of(f.Of)
-		v, ok := f.at(b)
-		free := *f
-		free.least, free.most = math.MinInt64, math.MaxInt64
-		fv, fok := free.at(b)
-		if !ok || !fok || fv < f.least || fv >= f.most && f.most < math.MaxInt64 && v == f.most {
-			widen = min(widen+3, math.MaxInt64/4)
-			continue // held at a bound: level here
-		}
-		n := &f.bands[0]
-		for j := 1; b > n.to; j++ {
-			n = &f.bands[j]
-		}
-		share(f.Of, money.Rate(n.rate), f.tax)
-	}
-	for _, a := range t.allow {
-		share(a.Of, a.Rate, 0)
-	}
-	return stretch{from: p, low: t.netLow - fall - widen, high: t.netHigh - fall + min(widen, 64)}
 }
 
 // firstPrice is the least price from 1 to the top at which a condition that
