@@ -2,7 +2,9 @@ package main
 
 import (
 	"bufio"
+	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 
@@ -42,20 +44,35 @@ func identify(line []byte) []byte {
 // maxLine is the most that one line of input may have, in bytes.
 const maxLine = 16 << 20
 
+// eachLine answers every line that isn't empty. One that is too long is
+// answered like any other that can't be read, and the rest still done.
 func eachLine(r io.Reader, w io.Writer, answer func([]byte) []byte) error {
-	in, out := bufio.NewScanner(r), bufio.NewWriterSize(w, 1<<16)
-	in.Buffer(make([]byte, 1<<16), maxLine)
-	for in.Scan() {
-		if len(in.Bytes()) == 0 {
+	in, out := bufio.NewReaderSize(r, 1<<16), bufio.NewWriterSize(w, 1<<16)
+	var line []byte
+	long := false
+	for {
+		part, err := in.ReadSlice('\n')
+		if long = long || len(line)+len(part) > maxLine; !long {
+			line = append(line, part...)
+		}
+		if errors.Is(err, bufio.ErrBufferFull) {
 			continue
 		}
-		if _, err := out.Write(append(answer(in.Bytes()), '\n')); err != nil {
-			return err
+		if err != nil && err != io.EOF {
+			return errors.Join(fmt.Errorf("reading the input: %w", err), out.Flush())
 		}
-	}
-	if err := in.Err(); err != nil {
-		_ = out.Flush()
-		return fmt.Errorf("reading the input (a line has at most %d MiB): %w", maxLine>>20, err)
+		switch text := bytes.TrimSpace(line); {
+		case long:
+			_, werr := fmt.Fprintf(out, `{"id":null,"error":"case: a line has at most %d MiB"}`+"\n", maxLine>>20)
+			err = errors.Join(err, werr)
+		case len(text) > 0:
+			if _, werr := out.Write(append(answer(text), '\n')); werr != nil {
+				return werr
+			}
+		}
+		if line, long = line[:0], false; err != nil {
+			break
+		}
 	}
 	return out.Flush()
 }

@@ -47,6 +47,17 @@ func TestBadLinesAreAnsweredAndTheRestStillDone(t *testing.T) {
 	assert.Contains(t, lines[1], `cost.unit`)
 }
 
+func TestALineTooLongIsAnsweredAndTheRestStillDone(t *testing.T) {
+	good := `{"id":"b","currency":"GBP","cost":{"unit":"1.00"}}`
+	out, err := run(t, strings.Repeat(" ", maxLine+1)+"\n"+good+"\n"+good, "quote")
+	require.NoError(t, err)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	require.Len(t, lines, 3)
+	assert.Equal(t, `{"id":null,"error":"case: a line has at most 16 MiB"}`, lines[0])
+	assert.Contains(t, lines[1], `"reason":"market"`)
+	assert.Equal(t, lines[1], lines[2], "the last line needs no end")
+}
+
 func TestReadTouchesNothingAndFailsPlainly(t *testing.T) {
 	file := write(t, "list.csv", "ref,title,cost\nA,Mug,1.50\n")
 	out, err := run(t, "", "read", file)

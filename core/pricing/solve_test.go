@@ -12,13 +12,13 @@ import (
 )
 
 // randomTerms draws schedules of every shape, whole bands that drop included.
-func randomTerms(t *rapid.T, limit int64) *pricing.Terms {
+func randomTerms(t *rapid.T, limit int64) (terms *pricing.Terms, delivery int64) {
 	rate := func(name string, most int64) money.Rate { return money.Rate(rapid.Int64Range(0, most).Draw(t, name)) }
 	base := rapid.SampledFrom([]pricing.Base{pricing.OfItem, pricing.OfTotal, pricing.OfTotalTax})
 	s := pricing.Spec{Currency: "GBP", Limit: limit}
 	if rapid.Bool().Draw(t, "delivery") {
-		d := rapid.Int64Range(0, 600).Draw(t, "charge")
-		s.Delivery = &d
+		delivery = rapid.Int64Range(0, 600).Draw(t, "charge")
+		s.Delivery = &delivery
 	}
 	s.Tax.Way = rapid.SampledFrom([]pricing.TaxWay{"", pricing.TaxNone, pricing.TaxIncluded, pricing.TaxAdded}).Draw(t, "way")
 	s.Tax.Rate = rate("tax", 300_000)
@@ -57,7 +57,7 @@ func randomTerms(t *rapid.T, limit int64) *pricing.Terms {
 	}
 	terms, err := pricing.NewTerms(s)
 	require.NoError(t, err)
-	return terms
+	return terms, delivery
 }
 
 func randomConditions(t *rapid.T, label string, most int) []pricing.Condition {
@@ -107,7 +107,7 @@ func holds(terms *pricing.Terms, tax pricing.Tax, conds []pricing.Condition, c p
 func TestLeastIsTheScansLeast(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		const limit = 3000
-		terms := randomTerms(t, limit)
+		terms, _ := randomTerms(t, limit)
 		spend := pricing.Spend{Landed: rapid.Int64Range(0, 1500).Draw(t, "landed"), Outbound: rapid.Int64Range(0, 300).Draw(t, "outbound")}
 		aims := randomConditions(t, "aims", 3)
 		want, found := int64(0), false
@@ -122,49 +122,123 @@ func TestLeastIsTheScansLeast(t *testing.T) {
 	})
 }
 
-func TestChoiceKeepsItsPromises(t *testing.T) {
+// chosen is design/money.md, "Choosing the price", step by step and by trying
+// every price: what Choose has to agree with.
+func chosen(terms *pricing.Terms, w *pricing.Wish, c pricing.Spend, delivery, limit int64) pricing.Choice {
+	least := func(conds []pricing.Condition, from int64) int64 {
+		for p := max(from, 1); p <= limit; p++ {
+			if holds(terms, terms.Tax(), conds, c, p) {
+				return p
+			}
+		}
+		return 0
+	}
+	aim := int64(0)
+	if len(w.Aims) > 0 {
+		if aim = least(w.Aims, 1); aim == 0 {
+			return pricing.Choice{Bound: pricing.ByAim}
+		}
+	}
+	t, bound := aim, pricing.ByAim
+	rival := int64(-1)
+	for _, o := range w.Market.Offers {
+		if !o.Ours && (o.Lead || !w.Market.AgainstLead) && (rival < 0 || o.Item+o.Delivery < rival) {
+			rival = o.Item + o.Delivery
+		}
+	}
+	if rival >= 0 && w.Market.Stance != "" && w.Market.Stance != pricing.Ignore {
+		by := w.Market.By
+		if w.Market.ByIsRate {
+			by = (rival*int64(w.Market.ByRate) + 500_000) / 1_000_000
+		}
+		m := max(1, rival-delivery+map[pricing.Stance]int64{pricing.Below: -by, pricing.Above: by}[w.Market.Stance])
+		if aim == 0 || w.Market.MayExceedAim || m < aim {
+			t, bound = m, pricing.ByMarket
+		}
+	}
+	if t == 0 {
+		return pricing.Choice{Bound: pricing.ByMarket}
+	}
+	allowed := func(p int64) bool {
+		if w.Endings.Every == 0 {
+			return true
+		}
+		for _, at := range w.Endings.At {
+			if p%w.Endings.Every == at {
+				return true
+			}
+		}
+		return false
+	}
+	up, down := t, t
+	for !allowed(up) {
+		up++
+	}
+	for down > 0 && !allowed(down) {
+		down--
+	}
+	q := up
+	if down > 0 && (w.Endings.Way == pricing.Down || w.Endings.Way == pricing.Nearest && t-down < up-t) {
+		q = down
+	}
+	fits := func(p int64) bool { return p <= limit && p >= w.Least && holds(terms, terms.Tax(), w.Keep, c, p) }
+	most := limit
+	if w.Most != nil {
+		most = min(most, *w.Most)
+	}
+	if q <= limit && !fits(q) {
+		bound = pricing.ByKeep
+		for q++; q <= limit && !(allowed(q) && fits(q)); q++ {
+		}
+	}
+	if q <= most {
+		return pricing.Choice{Price: q, Found: true, Bound: bound}
+	}
+	for _, ended := range []bool{true, false} {
+		for p := most; p > 0; p-- {
+			if fits(p) && (allowed(p) || !ended) {
+				return pricing.Choice{Price: p, Found: true, Bound: pricing.ByMost}
+			}
+		}
+	}
+	return pricing.Choice{Bound: pricing.ByBounds}
+}
+
+func TestChoiceIsTheScansChoice(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		const limit = 3000
-		terms := randomTerms(t, limit)
-		spend := pricing.Spend{Landed: rapid.Int64Range(0, 1500).Draw(t, "landed")}
+		const limit = 1500
+		terms, delivery := randomTerms(t, limit)
+		spend := pricing.Spend{Landed: rapid.Int64Range(0, 900).Draw(t, "landed"), Outbound: rapid.Int64Range(0, 90).Draw(t, "outbound")}
 		w := pricing.Wish{Aims: randomConditions(t, "aims", 2), Keep: randomConditions(t, "keep", 2), Least: rapid.Int64Range(0, 900).Draw(t, "least")}
 		if rapid.Bool().Draw(t, "bounded") {
-			m := rapid.Int64Range(w.Least, limit).Draw(t, "most")
+			m := rapid.Int64Range(w.Least, limit+100).Draw(t, "most")
 			w.Most = &m
 		}
 		if rapid.Bool().Draw(t, "ended") {
-			w.Endings = pricing.Endings{Every: 100, At: []int64{49, 99}, Way: rapid.SampledFrom([]pricing.Way{pricing.Up, pricing.Down, pricing.Nearest}).Draw(t, "way")}
+			w.Endings = pricing.Endings{Every: 100, At: rapid.SampledFrom([][]int64{{0}, {49, 99}, {5, 50, 95}}).Draw(t, "at"),
+				Way: rapid.SampledFrom([]pricing.Way{pricing.Up, pricing.Down, pricing.Nearest}).Draw(t, "way")}
+		}
+		m := &w.Market
+		m.Stance = rapid.SampledFrom([]pricing.Stance{"", pricing.Ignore, pricing.Below, pricing.Equal, pricing.Above}).Draw(t, "stance")
+		m.AgainstLead, m.MayExceedAim = rapid.Bool().Draw(t, "lead"), rapid.Bool().Draw(t, "exceed")
+		m.By = rapid.Int64Range(0, 200).Draw(t, "by")
+		if m.ByIsRate = rapid.Bool().Draw(t, "by a rate"); m.ByIsRate {
+			m.ByRate = money.Rate(rapid.Int64Range(0, 200_000).Draw(t, "rate"))
+		}
+		leader := rapid.IntRange(-1, 3).Draw(t, "leader")
+		for i := range rapid.IntRange(0, 4).Draw(t, "offers") {
+			m.Offers = append(m.Offers, pricing.Offer{Item: rapid.Int64Range(1, limit).Draw(t, "item"), Delivery: rapid.Int64Range(0, 300).Draw(t, "their delivery"),
+				Ours: rapid.Bool().Draw(t, "ours"), Lead: i == leader})
 		}
 		got, err := terms.Choose(&w, spend)
 		require.NoError(t, err)
-		most := int64(limit)
-		if w.Most != nil {
-			most = *w.Most
-		}
-		fits := func(p int64) bool { return p >= w.Least && holds(terms, terms.Tax(), w.Keep, spend, p) }
-		allowed := func(p int64) bool { return w.Endings.Every == 0 || p%100 == 49 || p%100 == 99 }
-		if !got.Found {
-			if got.Bound == pricing.ByBounds {
-				for p := int64(1); p <= most; p++ {
-					require.False(t, fits(p), "price %d would have done", p)
-				}
-			}
-			return
-		}
-		require.True(t, fits(got.Price) && got.Price <= most)
-		if got.Bound != pricing.ByMost {
-			require.True(t, allowed(got.Price))
-			return
-		}
-		for p := got.Price + 1; p <= most; p++ { // nothing better was left above
-			require.False(t, fits(p) && (allowed(p) || !allowed(got.Price)))
-		}
+		require.Equal(t, chosen(terms, &w, spend, delivery, limit), got)
 	})
 }
 
 func TestLinesAddUp(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		terms := randomTerms(t, 0)
+		terms, _ := randomTerms(t, 0)
 		spend := pricing.Spend{Landed: rapid.Int64Range(0, 1e6).Draw(t, "landed"), Outbound: rapid.Int64Range(0, 1e4).Draw(t, "outbound")}
 		p := rapid.Int64Range(1, 1e7).Draw(t, "price")
 		q, err := terms.Quote(nil, spend, money.Of(p, "GBP"))
