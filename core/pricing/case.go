@@ -86,10 +86,7 @@ func ReadCase(text []byte) (Case, error) {
 		spec.Fees = append(spec.Fees, r.fee(o, cur))
 	}
 	for _, o := range r.list(top, "allowances") {
-		a := Allowance{Name: r.text(o, "name", true), Of: Base(r.text(o, "of", true))}
-		a.Rate, _ = r.rate(o, "rate", true)
-		r.done(o)
-		spec.Allowances = append(spec.Allowances, a)
+		spec.Allowances = append(spec.Allowances, r.allowance(o))
 	}
 	c.Wish = r.wish(top, cur)
 	r.done(top)

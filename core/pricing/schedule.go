@@ -1,0 +1,347 @@
+package pricing
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"sort"
+
+	"easymargin/core/money"
+)
+
+// Schedule is what a category pays from a day on; Category "" is every other's.
+type Schedule struct {
+	Category  string     `json:"category"`
+	StartsOn  string     `json:"starts_on"` // YYYY-MM-DD
+	Fees      []Fee      `json:"fees"`
+	Warehouse *Warehouse `json:"warehouse,omitempty"`
+}
+
+// Schedules are a site's schedules and its tree of categories.
+type Schedules struct {
+	Parent map[string]string // of a category, by ref; "" at the top
+	list   map[string][]Schedule
+}
+
+// NewSchedules puts schedules in order.
+func NewSchedules(parent map[string]string, all []Schedule) *Schedules {
+	s := &Schedules{Parent: parent, list: map[string][]Schedule{}}
+	for _, x := range all {
+		s.list[x.Category] = append(s.list[x.Category], x)
+	}
+	for _, l := range s.list {
+		sort.SliceStable(l, func(i, j int) bool { return l[i].StartsOn < l[j].StartsOn })
+	}
+	return s
+}
+
+// Line is a category and those above it, lowest first, then "".
+func (s *Schedules) Line(category string) []string {
+	var out []string
+	for at := category; at != "" && len(out) < 20; at = s.Parent[at] { // no deeper than any tree; a ring ends here too
+		out = append(out, at)
+	}
+	return append(out, "")
+}
+
+// On is the schedule that a category pays by on a day: the latest of its own
+// that has begun, else its parent's. False where there is none.
+func (s *Schedules) On(category, day string) (Schedule, bool) {
+	for _, at := range s.Line(category) {
+		if x, ok := s.own(at, day); ok {
+			return x, true
+		}
+	}
+	return Schedule{}, false
+}
+
+// WarehouseOn is what the warehouse takes in a category on a day, which may
+// stand further up than the fees do; nil where the site has none.
+func (s *Schedules) WarehouseOn(category, day string) *Warehouse {
+	for _, at := range s.Line(category) {
+		if x, ok := s.own(at, day); ok && x.Warehouse != nil {
+			return x.Warehouse
+		}
+	}
+	return nil
+}
+
+func (s *Schedules) own(category, day string) (Schedule, bool) {
+	l := s.list[category]
+	i := sort.Search(len(l), func(i int) bool { return l[i].StartsOn > day })
+	if i == 0 {
+		return Schedule{}, false
+	}
+	return l[i-1], true
+}
+
+// ReadSchedules reads a file of fee schedules as docs/fees.md shows it; its
+// fees are those of design/money.md's cases. The error names the field.
+func ReadSchedules(text []byte, cur money.Currency) ([]Schedule, error) {
+	top, err := object("", text)
+	if err != nil {
+		return nil, err
+	}
+	r := &reader{}
+	r.text(top, "site", false)
+	if c := r.text(top, "currency", true); r.err == nil && c != string(cur) {
+		r.fail("currency", fmt.Errorf("is %s, the site's is %s", c, cur))
+	}
+	var out []Schedule
+	seen := map[[2]string]bool{}
+	for _, o := range r.list(top, "schedules") {
+		s := r.schedule(o, cur)
+		if key := [2]string{s.Category, s.StartsOn}; seen[key] {
+			r.fail(o.path, fmt.Errorf("category %q has a schedule from %s already", s.Category, s.StartsOn))
+		} else {
+			seen[key] = true
+		}
+		out = append(out, s)
+	}
+	r.done(top)
+	if r.err == nil && len(out) == 0 {
+		r.fail("schedules", errors.New("needs at least one"))
+	}
+	return out, r.err
+}
+
+// ReadSchedule reads one schedule of such a file.
+func ReadSchedule(text []byte, cur money.Currency) (Schedule, error) {
+	top, err := object("", text)
+	if err != nil {
+		return Schedule{}, err
+	}
+	r := &reader{}
+	s := r.schedule(top, cur)
+	return s, r.err
+}
+
+func (r *reader) schedule(o *fields, cur money.Currency) Schedule {
+	var s Schedule
+	if raw, ok := o.take("category"); ok && json.Unmarshal(raw, &s.Category) != nil {
+		r.fail(o.name("category"), errors.New("must be a text in quotes"))
+	}
+	s.StartsOn = r.text(o, "starts_on", true)
+	if r.err == nil && !isDay(s.StartsOn) {
+		r.fail(o.name("starts_on"), fmt.Errorf("%q is not a day such as 2026-04-01", s.StartsOn))
+	}
+	for _, f := range r.list(o, "fees") {
+		s.Fees = append(s.Fees, r.fee(f, cur))
+	}
+	if w := r.child(o, "warehouse", false); w != nil {
+		s.Warehouse = r.warehouse(w, cur)
+	}
+	r.done(o)
+	if r.err == nil {
+		for i, f := range s.Fees {
+			if _, err := newFee(f); err != nil {
+				r.fail(fmt.Sprintf("%s[%d]", o.name("fees"), i), err)
+			}
+		}
+	}
+	return s
+}
+
+func (r *reader) warehouse(o *fields, cur money.Currency) *Warehouse {
+	w := &Warehouse{Name: r.text(o, "name", true), Divisor: r.whole(o, "divisor")}
+	if v, ok := r.rate(o, "tax", false); ok {
+		w.Tax = &v
+	}
+	for _, f := range r.list(o, "steps") {
+		s := Step{Name: r.text(f, "name", true), Longest: r.whole(f, "longest"), Median: r.whole(f, "median"), Shortest: r.whole(f, "shortest"),
+			Girth: r.whole(f, "girth"), Weight: r.whole(f, "weight"), Over: r.whole(f, "over")}
+		s.Fee, _ = r.amount(f, "fee", cur, true)
+		s.HalfKilo, _ = r.amount(f, "half_kilo", cur, false)
+		r.done(f)
+		w.Steps = append(w.Steps, s)
+	}
+	r.done(o)
+	if r.err == nil {
+		if err := w.Check(); err != nil {
+			r.fail(o.path, err)
+		}
+	}
+	return w
+}
+
+// whole is a whole number not below 0; 0 where it is left out.
+func (r *reader) whole(f *fields, key string) int64 {
+	raw, ok := f.take(key)
+	if !ok {
+		return 0
+	}
+	var n int64
+	if json.Unmarshal(raw, &n) != nil || n < 0 {
+		r.fail(f.name(key), errors.New("must be a whole number not below 0"))
+		return 0
+	}
+	return n
+}
+
+func isDay(s string) bool {
+	if len(s) != 10 || s[4] != '-' || s[7] != '-' {
+		return false
+	}
+	for i, c := range s {
+		if i != 4 && i != 7 && (c < '0' || c > '9') {
+			return false
+		}
+	}
+	return s[5:7] >= "01" && s[5:7] <= "12" && s[8:] >= "01" && s[8:] <= "31"
+}
+
+// What a schedule is written as; ReadSchedules reads it back.
+type (
+	writtenBand struct {
+		To    string `json:"to,omitempty"`
+		Rate  string `json:"rate"`
+		Fixed string `json:"fixed,omitempty"`
+	}
+	writtenFee struct {
+		Name    string        `json:"name"`
+		Of      Base          `json:"of"`
+		Rate    string        `json:"rate,omitempty"`
+		Banding Banding       `json:"banding,omitempty"`
+		Bands   []writtenBand `json:"bands,omitempty"`
+		Fixed   string        `json:"fixed,omitempty"`
+		Least   string        `json:"least,omitempty"`
+		Most    string        `json:"most,omitempty"`
+		Tax     string        `json:"tax,omitempty"`
+	}
+	writtenStep struct {
+		Name     string `json:"name"`
+		Longest  int64  `json:"longest,omitempty"`
+		Median   int64  `json:"median,omitempty"`
+		Shortest int64  `json:"shortest,omitempty"`
+		Girth    int64  `json:"girth,omitempty"`
+		Weight   int64  `json:"weight,omitempty"`
+		Fee      string `json:"fee"`
+		Over     int64  `json:"over,omitempty"`
+		HalfKilo string `json:"half_kilo,omitempty"`
+	}
+	writtenWarehouse struct {
+		Name    string        `json:"name"`
+		Divisor int64         `json:"divisor,omitempty"`
+		Tax     string        `json:"tax,omitempty"`
+		Steps   []writtenStep `json:"steps"`
+	}
+	// WrittenSchedule is a schedule with its amounts and rates as texts.
+	WrittenSchedule struct {
+		Category  string            `json:"category"`
+		StartsOn  string            `json:"starts_on"`
+		Fees      []writtenFee      `json:"fees"`
+		Warehouse *writtenWarehouse `json:"warehouse,omitempty"`
+	}
+	// WrittenSchedules is a file of schedules.
+	WrittenSchedules struct {
+		Site      string            `json:"site"`
+		Currency  money.Currency    `json:"currency"`
+		Schedules []WrittenSchedule `json:"schedules"`
+	}
+)
+
+// Written is the schedule as a file has it.
+func (s Schedule) Written(cur money.Currency) WrittenSchedule {
+	show := func(v int64) string { return money.Of(v, cur).String() }
+	some := func(v int64) string {
+		if v == 0 {
+			return ""
+		}
+		return show(v)
+	}
+	may := func(v *int64) string {
+		if v == nil {
+			return ""
+		}
+		return show(*v)
+	}
+	tax := func(v *money.Rate) string {
+		if v == nil {
+			return ""
+		}
+		return v.String()
+	}
+	out := WrittenSchedule{Category: s.Category, StartsOn: s.StartsOn, Fees: []writtenFee{}}
+	for _, f := range s.Fees {
+		w := writtenFee{Name: f.Name, Of: f.Of, Banding: f.Banding, Fixed: some(f.Fixed), Least: may(f.Least), Most: may(f.Most), Tax: tax(f.Tax)}
+		if len(f.Bands) == 0 {
+			w.Rate, w.Banding = f.Rate.String(), ""
+		}
+		for i, b := range f.Bands {
+			x := writtenBand{Rate: b.Rate.String(), Fixed: some(b.Fixed)}
+			if i < len(f.Bands)-1 {
+				x.To = show(b.To)
+			}
+			w.Bands = append(w.Bands, x)
+		}
+		out.Fees = append(out.Fees, w)
+	}
+	if w := s.Warehouse; w != nil {
+		out.Warehouse = &writtenWarehouse{Name: w.Name, Divisor: w.Divisor, Tax: tax(w.Tax)}
+		for _, x := range w.Steps {
+			out.Warehouse.Steps = append(out.Warehouse.Steps, writtenStep{x.Name, x.Longest, x.Median, x.Shortest, x.Girth, x.Weight, show(x.Fee), x.Over, some(x.HalfKilo)})
+		}
+	}
+	return out
+}
+
+// WriteSchedules writes a file of schedules that ReadSchedules reads back.
+func WriteSchedules(site string, cur money.Currency, list []Schedule) ([]byte, error) {
+	out := WrittenSchedules{Site: site, Currency: cur}
+	for _, s := range list {
+		out.Schedules = append(out.Schedules, s.Written(cur))
+	}
+	return json.MarshalIndent(out, "", "  ")
+}
+
+// ReadFits reads which products a rule is for: an object of the lists skus,
+// suppliers, brands and categories, the amounts cost_from and cost_to, and the
+// grams weight_from and weight_to, each of which may be left out.
+func ReadFits(text []byte, cur money.Currency) (Fits, error) {
+	top, err := object("", text)
+	if err != nil {
+		return Fits{}, err
+	}
+	r := &reader{}
+	list := func(key string) []string {
+		var out []string
+		if raw, ok := top.take(key); ok && json.Unmarshal(raw, &out) != nil {
+			r.fail(key, errors.New("must be a list of texts"))
+		}
+		return out
+	}
+	f := Fits{SKUs: list("skus"), Suppliers: list("suppliers"), Brands: list("brands"), Categories: list("categories"),
+		WeightFrom: r.whole(top, "weight_from"), WeightTo: r.whole(top, "weight_to")}
+	if v, ok := r.amount(top, "cost_from", cur, false); ok {
+		f.CostFrom = &v
+	}
+	if v, ok := r.amount(top, "cost_to", cur, false); ok {
+		f.CostTo = &v
+		if f.CostFrom != nil && v < *f.CostFrom {
+			r.fail("cost_from", errors.New("is above cost_to"))
+		}
+	}
+	if f.WeightTo > 0 && f.WeightFrom > f.WeightTo {
+		r.fail("weight_from", errors.New("is above weight_to"))
+	}
+	r.done(top)
+	return f, r.err
+}
+
+// ReadAllowances reads a list of allowances as design/money.md's cases have them.
+func ReadAllowances(text []byte) ([]Allowance, error) {
+	r := &reader{}
+	top := &fields{values: map[string]json.RawMessage{"allowances": text}, seen: map[string]bool{}}
+	var out []Allowance
+	for _, o := range r.list(top, "allowances") {
+		out = append(out, r.allowance(o))
+	}
+	return out, r.err
+}
+
+func (r *reader) allowance(o *fields) Allowance {
+	a := Allowance{Name: r.text(o, "name", true), Of: Base(r.text(o, "of", true))}
+	a.Rate, _ = r.rate(o, "rate", true)
+	r.done(o)
+	return a
+}
