@@ -17,7 +17,9 @@ const catalogueSize = 3000
 func Quaymarket(clock *sim.Clock) *sim.Marketplace {
 	m := &sim.Marketplace{
 		Clock: clock, Name: "Quaymarket", Seller: "Saltmarsh Kit",
-		Sites:     []sim.Site{{Code: "GB", Name: "Quaymarket GB", Currency: "GBP", TaxWay: "included", TaxRate: 200_000, MaxLines: 2000, Picture: 500}},
+		Sites: []sim.Site{{Code: "GB", Name: "Quaymarket GB", Currency: "GBP", TaxWay: "included", TaxRate: 200_000, MaxLines: 2000, Picture: 500},
+			{Code: "IE", Name: "Quaymarket IE", Currency: "EUR", TaxWay: "included", TaxRate: 230_000, MaxLines: 2000, Picture: 500, Dearer: 124},
+			{Code: "DE", Name: "Quaymarket DE", Currency: "EUR", TaxWay: "included", TaxRate: 190_000, MaxLines: 2000, Picture: 500, Dearer: 117}},
 		FirstWait: 20 * time.Second, LineWait: 50 * time.Millisecond,
 	}
 	category := func(ref, parent, name string) {
@@ -39,7 +41,7 @@ func Quaymarket(clock *sim.Clock) *sim.Marketplace {
 	category("finding", "walking", "Maps and compasses")
 	category("light", "", "Light")
 	schedule := func(category, from string, fees ...map[string]any) {
-		m.Schedules = append(m.Schedules, sim.FeeSchedule{Category: category, StartsOn: from, Fees: fees})
+		m.Schedules = append(m.Schedules, sim.FeeSchedule{Category: category, StartsOn: from, Fees: fees, Warehouse: warehouse(category)})
 	}
 	commission := func(rate int, more map[string]any) map[string]any {
 		f := map[string]any{"name": "commission", "of": "total", "rate": rate, "least": 30}
@@ -101,13 +103,30 @@ const (
 	TidewrackPath  = "/tidewrack/clearance.json"
 )
 
+// warehouse is what Quaymarket takes to keep and send a unit, in every category.
+func warehouse(category string) map[string]any {
+	if category != "" {
+		return nil
+	}
+	step := func(name string, longest, median, shortest, weight, fee, over, half int) map[string]any {
+		return map[string]any{"name": name, "longest": longest, "median": median, "shortest": shortest, "weight": weight, "fee": fee, "over": over, "half_kilo": half}
+	}
+	return map[string]any{"name": "warehouse fee", "divisor": 5000, "steps": []map[string]any{
+		step("letter", 330, 230, 25, 460, 198, 0, 0),
+		step("small parcel", 350, 250, 120, 3900, 304, 1000, 22),
+		step("parcel", 610, 460, 460, 15_000, 482, 2000, 31),
+		{"name": "large parcel", "longest": 1200, "girth": 2400, "weight": 31_500, "fee": 795, "over": 5000, "half_kilo": 38},
+	}}
+}
+
 // World is every stand-in of the demo. The clock runs at speed demo seconds
 // for each real one.
 func World(speed int64) (*sim.World, error) {
 	clock := sim.NewClock(Start, speed)
 	pages, err := suppliersPages()
-	return &sim.World{Clock: clock, Market: Quaymarket(clock), Pages: pages, Lists: map[string]*sim.Supplier{
-		FernhollowPath: {Clock: clock, Every: 15 * time.Minute, Lists: Fernhollow(), Type: "text/csv; charset=utf-8"},
-		TidewrackPath:  {Clock: clock, Every: 15 * time.Minute, Lists: Tidewrack(), Type: "application/json"},
-	}}, err
+	return &sim.World{Clock: clock, Market: Quaymarket(clock), Others: map[string]*sim.Marketplace{LanternPath: LanternRow(clock), CopperfoldPath: Copperfold(clock), OwnShopPath: OwnShop(clock)},
+		Rates: &sim.Rates{Clock: clock, Worth: map[string]int64{"GBP": 1_000_000, "EUR": 861_200, "USD": 790_400, "NOK": 73_800, "JPY": 5_240}}, Pages: pages, Lists: map[string]*sim.Supplier{
+			FernhollowPath: {Clock: clock, Every: 15 * time.Minute, Lists: Fernhollow(), Type: "text/csv; charset=utf-8"},
+			TidewrackPath:  {Clock: clock, Every: 15 * time.Minute, Lists: Tidewrack(), Type: "application/json"},
+		}}, err
 }

@@ -162,7 +162,7 @@ func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int6
 		}
 		return "127.0.0.1:" + strconv.Itoa(n+k)
 	}
-	market, err := standIn(ctx, next(1), world.Market)
+	market, err := standIn(ctx, next(1), world.Markets())
 	if err != nil {
 		return err
 	}

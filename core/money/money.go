@@ -103,6 +103,30 @@ func (f FX) String() string {
 	return strings.TrimSuffix(strings.TrimRight(formatFixed(int64(f), 9), "0"), ".")
 }
 
+// Change is an amount in another currency, rounded once, half away from zero.
+func (f FX) Change(a Amount, to Currency) (Amount, error) {
+	from, ok := a.Currency.Digits()
+	exp, fine := to.Digits()
+	if !ok || !fine || f <= 0 {
+		return Amount{}, fmt.Errorf("can't change %q into %q", string(a.Currency), string(to))
+	}
+	num, den := int64(f), int64(1_000_000_000)
+	for ; from < exp; from++ {
+		if num > math.MaxInt64/10 {
+			return Amount{}, ErrRange
+		}
+		num *= 10
+	}
+	for ; from > exp; from-- {
+		den *= 10
+	}
+	v, ok := MulDiv(a.Minor, num, den)
+	if !ok {
+		return Amount{}, ErrRange
+	}
+	return Amount{v, to}, nil
+}
+
 func parseFixed(text string, decimals int) (int64, error) {
 	whole, frac, point := strings.Cut(strings.TrimPrefix(text, "-"), ".")
 	if !allDigits(whole) || point && !allDigits(frac) {

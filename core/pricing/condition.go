@@ -107,11 +107,7 @@ func (t *Terms) addMarkup(g *goal, landed int64, c Condition) {
 	if v <= 0 {
 		return // net of any price is at least that
 	}
-	r, d := int64(t.tax.Rate), int64(money.One+t.tax.Rate)
-	net := func(p int64) int64 {
-		x, _ := money.MulDiv(p, r, d)
-		return p - x
-	}
+	d := int64(money.One + t.tax.Rate)
 	// v × (1 + r) is within a rounding of the least price: step to it.
 	p, ok := money.MulDiv(v, d, int64(money.One))
 	if !ok || p > math.MaxInt64/2 {
@@ -119,8 +115,8 @@ func (t *Terms) addMarkup(g *goal, landed int64, c Condition) {
 		return
 	}
 	span := d/int64(money.One) + 2
-	for p = max(1, p-span); net(p) < v; {
-		p += v - net(p)
+	for p = max(1, p-span); t.NetOfTax(p) < v; {
+		p += v - t.NetOfTax(p)
 	}
 	g.from = max(g.from, p)
 }

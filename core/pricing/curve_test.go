@@ -3,7 +3,6 @@ package pricing_test
 import (
 	"errors"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -130,9 +129,9 @@ func TestFormerPrices(t *testing.T) {
 		_, err := pricing.Off(bad[0], bad[1])
 		assert.ErrorContains(t, err, "above the price")
 	}
-	now := time.Date(2026, 3, 3, 9, 0, 0, 0, time.UTC)
-	ago := func(days int, price int64) pricing.Offered {
-		return pricing.Offered{From: now.AddDate(0, 0, -days), Price: price}
+	const now, day = 1_772_528_400, 86_400
+	ago := func(days, price int64) pricing.Offered {
+		return pricing.Offered{From: now - days*day, Price: price}
 	}
 	assert.True(t, pricing.WasOffered([]pricing.Offered{ago(90, 2000), ago(29, 1500)}, 2000, now), "until 29 days ago")
 	assert.False(t, pricing.WasOffered([]pricing.Offered{ago(90, 2000), ago(31, 1500)}, 2000, now), "31 days ago is too long")

@@ -65,6 +65,72 @@ func (c Cost) Landed(selling money.Currency) (int64, error) {
 	return q.Int64(), nil
 }
 
+// CostLine is one step of a landed cost, in words and to two decimals more than
+// the currency has: nothing is rounded between, so most steps are no whole
+// number of minor units.
+type CostLine struct {
+	Name   string `json:"name"`
+	Amount string `json:"amount"`
+}
+
+// Open is how a landed cost comes about, step by step; the last is Landed.
+func (c Cost) Open(selling money.Currency) ([]CostLine, error) {
+	landed, err := c.Landed(selling)
+	if err != nil {
+		return nil, err
+	}
+	from := c.Unit.Currency
+	listed, bought := max(c.UnitsListed, 1), max(c.UnitsBought, 1)
+	var out []CostLine
+	put := func(name string, v *big.Rat, cur money.Currency) {
+		exp, _ := cur.Digits()
+		text := new(big.Rat).Quo(v, new(big.Rat).SetInt64(pow10(exp))).FloatString(exp + 2)
+		if whole := text[:len(text)-2]; text[len(text)-2:] == "00" {
+			text = whole
+			if exp == 0 {
+				text = whole[:len(whole)-1] // and the point
+			}
+		}
+		out = append(out, CostLine{name, text + " " + string(cur)})
+	}
+	part := func(v int64, a, b int64) *big.Rat { return new(big.Rat).Mul(big.NewRat(v, 1), big.NewRat(a, b)) }
+	put("one item of the supplier's", part(c.Unit.Minor, 1, 1), from)
+	sum := part(c.Unit.Minor, listed, bought)
+	if listed != bought {
+		put(fmt.Sprintf("the share that is listed, %d of %d", listed, bought), sum, from)
+	}
+	if c.Charge > 0 {
+		d := part(c.Charge, min(listed, bought), bought)
+		name := "its delivery"
+		if c.FreeFrom != nil && reaches(c.Unit.Minor, max(listed, bought), *c.FreeFrom, bought) {
+			d, name = new(big.Rat), "its delivery, free from "+money.Of(*c.FreeFrom, from).String()
+		}
+		put(name, d, from)
+		sum = new(big.Rat).Add(sum, d)
+	}
+	if c.Duty > 0 {
+		d := new(big.Rat).Mul(sum, big.NewRat(int64(c.Duty), int64(money.One)))
+		put("duty, "+c.Duty.String(), d, from)
+		sum = new(big.Rat).Add(sum, d)
+	}
+	if c.FX != 0 {
+		a, _ := from.Digits()
+		b, _ := selling.Digits()
+		sum = new(big.Rat).Mul(sum, big.NewRat(int64(c.FX), 1_000_000_000))
+		sum.Mul(sum, big.NewRat(pow10(b), pow10(a)))
+		put("at "+c.FX.String()+" "+string(selling)+" for 1 "+string(from), sum, selling)
+	}
+	if c.Cushion > 0 {
+		d := new(big.Rat).Mul(sum, big.NewRat(int64(c.Cushion), int64(money.One)))
+		put("cushion, "+c.Cushion.String(), d, selling)
+	}
+	if c.Handling > 0 {
+		put("handling", part(c.Handling, 1, 1), selling)
+	}
+	put("landed cost, rounded up", part(landed, 1, 1), selling)
+	return out, nil
+}
+
 // plainLanded is Landed where nothing is converted; false where it may be out of range.
 func plainLanded(unit, listed, bought, charge, handling int64) (int64, bool) {
 	const small = 1 << 30

@@ -183,3 +183,12 @@ func (t *Terms) Net(p int64) int64 {
 	b, _ := t.bases(p)
 	return b.net()
 }
+
+// NetOfTax is p less the tax included in it: what a markup is reckoned on.
+func (t *Terms) NetOfTax(p int64) int64 {
+	if t.tax.Way != TaxIncluded {
+		return p
+	}
+	x, _ := money.MulDiv(p, int64(t.tax.Rate), int64(money.One+t.tax.Rate))
+	return p - x
+}

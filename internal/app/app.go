@@ -90,6 +90,8 @@ type App struct {
 
 	mu     sync.Mutex
 	queued map[once]bool // runs that are asked for and have not begun
+
+	ratesTried string // day on which rates were last fetched by themselves
 }
 
 // New makes an App. Start must be called before runs are done.
@@ -119,6 +121,7 @@ func New(o Options) *App {
 	a.Queue.Handle(runPictures, work.Kind{Lane: "pictures", Do: a.doPictures})
 	a.Queue.Handle(runMatch, work.Kind{Lane: "data", Do: a.doMatch})
 	a.Queue.Handle(runPrice, work.Kind{Lane: "data", Do: a.doPrice})
+	a.Queue.Handle(runRivals, work.Kind{Lane: "rivals", Do: a.doRivals})
 	a.Queue.Handle(runSend, work.Kind{Lane: "send", Do: a.doSend})
 	return a
 }

@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"easymargin/core/money"
-	"easymargin/core/pricing"
 	"easymargin/internal/store"
 	"easymargin/internal/work"
 )
@@ -54,10 +53,6 @@ func (a *App) wouldMake(ctx context.Context, rows []store.FoundRow) ([]Find, err
 	if err != nil {
 		return nil, err
 	}
-	terms, err := p.termsOf("")
-	if err != nil {
-		return out, nil // fees that can't be used are told where prices are
-	}
 	sources, err := a.Store.Sources(ctx)
 	if err != nil {
 		return nil, err
@@ -76,13 +71,14 @@ func (a *App) wouldMake(ctx context.Context, rows []store.FoundRow) ([]Find, err
 			continue
 		}
 		x.Landed = &landed
-		spend := pricing.Spend{Landed: landed, Outbound: p.site.Outbound}
-		choice, err := terms.Choose(&p.wish, spend)
-		if err != nil || !choice.Found {
-			x.Why = p.priceWhy(choice)
+		w := worked{link: &store.PricingRow{Supplier: s.Supplier.Name, Brand: x.Brand}}
+		p.choose(&w, landed)
+		if w.broken != "" || !w.choice.Found {
+			x.Why = words(w.broken, p.priceWhy(w.choice))
 			continue
 		}
-		if q, err := terms.Quote(nil, spend, money.Of(choice.Price, p.currency)); err == nil {
+		choice := w.choice
+		if q, err := w.terms.Quote(nil, w.spend, money.Of(choice.Price, p.currency)); err == nil {
 			x.Would, x.WouldGet = &choice.Price, &q.Profit
 		}
 	}

@@ -754,7 +754,7 @@ func missingColumns(s *store.Source, l feed.Look) []string {
 	return out
 }
 
-// afterTaking begins what follows from new supplier data, on every site.
+// afterTaking begins what follows from new supplier data, on every site we list on.
 func (a *App) afterTaking(ctx context.Context) error {
 	if err := a.queueOnce(ctx, runIndex, "Making new products findable", 0); err != nil {
 		return err
@@ -764,6 +764,9 @@ func (a *App) afterTaking(ctx context.Context) error {
 		return err
 	}
 	for _, s := range sites {
+		if !s.Lists {
+			continue
+		}
 		if _, err := a.Queue.Add(ctx, runMatch, "Looking numbers up on "+s.Name, s.ID); err != nil {
 			return err
 		}

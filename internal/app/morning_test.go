@@ -145,24 +145,24 @@ func TestSellingTermsMoveThePrices(t *testing.T) {
 	}
 	before := first()
 	for _, c := range []struct{ charged, outbound, field string }{{"a lot", "1.00", "charged"}, {"0.00", "-1.00", "outbound"}, {"0.00", "1.005", "outbound"}} {
-		err := w.SetTerms(t.Context(), w.site.ID, c.charged, c.outbound)
+		err := w.SetTerms(t.Context(), w.site.ID, app.SiteTerms{Charged: c.charged, Outbound: c.outbound})
 		assert.Equal(t, app.Invalid, app.KindOf(err), c)
 		var e *app.Error
 		require.ErrorAs(t, err, &e)
 		assert.Equal(t, c.field, e.Field)
-		assert.Contains(t, e.Error(), "such as 2.95")
+		assert.Contains(t, e.Error(), "such as 12.40")
 	}
 	w.idle()
 	assert.Equal(t, *before.Price, *first().Price)
-	require.NoError(t, w.SetTerms(t.Context(), w.site.ID, "0.00", "7.50"))
+	require.NoError(t, w.SetTerms(t.Context(), w.site.ID, app.SiteTerms{Charged: "0.00", Outbound: "7.50"}))
 	w.idle()
 	after := first()
 	assert.Equal(t, int64(750), *after.Outbound)
 	assert.Greater(t, *after.Price, *before.Price)
-	require.NoError(t, w.SetTerms(t.Context(), w.site.ID, "7.50", "7.50"))
+	require.NoError(t, w.SetTerms(t.Context(), w.site.ID, app.SiteTerms{Charged: "7.50", Outbound: "7.50"}))
 	w.idle()
 	assert.Less(t, *first().Price, *after.Price, "the buyer pays for the sending")
-	assert.Equal(t, app.Missing, app.KindOf(w.SetTerms(t.Context(), 99, "0.00", "1.00")))
+	assert.Equal(t, app.Missing, app.KindOf(w.SetTerms(t.Context(), 99, app.SiteTerms{Charged: "0.00", Outbound: "1.00"})))
 }
 
 // A supplier in another currency has no price until there is a rate, and then
@@ -258,11 +258,12 @@ func TestANewRuleMovesPricesHereAndPlansTheRest(t *testing.T) {
 	applied := w.market.Applied()
 	rule := app.Rule{Aims: []app.RuleCondition{{Kind: "profit", Value: "5.00"}}, Keep: []app.RuleCondition{{Kind: "profit", Value: "2.00"}}, Most: "60.00",
 		Endings: &app.RuleEndings{Every: "1.00", At: []string{"0.95"}, Way: "up"}}
-	require.NoError(t, w.SetRule(t.Context(), w.site.ID, rule))
+	require.NoError(t, w.setRule(rule))
 	w.idle()
-	kept, err := w.RuleOf(t.Context(), w.site.ID)
+	kept, err := w.Rules(t.Context(), w.site.ID)
 	require.NoError(t, err)
-	assert.Equal(t, rule, kept)
+	require.Len(t, kept, 1)
+	assert.Equal(t, rule, kept[0].Rule)
 	priced, unpriced := 0, 0
 	for _, l := range w.listings(store.ListingFilter{States: []string{store.ListingLive, store.ListingUnpriced}}) {
 		if l.Price == nil {

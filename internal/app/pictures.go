@@ -132,6 +132,9 @@ func (a *App) leastPicture(ctx context.Context) (int64, error) {
 	sites, err := a.Store.Sites(ctx)
 	least := int64(0)
 	for _, s := range sites {
+		if !s.Lists {
+			continue
+		}
 		least = max(least, s.LeastPicture)
 	}
 	return least, err
@@ -140,7 +143,7 @@ func (a *App) leastPicture(ctx context.Context) (int64, error) {
 // fetchPicture gets one picture, checks it and keeps it with a thumbnail.
 func (a *App) fetchPicture(ctx context.Context, p *store.Picture, least int64) error {
 	var b bytes.Buffer
-	w := &limited{&b, maxPicture}
+	w := &limited{&b, "the picture", maxPicture}
 	if _, err := a.fetch.get(ctx, request{address: p.URL}, w, nil); err != nil {
 		return err
 	}
@@ -195,12 +198,13 @@ func replace(path string, text []byte) error {
 // limited takes no more than it may.
 type limited struct {
 	to   *bytes.Buffer
-	left int
+	what string
+	most int // bytes
 }
 
 func (l *limited) Write(p []byte) (int, error) {
-	if l.left -= len(p); l.left < 0 {
-		return 0, fmt.Errorf("the picture has more than %d MiB, which is the most that is fetched", maxPicture>>20)
+	if l.to.Len()+len(p) > l.most {
+		return 0, fmt.Errorf("%s has more than %d MiB, which is the most that is fetched", l.what, l.most>>20)
 	}
 	return l.to.Write(p)
 }

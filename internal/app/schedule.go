@@ -17,15 +17,16 @@ import (
 )
 
 // Schedule begins looking at addresses and watched folders when their time has
-// come by the application's own clock. It returns what ends it.
+// come by the application's own clock, at rivals every hour where a rule looks at
+// them, and at exchange rates every day. It returns what ends it.
 func (a *App) Schedule(ctx context.Context) (stop func() error, err error) {
 	s, err := gocron.NewScheduler()
 	if err != nil {
 		return nil, err
 	}
 	_, err = s.NewJob(gocron.DurationJob(2*time.Second), gocron.NewTask(func() {
-		if err := a.LookRound(ctx); err != nil && ctx.Err() == nil {
-			slog.Error("looking at sources", "error", err)
+		if err := errors.Join(a.LookRound(ctx), a.rivalRound(ctx), a.ratesRound(ctx)); err != nil && ctx.Err() == nil {
+			slog.Error("looking at what moves by itself", "error", err)
 		}
 	}), gocron.WithSingletonMode(gocron.LimitModeReschedule))
 	if err != nil {

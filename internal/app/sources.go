@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -21,6 +22,7 @@ type SourceSettings struct {
 	LookUp     bool              `json:"look_up" doc:"Look new products up on every site by themselves"`
 	Charge     string            `json:"charge" doc:"Delivery they charge for one order"`
 	FreeFrom   string            `json:"free_from" doc:"Order value from which delivery is free; empty: never"`
+	Duty       string            `json:"duty,omitempty" doc:"Percentage of goods and delivery; empty: none"`
 	Days       int64             `json:"days" minimum:"0" maximum:"365"`
 	SomeStock  int64             `json:"some_stock" minimum:"1" maximum:"100000" doc:"What 'in stock' without a number means"`
 	StockWords map[string]string `json:"stock_words" doc:"Their own words for stock: word to a number, 'some' or 'ended'"`
@@ -40,7 +42,7 @@ func (a *App) Settings(s *store.Source) (SourceSettings, error) {
 		return SourceSettings{}, err
 	}
 	cur := money.Currency(s.Currency)
-	out := SourceSettings{Mode: s.Mode, Every: s.Every, LookUp: s.LookUp, Charge: money.Of(s.Charge, cur).String(), Days: s.Days, SomeStock: max(reading.SomeStock, 0),
+	out := SourceSettings{Mode: s.Mode, Every: s.Every, LookUp: s.LookUp, Charge: money.Of(s.Charge, cur).String(), Duty: money.Rate(s.Duty).String(), Days: s.Days, SomeStock: max(reading.SomeStock, 0),
 		StockWords: map[string]string{}, Words: map[string]string{}, WeightUnit: reading.WeightUnit, LengthUnit: reading.LengthUnit, Guards: supply.DefaultGuards, Username: s.Username}
 	if s.FreeFrom != nil {
 		out.FreeFrom = money.Of(*s.FreeFrom, cur).String()
@@ -82,19 +84,17 @@ func (a *App) SetSettings(ctx context.Context, sourceID int64, in SourceSettings
 		return err
 	}
 	cur := money.Currency(s.Currency)
-	read := func(field, text string) (int64, error) {
-		v, err := money.Parse(strings.TrimSpace(text), cur)
-		if err != nil || v.Minor < 0 {
-			return 0, invalid(field, "%q is not an amount in %s such as %s", text, cur, money.Of(450, cur))
-		}
-		return v.Minor, nil
-	}
-	if s.Charge, err = read("charge", in.Charge); err != nil {
+	if s.Charge, err = amount("charge", in.Charge, cur); err != nil {
 		return err
 	}
+	duty, err := share("duty", cmp.Or(in.Duty, "0"))
+	if err != nil || duty < 0 {
+		return invalid("duty", "%q is not a percentage such as 4.2%%", in.Duty)
+	}
+	s.Duty = int64(duty)
 	s.FreeFrom = nil
 	if strings.TrimSpace(in.FreeFrom) != "" {
-		v, err := read("free_from", in.FreeFrom)
+		v, err := amount("free_from", in.FreeFrom, cur)
 		if err != nil {
 			return err
 		}
@@ -141,7 +141,7 @@ func (a *App) SetSettings(ctx context.Context, sourceID int64, in SourceSettings
 	if err != nil {
 		return err
 	}
-	change := map[string]any{"mode": in.Mode, "every": in.Every, "look_up": in.LookUp, "charge": s.Charge, "free_from": s.FreeFrom, "days": in.Days,
+	change := map[string]any{"mode": in.Mode, "every": in.Every, "look_up": in.LookUp, "charge": s.Charge, "free_from": s.FreeFrom, "duty": s.Duty, "days": in.Days,
 		"reading": string(text), "guards": string(guards), "username": in.Username}
 	if in.Password != "" {
 		if change["password"], err = a.Store.Seal(in.Password); err != nil {

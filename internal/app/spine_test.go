@@ -260,11 +260,11 @@ func TestARuleThatCantBeReadIsAnsweredAtItsField(t *testing.T) {
 		rule  app.Rule
 		field string
 	}{
-		{app.Rule{Aims: []app.RuleCondition{{Kind: "margin", Value: "18"}}}, "aims[0].value"},
-		{app.Rule{Aims: []app.RuleCondition{{Kind: "profit", Value: "4.005"}}}, "aims[0].value"},
-		{app.Rule{Aims: []app.RuleCondition{{Kind: "profit", Value: "4.00"}}, Keep: []app.RuleCondition{}, Least: "9.00", Most: "8.00"}, "least"},
+		{app.Rule{Aims: []app.RuleCondition{{Kind: "margin", Value: "18"}}}, "rule.aims[0].value"},
+		{app.Rule{Aims: []app.RuleCondition{{Kind: "profit", Value: "4.005"}}}, "rule.aims[0].value"},
+		{app.Rule{Aims: []app.RuleCondition{{Kind: "profit", Value: "4.00"}}, Keep: []app.RuleCondition{}, Least: "9.00", Most: "8.00"}, "rule.least"},
 	} {
-		err := w.SetRule(t.Context(), w.site.ID, c.rule)
+		err := w.setRule(c.rule)
 		var e *app.Error
 		require.ErrorAs(t, err, &e)
 		assert.Equal(t, c.field, e.Field)

@@ -116,6 +116,15 @@ func (w *world) take(feedID, sourceID int64, once bool) store.Feed {
 	return w.feed(feedID)
 }
 
+// setRule keeps the rule that holds for all that no other does.
+func (w *world) setRule(r app.Rule) error {
+	rules, err := w.Rules(w.t.Context(), w.site.ID)
+	require.NoError(w.t, err)
+	last := rules[len(rules)-1]
+	_, err = w.KeepRule(w.t.Context(), w.site.ID, app.NamedRule{ID: last.ID, Name: last.Name, Rule: r})
+	return err
+}
+
 func (w *world) feed(id int64) store.Feed {
 	f, err := store.Get[store.Feed](context.Background(), w.Store, id)
 	require.NoError(w.t, err)

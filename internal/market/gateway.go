@@ -73,6 +73,22 @@ func (g *Gateway) entries(ctx context.Context, site string, q url.Values) ([]Ent
 	return out.Entries, err
 }
 
+// Offers implements Marketplace.
+func (g *Gateway) Offers(ctx context.Context, site string, refs []string) (map[string][]Offer, error) {
+	var out struct {
+		Entries []struct {
+			Ref    string  `json:"ref"`
+			Offers []Offer `json:"offers"`
+		} `json:"entries"`
+	}
+	err := g.do(ctx, http.MethodGet, g.path("sites", site, "offers")+"?"+url.Values{"entries": {strings.Join(refs, ",")}}.Encode(), "", nil, &out)
+	by := map[string][]Offer{}
+	for _, e := range out.Entries {
+		by[e.Ref] = e.Offers
+	}
+	return by, err
+}
+
 // Send implements Marketplace.
 func (g *Gateway) Send(ctx context.Context, site, key string, lines []Line) (Batch, error) {
 	var out Batch

@@ -23,6 +23,8 @@ type Marketplace interface {
 	EntriesByNumber(ctx context.Context, site string, gtins []string) ([]Entry, error)
 	Entry(ctx context.Context, site, ref string) (Entry, error)
 	EntriesByWords(ctx context.Context, site, words string) ([]Entry, error)
+	// Offers are what sellers ask on entries (at most MaxNumbers), by ref.
+	Offers(ctx context.Context, site string, refs []string) (map[string][]Offer, error)
 	// Send hands a batch over. The same key never makes a second batch.
 	Send(ctx context.Context, site, key string, lines []Line) (Batch, error)
 	// Batch is how far a batch is, with what is said of each line so far.
@@ -41,6 +43,24 @@ type Site struct {
 	TaxRate  int64  `json:"tax_rate"` // millionths
 	MaxLines int64  `json:"max_lines"`
 	Picture  int64  `json:"least_picture"` // pixels that the longer side of a picture must have; 0: any
+	Kind     string `json:"kind"`          // one of the kinds below; "" is a catalogue
+}
+
+// Kinds of site.
+const (
+	Catalogue   = "catalogue"    // sellers attach offers to shared entries
+	OwnListings = "own listings" // each seller's own listing
+	Sheet       = "sheet"        // a filled sheet per category
+	OwnShop     = "shop"         // a web shop of our own
+)
+
+// Offer is what one seller asks on an entry, minor units of the site's currency.
+type Offer struct {
+	Seller   string `json:"seller"`
+	Item     int64  `json:"item"`
+	Delivery int64  `json:"delivery"`
+	Lead     bool   `json:"lead"`
+	Ours     bool   `json:"ours"`
 }
 
 // Category is a category; Parent is "" for one at the top.
@@ -55,6 +75,8 @@ type FeeSchedule struct {
 	Category string        `json:"category"`
 	StartsOn string        `json:"starts_on"` // YYYY-MM-DD
 	Fees     []pricing.Fee `json:"fees"`
+	// Warehouse is what the marketplace's own takes to keep and send one unit; nil where it has none.
+	Warehouse *pricing.Warehouse `json:"warehouse"`
 }
 
 // Entry is a page of the catalogue.

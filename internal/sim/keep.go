@@ -18,6 +18,8 @@ type World struct {
 	Lists  map[string]*Supplier // by path
 	Pages  Pages
 	Market *Marketplace
+	Others map[string]*Marketplace // by the path they are under; what is done there is not kept
+	Rates  *Rates
 
 	mu   sync.Mutex
 	file string
@@ -67,7 +69,23 @@ func (w *World) Suppliers() http.Handler {
 	}
 	mux.HandleFunc("GET /pic/{ref}", photo)
 	mux.HandleFunc("GET /corrie/pic/{ref}", photo)
+	if w.Rates != nil {
+		mux.Handle("GET "+RatesPath, w.Rates)
+	}
 	mux.Handle("GET /", w.Pages)
+	return mux
+}
+
+// RatesPath is where exchange rates are served, beside the suppliers.
+const RatesPath = "/rates/latest"
+
+// Markets serves every marketplace: the first at the root, the others under their paths.
+func (w *World) Markets() http.Handler {
+	mux := http.NewServeMux()
+	for path, m := range w.Others {
+		mux.Handle(path+"/", http.StripPrefix(path, m))
+	}
+	mux.Handle("/", w.Market)
 	return mux
 }
 

@@ -32,6 +32,7 @@ type Offer struct {
 	Item     int64  `json:"item"`
 	Delivery int64  `json:"delivery"`
 	Lead     bool   `json:"lead"`
+	Ours     bool   `json:"ours,omitempty"`
 }
 
 // Site is what the gateway says of one country.
@@ -43,6 +44,8 @@ type Site struct {
 	TaxRate  int64  `json:"tax_rate"`
 	MaxLines int64  `json:"max_lines"`
 	Picture  int64  `json:"least_picture"`
+	Kind     string `json:"kind,omitempty"`
+	Dearer   int64  `json:"-"` // per cent of the offers' amounts that others ask on this site; 0 for 100
 }
 
 // Category is one category; Parent "" is the top.
@@ -55,12 +58,14 @@ type Category struct {
 // FeeSchedule is the fees of a category from a day on. Rates are millionths,
 // amounts minor units.
 type FeeSchedule struct {
-	Category string           `json:"category"`
-	StartsOn string           `json:"starts_on"`
-	Fees     []map[string]any `json:"fees"`
+	Site      string           `json:"-"` // code; "" for every site
+	Category  string           `json:"category"`
+	StartsOn  string           `json:"starts_on"`
+	Fees      []map[string]any `json:"fees"`
+	Warehouse map[string]any   `json:"warehouse,omitempty"`
 }
 
-// Marketplace is a marketplace of one site with a shared catalogue: the
+// Marketplace is a marketplace with a shared catalogue, or without entries: the
 // gateway under /gateway/v1, a public page per entry under /e/.
 type Marketplace struct {
 	Clock      *Clock
@@ -148,7 +153,15 @@ func (m *Marketplace) init() {
 	api("GET /gateway/v1/sites/{site}/categories", func(w http.ResponseWriter, _ *http.Request) {
 		answer(w, map[string]any{"categories": m.Categories})
 	})
-	api("GET /gateway/v1/sites/{site}/fees", func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"schedules": m.Schedules}) })
+	api("GET /gateway/v1/sites/{site}/fees", func(w http.ResponseWriter, r *http.Request) {
+		list := []FeeSchedule{}
+		for _, s := range m.Schedules {
+			if s.Site == "" || s.Site == r.PathValue("site") {
+				list = append(list, s)
+			}
+		}
+		answer(w, map[string]any{"schedules": list})
+	})
 	api("GET /gateway/v1/sites/{site}/entries", m.entries)
 	api("GET /gateway/v1/sites/{site}/entries/{ref}", func(w http.ResponseWriter, r *http.Request) {
 		if e := m.byRef[r.PathValue("ref")]; e != nil {
@@ -157,7 +170,7 @@ func (m *Marketplace) init() {
 		}
 		problem(w, http.StatusNotFound, "no such entry")
 	})
-	api("GET /gateway/v1/sites/{site}/entries/{ref}/offers", m.offers)
+	api("GET /gateway/v1/sites/{site}/offers", m.offers)
 	api("GET /gateway/v1/sites/{site}/listings", m.listings)
 	api("GET /gateway/v1/sites/{site}/orders", func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"orders": []any{}}) })
 	api("POST /gateway/v1/sites/{site}/batches", m.take)
@@ -250,13 +263,53 @@ func (m *Marketplace) search(words string) []*Entry {
 	return out
 }
 
+// offers are what sellers ask on entries, ours among them. On a site that is
+// dearer, prices end in .99 again.
 func (m *Marketplace) offers(w http.ResponseWriter, r *http.Request) {
-	e := m.byRef[r.PathValue("ref")]
-	if e == nil {
-		problem(w, http.StatusNotFound, "no such entry")
+	refs := strings.Split(r.URL.Query().Get("entries"), ",")
+	if len(refs) > 100 {
+		problem(w, http.StatusBadRequest, "at most 100 entries in one look-up")
 		return
 	}
-	answer(w, map[string]any{"offers": e.Offers})
+	dearer := int64(0)
+	for i, s := range m.Sites {
+		if s.Code == r.PathValue("site") {
+			dearer = m.Sites[i].Dearer
+		}
+	}
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.advance()
+	ours := map[string]int64{}
+	for _, o := range m.own {
+		if o.Quantity > 0 && dearer == 0 {
+			ours[o.Entry] = o.Price
+		}
+	}
+	type entry struct {
+		Ref    string  `json:"ref"`
+		Offers []Offer `json:"offers"`
+	}
+	out := []entry{}
+	for _, ref := range refs {
+		e := m.byRef[ref]
+		if e == nil {
+			continue
+		}
+		x := entry{Ref: ref, Offers: []Offer{}}
+		for _, o := range e.Offers {
+			if dearer > 0 {
+				o.Item = o.Item*dearer/10_000*100 + 99
+				o.Delivery = o.Delivery * dearer / 100
+			}
+			x.Offers = append(x.Offers, o)
+		}
+		if p, ok := ours[ref]; ok {
+			x.Offers = append(x.Offers, Offer{Seller: m.Seller, Item: p, Ours: true})
+		}
+		out = append(out, x)
+	}
+	answer(w, map[string]any{"entries": out})
 }
 
 func (m *Marketplace) listings(w http.ResponseWriter, _ *http.Request) {

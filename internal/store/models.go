@@ -30,6 +30,7 @@ type Source struct {
 	Needed     []string `gorm:"serializer:json"` // columns the last feed was read by
 	Charge     int64    // delivery, minor units of Currency
 	FreeFrom   *int64
+	Duty       int64  // millionths, of goods and delivery
 	Days       int64  // working days they take to deliver
 	Guards     string // JSON of supply.Guards; "" for the defaults
 	Every      int64  // minutes between two looks at the address or folder; 0: only when asked
@@ -221,11 +222,16 @@ type Site struct {
 	Name          string
 	Currency      string
 	TaxWay        string
-	TaxRate       int64 // millionths
-	Charged       int64 // what the buyer pays for delivery
-	Outbound      int64 // what we pay to send one
-	MaxLines      int64 // lines of a batch
-	LeastPicture  int64 // pixels that the longer side of a picture must have
+	TaxRate       int64  // millionths
+	Charged       int64  // what the buyer pays for delivery
+	Outbound      int64  // what we pay to send one
+	Handling      int64  // our own work for each unit
+	Cushion       int64  // millionths, put on costs in another currency
+	Allowances    string // JSON of []pricing.Allowance
+	Kind          string // catalogue, own listings, sheet, shop
+	Lists         bool   // whether we list there; the others are only known
+	MaxLines      int64  // lines of a batch
+	LeastPicture  int64  // pixels that the longer side of a picture must have
 	Guards        string
 	FeesAt        *time.Time
 }
@@ -241,11 +247,13 @@ type Category struct {
 
 // FeeSchedule is the fees of a category from a day on; Category "" is every other's.
 type FeeSchedule struct {
-	ID       int64
-	SiteID   int64  `gorm:"uniqueIndex:fee_schedule_start,priority:1;not null"`
-	Category string `gorm:"uniqueIndex:fee_schedule_start,priority:2"`
-	StartsOn string `gorm:"uniqueIndex:fee_schedule_start,priority:3"` // YYYY-MM-DD
-	Fees     string // JSON of []pricing.Fee
+	ID        int64
+	SiteID    int64  `gorm:"uniqueIndex:fee_schedule_start,priority:1;not null"`
+	Category  string `gorm:"uniqueIndex:fee_schedule_start,priority:2"`
+	StartsOn  string `gorm:"uniqueIndex:fee_schedule_start,priority:3"` // YYYY-MM-DD
+	Fees      string // JSON of []pricing.Fee
+	Warehouse string // JSON of pricing.Warehouse; "" where it has none of its own
+	ByHand    bool   // typed or from a file: reading the gateway's again leaves it
 }
 
 // Entry is a product page of a marketplace's catalogue, as last seen.
@@ -260,6 +268,8 @@ type Entry struct {
 	Picture  string
 	Page     string // its public address
 	Units    int64
+	Offers   string // JSON of []market.Offer, as last read
+	OffersAt *time.Time
 	SeenAt   time.Time
 }
 
@@ -301,6 +311,11 @@ type Listing struct {
 	Floor             *int64
 	BreakEven         *int64
 	Bound             string
+	RuleID            *int64 `gorm:"index"` // the rule that holds
+	OwnRule           string // JSON of app.Rule, in place of the list's
+	FixedPrice        *int64 // by hand; stays until released
+	Former            *int64 // shown crossed out
+	Warehouse         bool   // kept and sent by the marketplace's warehouse
 	Why               string // why there is no price, or none is offered
 	ConfirmedPrice    *int64
 	ConfirmedQuantity int64
@@ -327,7 +342,8 @@ type PriceRule struct {
 	SiteID    int64 `gorm:"index;not null"`
 	Position  int64
 	Name      string
-	Wish      string // JSON of app.RuleWish
+	Fits      string // JSON of app.Fits; "" in the last, which holds for all the rest
+	Wish      string // JSON of app.Rule
 	UpdatedAt time.Time
 }
 
@@ -338,7 +354,17 @@ type ExchangeRate struct {
 	To   string `gorm:"column:to_currency;uniqueIndex:exchange_rate_pair,priority:2"`
 	Rate int64  // billionths
 	Day  string // YYYY-MM-DD
+	Way  string // typed, file, fetched
 }
+
+// Setting is one thing set for the whole shop.
+type Setting struct {
+	Key   string `gorm:"primaryKey"`
+	Value string
+}
+
+// RatesAddress is the setting that says where exchange rates are fetched from.
+const RatesAddress = "rates_address"
 
 // Plan is what should change on one site, worked out at one moment.
 type Plan struct {
@@ -449,5 +475,5 @@ type Answered struct {
 }
 
 var tables = []any{&Supplier{}, &Source{}, &Feed{}, &SetAside{}, &SupplierProduct{}, &SupplierChange{}, &Find{}, &SearchMark{}, &Picture{}, &PictureUse{}, &Product{}, &Family{}, &SupplyLink{},
-	&Marketplace{}, &Site{}, &Category{}, &FeeSchedule{}, &Entry{}, &Match{}, &Listing{}, &PriceRule{}, &ExchangeRate{},
+	&Marketplace{}, &Site{}, &Category{}, &FeeSchedule{}, &Entry{}, &Match{}, &Listing{}, &PriceRule{}, &ExchangeRate{}, &Setting{},
 	&Plan{}, &PlanLine{}, &SendOut{}, &SendLine{}, &Run{}, &Audit{}, &Answered{}}

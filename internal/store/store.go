@@ -78,6 +78,13 @@ func migrate(db *gorm.DB) error {
 			}
 			return err
 		}},
+		// Until here a site had one rule, and we listed on every site there was.
+		{ID: "0003-prices", Migrate: func(tx *gorm.DB) error {
+			if err := tx.AutoMigrate(tables...); err != nil {
+				return err
+			}
+			return tx.Exec("UPDATE sites SET lists = 1, kind = 'catalogue' WHERE kind IS NULL OR kind = ''").Error
+		}},
 	}).Migrate()
 }
 

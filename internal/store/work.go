@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"errors"
 	"time"
 
 	"gorm.io/gorm/clause"
@@ -124,114 +123,9 @@ func (tx Tx) LinkOf(supplierProductID int64) (SupplyLink, bool, error) {
 	return l, res.RowsAffected > 0, res.Error
 }
 
-// PricingRow is one listing with one of its supply links: all that its price
-// and quantity are worked out from.
-type PricingRow struct {
-	Listing           `gorm:"embedded"`
-	Category          string
-	LinkID            int64
-	Present           bool
-	UnitsBought       int64
-	UnitsListed       int64
-	SupplierProductID int64
-	Cost              int64
-	CostCurrency      string
-	Stock             int64
-	StockState        string
-	Gone              bool
-	SourceID          int64
-	Charge            int64
-	FreeFrom          *int64
-	Supplier          string
-	TakenAt           *time.Time
-	InFlight          bool // a line of it is on its way to the marketplace
-	MovesToday        int64
-}
-
-// PricingRows are the listings of a site after a given id, each with all its
-// supply links; a listing's links stand together. At most limit listings.
-func (s *Store) PricingRows(ctx context.Context, siteID, after int64, limit int, dayAgo time.Time) ([]PricingRow, error) {
-	var out []PricingRow
-	err := s.read.WithContext(ctx).Raw(`SELECT l.*, e.category, k.id AS link_id, k.present, k.units_bought, k.units_listed, sp.id AS supplier_product_id,
-		sp.cost, sp.currency AS cost_currency, sp.stock, sp.stock_state, sp.gone, so.id AS source_id, so.charge, so.free_from, u.name AS supplier, so.taken_at,
-		EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND x.state IN ('waiting', 'sent')) AS in_flight,
-		(SELECT count(*) FROM send_lines x WHERE x.listing_id = l.id AND x.state = 'confirmed' AND x.price IS NOT NULL AND x.plan_line_id IS NOT NULL AND x.answered_at > ?) AS moves_today
-		FROM (SELECT * FROM listings WHERE site_id = ? AND id > ? ORDER BY id LIMIT ?) l JOIN entries e ON e.id = l.entry_id
-		JOIN supply_links k ON k.product_id = l.product_id JOIN supplier_products sp ON sp.id = k.supplier_product_id
-		JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id ORDER BY l.id, k.id`, dayAgo, siteID, after, limit).Scan(&out).Error
-	return out, err
-}
-
-// CountListings counts the listings of a site.
-func (s *Store) CountListings(ctx context.Context, siteID int64) (int64, error) {
-	var n int64
-	err := s.read.WithContext(ctx).Model(&Listing{}).Where("site_id = ?", siteID).Count(&n).Error
-	return n, err
-}
-
-// PutWorkedOut writes what was worked out for a listing, and nothing else of it.
-func (tx Tx) PutWorkedOut(l *Listing) error {
-	return tx.db.Exec(`UPDATE listings SET state = ?, price = ?, quantity = ?, landed = ?, fees = ?, tax = ?, outbound = ?, profit = ?, floor = ?, break_even = ?, bound = ?, why = ? WHERE id = ?`,
-		l.State, l.Price, l.Quantity, l.Landed, l.Fees, l.Tax, l.Outbound, l.Profit, l.Floor, l.BreakEven, l.Bound, l.Why, l.ID).Error
-}
-
-// ChooseLink makes one supply link of a product the present one.
-func (tx Tx) ChooseLink(productID, linkID int64) error {
-	return tx.db.Exec(`UPDATE supply_links SET present = (id = ?) WHERE product_id = ?`, linkID, productID).Error
-}
-
 // OvertakePlans closes the open plans of a site.
 func (tx Tx) OvertakePlans(siteID int64) error {
 	return tx.db.Exec(`UPDATE plans SET open = 0 WHERE site_id = ? AND open`, siteID).Error
-}
-
-// CategoriesOf lists a site's categories.
-func (s *Store) CategoriesOf(ctx context.Context, siteID int64) ([]Category, error) {
-	var out []Category
-	err := s.read.WithContext(ctx).Where("site_id = ?", siteID).Order("name").Find(&out).Error
-	return out, err
-}
-
-// FeesOf lists a site's fee schedules, oldest first.
-func (s *Store) FeesOf(ctx context.Context, siteID int64) ([]FeeSchedule, error) {
-	var out []FeeSchedule
-	err := s.read.WithContext(ctx).Where("site_id = ?", siteID).Order("category, starts_on").Find(&out).Error
-	return out, err
-}
-
-// PutFees replaces a site's categories and fee schedules.
-func (tx Tx) PutFees(siteID int64, cats []Category, fees []FeeSchedule) error {
-	err := errors.Join(tx.db.Where("site_id = ?", siteID).Delete(&Category{}).Error, tx.db.Where("site_id = ?", siteID).Delete(&FeeSchedule{}).Error)
-	if err == nil && len(cats) > 0 {
-		err = tx.CreateAll(cats)
-	}
-	if err == nil && len(fees) > 0 {
-		err = tx.CreateAll(fees)
-	}
-	return err
-}
-
-// RuleOf is the price rule of a site, or ErrMissing.
-func (s *Store) RuleOf(ctx context.Context, siteID int64) (PriceRule, error) {
-	var r PriceRule
-	res := s.read.WithContext(ctx).Where("site_id = ?", siteID).Order("position, id").Limit(1).Find(&r)
-	if res.Error == nil && res.RowsAffected == 0 {
-		return r, ErrMissing
-	}
-	return r, res.Error
-}
-
-// Rates lists the exchange rates.
-func (s *Store) Rates(ctx context.Context) ([]ExchangeRate, error) {
-	var out []ExchangeRate
-	err := s.read.WithContext(ctx).Order("from_currency, to_currency").Find(&out).Error
-	return out, err
-}
-
-// PutRate keeps one exchange rate in place of an earlier one.
-func (tx Tx) PutRate(r *ExchangeRate) error {
-	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "from_currency"}, {Name: "to_currency"}},
-		DoUpdates: clause.AssignmentColumns([]string{"rate", "day"})}).Create(r).Error
 }
 
 // Sendable is a listing with what a line to the marketplace needs.
@@ -369,14 +263,14 @@ func (s *Store) ListedEntry(ctx context.Context, siteID int64, ref string) (bool
 	return n > 0, err
 }
 
-// MoveAddresses points a marketplace and a source to where they are now.
-func (s *Store) MoveAddresses(ctx context.Context, marketplace, gateway, source, address string) error {
-	return s.Do(ctx, func(tx Tx) error {
-		if err := tx.db.Model(&Marketplace{}).Where("name = ?", marketplace).Update("address", gateway).Error; err != nil {
-			return err
-		}
-		return tx.db.Model(&Source{}).Where("name = ?", source).Update("address", address).Error
-	})
+// MoveMarketplace points a marketplace to where it is now.
+func (s *Store) MoveMarketplace(ctx context.Context, name, gateway string) error {
+	return s.write.WithContext(ctx).Model(&Marketplace{}).Where("name = ?", name).Update("address", gateway).Error
+}
+
+// MoveSource points a source to where it is now.
+func (s *Store) MoveSource(ctx context.Context, name, address string) error {
+	return s.write.WithContext(ctx).Model(&Source{}).Where("name = ?", name).Update("address", address).Error
 }
 
 // ItemsAfter lists the supplier products of a source after an id, by id.

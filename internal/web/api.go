@@ -9,7 +9,6 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"easymargin/core/money"
 	"easymargin/core/supply"
 	"easymargin/internal/app"
 	"easymargin/internal/store"
@@ -64,21 +63,10 @@ func (s *server) operations(api huma.API) {
 	s.finding(api)
 	s.matching(api)
 	s.prices(api)
+	s.pricing(api)
+	s.listings(api)
 	s.sending(api)
 	s.watching(api)
-}
-
-type siteView struct {
-	ID          int64      `json:"id"`
-	Name        string     `json:"name"`
-	Marketplace string     `json:"marketplace"`
-	Address     string     `json:"address"`
-	Currency    string     `json:"currency"`
-	TaxWay      string     `json:"tax_way"`
-	TaxRate     string     `json:"tax_rate"`
-	Charged     int64      `json:"charged" doc:"What the buyer pays for delivery"`
-	Outbound    int64      `json:"outbound" doc:"What sending one costs us"`
-	FeesAt      *time.Time `json:"fees_read"`
 }
 
 type demoView struct {
@@ -267,71 +255,7 @@ func (s *server) matching(api huma.API) {
 	})
 }
 
-type rateView struct {
-	From string `json:"from"`
-	To   string `json:"to"`
-	Rate string `json:"rate"`
-	Day  string `json:"day"`
-}
-
-func (s *server) prices(api huma.API) {
-	op(api, http.MethodGet, "/api/sites", "sites", "Where we sell", func(ctx context.Context, _ *none) ([]siteView, error) {
-		list, err := s.app.Store.Sites(ctx)
-		out := []siteView{}
-		for _, x := range list {
-			out = append(out, viewSite(x))
-		}
-		return out, err
-	})
-	op(api, http.MethodPost, "/api/marketplaces", "connect", "Connect a marketplace by the address of its gateway", func(ctx context.Context, in *body[struct {
-		Name    string `json:"name" minLength:"1" maxLength:"120"`
-		Address string `json:"address" minLength:"1" maxLength:"2000"`
-	}]) ([]siteView, error) {
-		list, err := s.app.Connect(ctx, in.Body.Name, in.Body.Address)
-		out := []siteView{}
-		for _, x := range list {
-			out = append(out, viewSite(x))
-		}
-		return out, err
-	})
-	op(api, http.MethodPut, "/api/sites/{id}/terms", "set-terms", "Set what delivery costs the buyer and what sending costs us", func(ctx context.Context, in *struct {
-		ByID
-		Body struct {
-			Charged  string `json:"charged"`
-			Outbound string `json:"outbound"`
-		}
-	}) (done, error) {
-		return said(s.app.SetTerms(ctx, in.ID, in.Body.Charged, in.Body.Outbound))
-	})
-	op(api, http.MethodGet, "/api/sites/{id}/fees", "fees", "A site's fee schedules", func(ctx context.Context, in *ByID) ([]app.FeeRow, error) {
-		return s.app.Fees(ctx, in.ID)
-	})
-	op(api, http.MethodPost, "/api/sites/{id}/fees/read", "read-fees", "Read a site's fees and categories again", func(ctx context.Context, in *ByID) (done, error) {
-		return said(s.app.RefreshFees(ctx, in.ID))
-	})
-	op(api, http.MethodGet, "/api/rates", "rates", "Exchange rates", func(ctx context.Context, _ *none) ([]rateView, error) {
-		list, err := s.app.Store.Rates(ctx)
-		out := []rateView{}
-		for _, x := range list {
-			out = append(out, rateView{x.From, x.To, money.FX(x.Rate).String(), x.Day})
-		}
-		return out, err
-	})
-	op(api, http.MethodPut, "/api/rates", "set-rate", "Set an exchange rate", func(ctx context.Context, in *body[struct {
-		From string `json:"from"`
-		To   string `json:"to"`
-		Rate string `json:"rate" doc:"How much To one From is, up to nine decimals"`
-	}]) (done, error) {
-		return said(s.app.SetRate(ctx, in.Body.From, in.Body.To, in.Body.Rate))
-	})
-	op(api, http.MethodGet, "/api/sites/{id}/rule", "rule", "A site's price rule", func(ctx context.Context, in *ByID) (app.Rule, error) { return s.app.RuleOf(ctx, in.ID) })
-	op(api, http.MethodPut, "/api/sites/{id}/rule", "set-rule", "Keep a site's price rule", func(ctx context.Context, in *struct {
-		ByID
-		Body app.Rule
-	}) (done, error) {
-		in.Body.Name = "Everything"
-		return said(s.app.SetRule(ctx, in.ID, in.Body))
-	})
+func (s *server) listings(api huma.API) {
 	op(api, http.MethodGet, "/api/listings", "listings", "Listings", func(ctx context.Context, in *struct {
 		Paged
 		State string `query:"state" doc:"States, parted by commas; empty for all"`
@@ -357,19 +281,6 @@ func (s *server) prices(api huma.API) {
 	}) (done, error) {
 		return said(s.app.Sell(ctx, in.ID, in.Body.Sold))
 	})
-	op(api, http.MethodGet, "/api/listings/{id}/lines", "listing-lines", "A listing's price, opened into its lines", func(ctx context.Context, in *struct {
-		ByID
-		Price int64 `query:"price" doc:"Another price to open, minor units; 0 for the one worked out"`
-	}) (app.Explained, error) {
-		if in.Price != 0 {
-			return s.app.Explain(ctx, in.ID, &in.Price)
-		}
-		return s.app.Explain(ctx, in.ID, nil)
-	})
-}
-
-func viewSite(x store.Site) siteView {
-	return siteView{x.ID, x.Name, x.Marketplace.Name, x.Marketplace.Address, x.Currency, x.TaxWay, money.Rate(x.TaxRate).String(), x.Charged, x.Outbound, x.FeesAt}
 }
 
 type planView struct {

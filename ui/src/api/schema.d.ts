@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is left of a price, for a product of ours or loose figures */
+        post: operations["bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same product or figures on every site */
+        post: operations["bench-sites"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/counts": {
         parameters: {
             query?: never;
@@ -277,6 +311,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/listings/reprice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fix prices by hand, change a set of them, or release them */
+        post: operations["reprice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/listings/{id}": {
         parameters: {
             query?: never;
@@ -294,6 +345,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/listings/{id}/former": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set the former price shown crossed out */
+        put: operations["former-price"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/listings/{id}/lines": {
         parameters: {
             query?: never;
@@ -304,6 +372,23 @@ export interface paths {
         /** A listing's price, opened into its lines */
         get: operations["listing-lines"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/listings/{id}/rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a listing a rule of its own, or take it away */
+        put: operations["own-rule"];
         post?: never;
         delete?: never;
         options?: never;
@@ -338,6 +423,23 @@ export interface paths {
         /** The variants of a listing's product on its site; none where it is no variant */
         get: operations["variants"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/listings/{id}/warehouse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say whether the marketplace's warehouse keeps and sends it */
+        put: operations["by-warehouse"];
         post?: never;
         delete?: never;
         options?: never;
@@ -516,6 +618,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rates/fetch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fetch rates from an address, now and every day from now on */
+        post: operations["fetch-rates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rates/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the rates of a CSV file: from, to, rate, day */
+        post: operations["rates-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop a rule */
+        delete: operations["drop-rule"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move a rule to another place in the order */
+        post: operations["move-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs": {
         parameters: {
             query?: never;
@@ -670,6 +840,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/categories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A site's categories */
+        get: operations["categories"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/fees": {
         parameters: {
             query?: never;
@@ -677,10 +864,46 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A site's fee schedules */
+        /** A site's fee schedules: those that held, hold and will */
         get: operations["fees"];
-        put?: never;
+        /** Keep a schedule of one category from one day on, as docs/fees.md writes it */
+        put: operations["set-fees"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/fees/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Drop a schedule that a person made */
+        post: operations["drop-fees"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/fees/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A site's schedules as a file, docs/fees.md */
+        get: operations["fees-file"];
+        put?: never;
+        /** Keep the schedules of a file, docs/fees.md */
+        post: operations["take-fees"];
         delete?: never;
         options?: never;
         head?: never;
@@ -721,6 +944,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say whether we list on a site */
+        put: operations["set-lists"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/look-again": {
         parameters: {
             query?: never;
@@ -738,18 +978,52 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{id}/rule": {
+    "/api/sites/{id}/rivals/read": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** A site's price rule */
-        get: operations["rule"];
-        /** Keep a site's price rule */
-        put: operations["set-rule"];
-        post?: never;
+        get?: never;
+        put?: never;
+        /** Read what others ask on the entries we list on */
+        post: operations["read-rivals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A site's price rules in the order they are tried */
+        get: operations["rules"];
+        put?: never;
+        /** Keep a price rule, new or known */
+        post: operations["keep-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/rules/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What keeping a price rule would do; nothing is changed */
+        post: operations["preview-rule"];
         delete?: never;
         options?: never;
         head?: never;
@@ -764,9 +1038,26 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Set what delivery costs the buyer and what sending costs us */
+        /** Set what delivery costs the buyer, what sending costs us, and what is put on costs and by of prices */
         put: operations["set-terms"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask what other costs, fees or rates would do; nothing is changed */
+        post: operations["what-if"];
         delete?: never;
         options?: never;
         head?: never;
@@ -864,6 +1155,206 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Bar: {
+            /** Format: int64 */
+            count: number;
+            /**
+             * Format: int64
+             * @description Per cent; none: everything below To
+             */
+            from: number | null;
+            /**
+             * Format: int64
+             * @description Per cent; none: everything from From on
+             */
+            to: number | null;
+        };
+        BenchAnswer: {
+            /** Format: int64 */
+            break_even: number | null;
+            /** @description Whether the site has a warehouse that sends for sellers */
+            can_store: boolean;
+            category: string;
+            /** Format: int64 */
+            charged: number;
+            /** @description How the landed cost came about */
+            cost: components["schemas"]["CostLine"][];
+            currency: string;
+            curve: components["schemas"]["Point"][];
+            /** @description Prices at which a higher price earns less */
+            falls: components["schemas"]["Fall"][];
+            /** @description Which schedule holds, in words */
+            fees_of: string;
+            /** @description The costs it was reckoned with */
+            figures: components["schemas"]["BenchCost"];
+            /**
+             * Format: int64
+             * @description The lowest offer worth accepting
+             */
+            floor: number | null;
+            former: components["schemas"]["BenchFormer"];
+            /** Format: int64 */
+            landed: number;
+            lines: components["schemas"]["QuoteLine"][];
+            /**
+             * Format: int64
+             * @description 0 where the product isn't listed there
+             */
+            listing_id: number;
+            /**
+             * Format: int64
+             * @description The price that buyers see now
+             */
+            live: number | null;
+            /** @description Empty where undefined, as the return and the markup */
+            margin: string;
+            markup: string;
+            /** @description Why so many are offered, in words; empty where it isn't listed */
+            offer: string;
+            /** Format: int64 */
+            outbound: number;
+            /**
+             * Format: int64
+             * @description None where the rule finds none
+             */
+            price: number | null;
+            /** Format: int64 */
+            profit: number | null;
+            /** Format: int64 */
+            quantity: number;
+            return: string;
+            rivals: components["schemas"]["Offer"][];
+            /** Format: date-time */
+            rivals_at: string | null;
+            rule: components["schemas"]["BenchWish"];
+            site: string;
+            /** Format: int64 */
+            site_id: number;
+            sku: string;
+            /** @description Of the warehouse's fees */
+            step: string;
+            /** @description Of the product; empty for loose figures */
+            title: string;
+            units: string;
+            warehouse: boolean;
+            warnings: string[];
+            /** @description Why nothing can be worked out; empty where it can */
+            why: string;
+        };
+        BenchAsk: {
+            /** @description Ref; the product's where left out */
+            category?: string;
+            /** @description What the buyer pays for delivery; the site's where left out */
+            charged?: string;
+            cost?: components["schemas"]["BenchCost"];
+            /** @description Whose fees hold, YYYY-MM-DD; today where left out */
+            day?: string;
+            /** @description A former price to show crossed out */
+            former?: string;
+            /**
+             * @description The figure that leads; the rule where left out
+             * @enum {string}
+             */
+            lead?: "rule" | "price" | "profit" | "margin" | "return" | "markup";
+            /** @description What sending one costs; the site's where left out */
+            outbound?: string;
+            packed?: components["schemas"]["BenchPacked"];
+            /**
+             * Format: int64
+             * @description 0 for loose figures
+             */
+            product_id?: number;
+            /** Format: int64 */
+            site_id: number;
+            /** @description Its value: an amount, or a percentage */
+            value?: string;
+            /**
+             * @description Sent by the marketplace's warehouse; as the listing says where left out
+             * @enum {string}
+             */
+            warehouse?: "yes" | "no";
+        };
+        BenchCost: {
+            charge?: string;
+            currency?: string;
+            cushion?: string;
+            duty?: string;
+            free_from?: string;
+            fx?: string;
+            handling?: string;
+            unit?: string;
+            /** Format: int64 */
+            units_bought?: number;
+            /** Format: int64 */
+            units_listed?: number;
+        };
+        BenchFormer: {
+            /**
+             * Format: int64
+             * @description Whole per cent off, never rounded up
+             */
+            percent: number;
+            /** @description Why it may not be shown; empty where nothing speaks against it */
+            warning: string;
+        };
+        BenchPacked: {
+            /** Format: int64 */
+            height?: number;
+            /** Format: int64 */
+            length?: number;
+            /** Format: int64 */
+            weight?: number;
+            /** Format: int64 */
+            width?: number;
+        };
+        BenchSite: {
+            /** @description Whether one sale leaves most here */
+            best: boolean;
+            /** Format: int64 */
+            break_even: number | null;
+            currency: string;
+            /** Format: int64 */
+            fees: number | null;
+            /**
+             * Format: int64
+             * @description The profit in the first site's currency; none without a rate
+             */
+            home: number | null;
+            /** Format: int64 */
+            landed: number | null;
+            /** @description Whether this product is listed there */
+            listed: boolean;
+            /** @description Whether we list there */
+            lists: boolean;
+            margin: string;
+            /** Format: int64 */
+            outbound: number | null;
+            /**
+             * Format: int64
+             * @description By the rule that holds there
+             */
+            price: number | null;
+            /** Format: int64 */
+            profit: number | null;
+            site: string;
+            /** Format: int64 */
+            site_id: number;
+            /** Format: int64 */
+            tax: number | null;
+            /** @description Why there is no price */
+            why: string;
+        };
+        BenchWish: {
+            bound: string;
+            name: string;
+            /** Format: int64 */
+            price: number | null;
+            why: string;
+            words: string;
+        };
+        "BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\" }Body": {
+            address: string;
+        };
         "BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\"; Supplier string \"json:\\\"supplierOmitempty\\\" maxLength:\\\"120\\\" doc:\\\"Whose page it is; the address's host unless said\\\"\" }Body": {
             address: string;
             /** @description Whose page it is; the address's host unless said */
@@ -887,6 +1378,9 @@ export interface components {
             address: string;
             name: string;
         };
+        "By-warehouseRequest": {
+            warehouse: boolean;
+        };
         CandidateView: {
             brand: string;
             /** @description Found by words rather than by number */
@@ -903,6 +1397,11 @@ export interface components {
             title: string;
             /** Format: int64 */
             units: number;
+        };
+        Category: {
+            name: string;
+            parent: string;
+            ref: string;
         };
         ChangeRow: {
             after: string;
@@ -963,6 +1462,14 @@ export interface components {
             field: string;
             name: string;
             samples: string[];
+        };
+        CostLine: {
+            amount: string;
+            name: string;
+        };
+        Counted: {
+            /** Format: int64 */
+            count: number;
         };
         Counts: {
             /**
@@ -1030,6 +1537,10 @@ export interface components {
         Done: {
             ok: boolean;
         };
+        "Drop-feesRequest": {
+            category: string;
+            starts_on: string;
+        };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
             location?: string;
@@ -1076,41 +1587,116 @@ export interface components {
             words: string;
         };
         Explained: {
+            /** @description What set the price */
             bound: string;
             /** Format: int64 */
             break_even: number | null;
-            /** @description How the landed cost came about, in the supplier's currency but for the last line */
-            cost: components["schemas"]["QuoteLine"][];
-            cost_currency: string;
-            currency: string;
+            /** @description Whether the site has a warehouse that sends for sellers */
+            can_store: boolean;
+            category: string;
             /** Format: int64 */
+            charged: number;
+            /** @description How the landed cost came about */
+            cost: components["schemas"]["CostLine"][];
+            /**
+             * Format: int64
+             * @description The former price shown crossed out
+             */
+            crossed: number | null;
+            currency: string;
+            curve: components["schemas"]["Point"][];
+            /** @description Prices at which a higher price earns less */
+            falls: components["schemas"]["Fall"][];
+            /** @description Which schedule holds, in words */
+            fees_of: string;
+            /** @description The costs it was reckoned with */
+            figures: components["schemas"]["BenchCost"];
+            /** @description Whether the price was fixed by hand */
+            fixed: boolean;
+            /**
+             * Format: int64
+             * @description The lowest offer worth accepting
+             */
             floor: number | null;
+            former: components["schemas"]["BenchFormer"];
+            /** Format: int64 */
+            landed: number;
             lines: components["schemas"]["QuoteLine"][];
-            /** @description Percentage of the net, empty where undefined */
+            /**
+             * Format: int64
+             * @description 0 where the product isn't listed there
+             */
+            listing_id: number;
+            /**
+             * Format: int64
+             * @description The price that buyers see now
+             */
+            live: number | null;
+            /** @description Empty where undefined, as the return and the markup */
             margin: string;
-            /** @description Why so many are offered, in words */
+            markup: string;
+            /** @description Why so many are offered, in words; empty where it isn't listed */
             offer: string;
             /** Format: int64 */
-            price: number;
+            outbound: number;
+            /** @description The listing's own rule, in place of the list's */
+            own_rule?: components["schemas"]["Rule"];
+            /**
+             * Format: int64
+             * @description None where the rule finds none
+             */
+            price: number | null;
             /** Format: int64 */
-            profit: number;
+            profit: number | null;
             /** Format: int64 */
             quantity: number;
-            /** @description Percentage of landed cost and outbound, empty where undefined */
             return: string;
-            rule: string;
-            /** @description How many single units are bought and listed, in words */
+            rivals: components["schemas"]["Offer"][];
+            /** Format: date-time */
+            rivals_at: string | null;
+            rule: components["schemas"]["BenchWish"];
+            /** @description Why the price is what it is, in words */
+            shown: string;
+            site: string;
+            /** Format: int64 */
+            site_id: number;
+            sku: string;
+            /** @description Of the warehouse's fees */
+            step: string;
+            /** @description Of the product; empty for loose figures */
+            title: string;
             units: string;
+            warehouse: boolean;
+            warnings: string[];
+            /** @description Why nothing can be worked out; empty where it can */
             why: string;
         };
+        Fall: {
+            /** Format: int64 */
+            best: number;
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            less: number;
+            /** Format: int64 */
+            to: number;
+        };
         FeeRow: {
+            /** @description Whether a person made it, rather than the gateway */
+            by_hand: boolean;
             /** @description Ref; empty for every category without fees of its own */
             category: string;
+            /** @description As a file of schedules has it */
+            exact: components["schemas"]["WrittenSchedule"];
             /** @description Each fee in words */
             fees: string[];
             /** @description Whether it holds today */
             holds: boolean;
             name: string;
+            /** @description Whether a later one has taken its place */
+            past: boolean;
+            /** @description The categories above it, by name */
+            path: string;
             /** @description YYYY-MM-DD */
             starts_on: string;
         };
@@ -1211,6 +1797,26 @@ export interface components {
              * @description What would be left of a sale at that price
              */
             would_make: number | null;
+        };
+        Fits: {
+            brands?: string[];
+            /** @description By ref; those below them too */
+            categories?: string[];
+            cost_from?: string;
+            cost_to?: string;
+            skus?: string[];
+            suppliers?: string[];
+            /**
+             * Format: int64
+             * @description Grams, packed
+             */
+            weight_from?: number;
+            /** Format: int64 */
+            weight_to?: number;
+        };
+        "Former-priceRequest": {
+            /** @description Empty takes it away */
+            former: string;
         };
         Guards: {
             /** Format: int64 */
@@ -1381,6 +1987,10 @@ export interface components {
             /** @description gzip, zip, or empty */
             wrapping: string;
         };
+        Made: {
+            /** Format: int64 */
+            id: number;
+        };
         MatchRow: {
             brand: string;
             category: string;
@@ -1409,6 +2019,57 @@ export interface components {
         "Mend-rowRequest": {
             /** @description A cell for each column of the feed */
             cells: string[];
+        };
+        Move: {
+            /** Format: int64 */
+            floor: number | null;
+            /**
+             * Format: int64
+             * @description The price now; none where there is none
+             */
+            from: number | null;
+            /** Format: int64 */
+            listing_id: number;
+            /**
+             * Format: int64
+             * @description At the new price
+             */
+            profit: number | null;
+            /**
+             * Format: int64
+             * @description At the price now
+             */
+            profit_was: number | null;
+            sku: string;
+            title: string;
+            /** Format: int64 */
+            to: number | null;
+            why: string;
+        };
+        "Move-ruleRequest": {
+            /**
+             * Format: int64
+             * @description Place, from 0
+             */
+            to: number;
+        };
+        NamedRule: {
+            /** @description Left out in the last rule, which holds for all the rest */
+            fits?: components["schemas"]["Fits"];
+            /**
+             * Format: int64
+             * @description 0 for a new one
+             */
+            id: number;
+            /**
+             * Format: int64
+             * @description How many it holds, as last worked out
+             */
+            listings?: number;
+            name: string;
+            rule: components["schemas"]["Rule"];
+            /** @description The rule as a sentence */
+            words?: string;
         };
         NewSource: {
             /** @description Where to fetch from; empty for files brought in by hand */
@@ -1445,6 +2106,19 @@ export interface components {
             /** @description Who sells to us */
             supplier: string;
             username?: string;
+        };
+        Offer: {
+            /** Format: int64 */
+            delivery: number;
+            /** Format: int64 */
+            item: number;
+            lead: boolean;
+            ours: boolean;
+            seller: string;
+        };
+        "Own-ruleRequest": {
+            /** @description Left out: the site's rules hold again */
+            rule?: components["schemas"]["Rule"];
         };
         PictureRow: {
             digest: string;
@@ -1554,6 +2228,59 @@ export interface components {
             made: string | null;
             site: string;
         };
+        Point: {
+            /** Format: int64 */
+            price: number;
+            /** Format: int64 */
+            profit: number;
+        };
+        Preview: {
+            bars: components["schemas"]["Bar"][];
+            /**
+             * Format: int64
+             * @description What one sale of each that earns more would gain
+             */
+            better: number;
+            currency: string;
+            /** Format: int64 */
+            down: number;
+            /**
+             * Format: int64
+             * @description Listings the rule would hold
+             */
+            fits: number;
+            /**
+             * Format: int64
+             * @description Of the site
+             */
+            listings: number;
+            /** @description The ten that move most */
+            most: components["schemas"]["Move"][];
+            /**
+             * Format: int64
+             * @description That have no price now and would have one
+             */
+            priced: number;
+            /** Format: int64 */
+            same: number;
+            /**
+             * Format: int64
+             * @description That have a price now and would have none
+             */
+            unsellable: number;
+            /** Format: int64 */
+            up: number;
+            /**
+             * Format: int64
+             * @description That have none and would have none
+             */
+            without: number;
+            /**
+             * Format: int64
+             * @description What one sale of each that earns less would lose, minor units, not below 0
+             */
+            worse: number;
+        };
         Problem: {
             column: string;
             reason: string;
@@ -1565,17 +2292,39 @@ export interface components {
             kind: string;
             name: string;
         };
-        RateView: {
+        Rate: {
+            /** @description YYYY-MM-DD */
             day: string;
             from: string;
+            /** @description How much To one From is */
             rate: string;
+            /** @description Why it is too old to be relied on; empty where it isn't */
+            stale: string;
             to: string;
+            /** @description typed, file, fetched */
+            way: string;
+        };
+        RatesView: {
+            /** @description Where they are fetched from every day; empty: they aren't */
+            address: string;
+            rates: components["schemas"]["Rate"][];
+        };
+        Repricing: {
+            /** @description An amount such as 1.50 or -1.50, or a rate such as 5% or -5%, on the price now */
+            by?: string;
+            keep?: boolean;
+            listings: number[];
+            /** @description Let them follow their rule again */
+            release?: boolean;
+            /** @description The price itself */
+            to?: string;
         };
         Rule: {
             aims: components["schemas"]["RuleCondition"][];
             endings?: components["schemas"]["RuleEndings"];
             keep: components["schemas"]["RuleCondition"][];
             least?: string;
+            market?: components["schemas"]["RuleMarket"];
             most?: string;
         };
         RuleCondition: {
@@ -1589,6 +2338,15 @@ export interface components {
             every: string;
             /** @enum {string} */
             way: "up" | "down" | "nearest";
+        };
+        RuleMarket: {
+            /** @enum {string} */
+            against?: "lowest" | "lead";
+            /** @description An amount, or a percentage of the rival's total */
+            by?: string;
+            may_exceed_aim?: boolean;
+            /** @enum {string} */
+            stance: "ignore" | "below" | "equal" | "above";
         };
         Run: {
             /** Format: date-time */
@@ -1668,9 +2426,8 @@ export interface components {
             runs: components["schemas"]["Run"][];
             send_outs: number[];
         };
-        "Set-termsRequest": {
-            charged: string;
-            outbound: string;
+        "Set-listsRequest": {
+            lists: boolean;
         };
         SetAsideView: {
             /** @description The row as the file has it, in the order of the feed's columns */
@@ -1686,18 +2443,53 @@ export interface components {
             /** Format: int64 */
             row: number;
         };
+        SideBySide: {
+            /** @description The currency the profits are compared in */
+            home: string;
+            sites: components["schemas"]["BenchSite"][];
+        };
+        SiteAllowance: {
+            name: string;
+            /** @enum {string} */
+            of: "item" | "total" | "total+tax";
+            rate: string;
+        };
+        SiteTerms: {
+            /** @description Put by for returns, advertising and the like */
+            allowances?: components["schemas"]["SiteAllowance"][];
+            /** @description What the buyer pays for delivery */
+            charged: string;
+            /** @description Put on costs in another currency, for the rate moving */
+            cushion?: string;
+            /** @description Our own work for each unit */
+            handling?: string;
+            /** @description What sending one costs us */
+            outbound: string;
+        };
         SiteView: {
             address: string;
+            /** @description JSON, rates in millionths */
+            allowances: string;
             /**
              * Format: int64
              * @description What the buyer pays for delivery
              */
             charged: number;
             currency: string;
+            cushion: string;
             /** Format: date-time */
             fees_read: string | null;
+            /**
+             * Format: int64
+             * @description Our own work for each unit
+             */
+            handling: number;
             /** Format: int64 */
             id: number;
+            /** @description catalogue, own listings, sheet, shop */
+            kind: string;
+            /** @description Whether we list there */
+            lists: boolean;
             marketplace: string;
             name: string;
             /**
@@ -1718,6 +2510,8 @@ export interface components {
              * @enum {string}
              */
             decimal: "" | "comma" | "point";
+            /** @description Percentage of goods and delivery; empty: none */
+            duty?: string;
             /**
              * Format: int64
              * @description Minutes between two looks; 0: only when asked
@@ -1881,6 +2675,112 @@ export interface components {
             /** @description What sets it apart, such as 'moss, M' */
             variant: string;
         };
+        Warned: {
+            /** @description Why it may not be shown; empty where nothing speaks against it */
+            warning: string;
+        };
+        WhatIf: {
+            /** @description By how much suppliers' costs move, such as 8% or -3% */
+            cost?: string;
+            /** @description Fees as they hold on this day, YYYY-MM-DD */
+            fees_on?: string;
+            /** @description Other exchange rates into the site's currency, by currency */
+            rates?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description Sales of each listing in a month; 1 where left out
+             */
+            sales?: number;
+            /** @description Only this one's; all where left out */
+            supplier?: string;
+        };
+        WhatIfAnswer: {
+            /**
+             * Format: int64
+             * @description That would lose money on every sale, and don't now
+             */
+            at_loss: number;
+            currency: string;
+            /**
+             * Format: int64
+             * @description With a price
+             */
+            listings: number;
+            /** @description The ten that would fall furthest; to is the price the rules would ask then */
+            most: components["schemas"]["Move"][];
+            /**
+             * Format: int64
+             * @description What the month leaves now, minor units
+             */
+            now: number;
+            /** Format: int64 */
+            sales: number;
+            /** Format: int64 */
+            then: number;
+            /**
+             * Format: int64
+             * @description Whose price would be under its floor, and isn't now
+             */
+            under_floor: number;
+            /**
+             * Format: int64
+             * @description For which nothing could be worked out then
+             */
+            unpriced: number;
+            /**
+             * Format: int64
+             * @description That would earn less
+             */
+            worse: number;
+        };
+        WrittenBand: {
+            fixed?: string;
+            rate: string;
+            to?: string;
+        };
+        WrittenFee: {
+            banding?: string;
+            bands?: components["schemas"]["WrittenBand"][];
+            fixed?: string;
+            least?: string;
+            most?: string;
+            name: string;
+            of: string;
+            rate?: string;
+            tax?: string;
+        };
+        WrittenSchedule: {
+            category: string;
+            fees: components["schemas"]["WrittenFee"][];
+            starts_on: string;
+            warehouse?: components["schemas"]["WrittenWarehouse"];
+        };
+        WrittenStep: {
+            fee: string;
+            /** Format: int64 */
+            girth?: number;
+            half_kilo?: string;
+            /** Format: int64 */
+            longest?: number;
+            /** Format: int64 */
+            median?: number;
+            name: string;
+            /** Format: int64 */
+            over?: number;
+            /** Format: int64 */
+            shortest?: number;
+            /** Format: int64 */
+            weight?: number;
+        };
+        WrittenWarehouse: {
+            /** Format: int64 */
+            divisor?: number;
+            name: string;
+            steps: components["schemas"]["WrittenStep"][];
+            tax?: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1890,6 +2790,72 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "bench-sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SideBySide"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     counts: {
         parameters: {
             query?: never;
@@ -2422,6 +3388,39 @@ export interface operations {
             };
         };
     };
+    reprice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Repricing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Move"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     listing: {
         parameters: {
             query?: never;
@@ -2440,6 +3439,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ListingRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "former-price": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Former-priceRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Warned"];
                 };
             };
             /** @description Error */
@@ -2474,6 +3508,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Explained"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "own-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Own-ruleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -2540,6 +3609,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Variant"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "by-warehouse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["By-warehouseRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -2865,7 +3969,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RateView"][];
+                    "application/json": components["schemas"]["RatesView"];
                 };
             };
             /** @description Error */
@@ -2889,6 +3993,138 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BodyStruct { From string \"json:\\\"from\\\"\"; To string \"json:\\\"to\\\"\"; Rate string \"json:\\\"rate\\\" doc:\\\"How much To one From is up to nine decimals\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "fetch-rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "rates-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "move-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move-ruleRequest"];
             };
         };
         responses: {
@@ -3235,6 +4471,37 @@ export interface operations {
             };
         };
     };
+    categories: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Category"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     fees: {
         parameters: {
             query?: never;
@@ -3253,6 +4520,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FeeRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-fees": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-fees": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Drop-feesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "fees-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-fees": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
                 };
             };
             /** @description Error */
@@ -3332,6 +4737,41 @@ export interface operations {
             };
         };
     };
+    "set-lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-listsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "look-again": {
         parameters: {
             query?: never;
@@ -3363,7 +4803,7 @@ export interface operations {
             };
         };
     };
-    rule: {
+    "read-rivals": {
         parameters: {
             query?: never;
             header?: never;
@@ -3380,7 +4820,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Rule"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -3394,7 +4834,38 @@ export interface operations {
             };
         };
     };
-    "set-rule": {
+    rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedRule"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-rule": {
         parameters: {
             query?: never;
             header?: never;
@@ -3405,7 +4876,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Rule"];
+                "application/json": components["schemas"]["NamedRule"];
             };
         };
         responses: {
@@ -3415,7 +4886,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamedRule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
                 };
             };
             /** @description Error */
@@ -3440,7 +4946,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-termsRequest"];
+                "application/json": components["schemas"]["SiteTerms"];
             };
         };
         responses: {
@@ -3451,6 +4957,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIf"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfAnswer"];
                 };
             };
             /** @description Error */

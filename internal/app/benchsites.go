@@ -1,0 +1,109 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"errors"
+
+	"easymargin/core/money"
+	"easymargin/core/pricing"
+)
+
+// BenchSite is one row of a product's prices side by side.
+type BenchSite struct {
+	SiteID    int64  `json:"site_id"`
+	Site      string `json:"site"`
+	Currency  string `json:"currency"`
+	Lists     bool   `json:"lists" doc:"Whether we list there"`
+	Listed    bool   `json:"listed" doc:"Whether this product is listed there"`
+	Price     *int64 `json:"price" doc:"By the rule that holds there"`
+	Profit    *int64 `json:"profit"`
+	Margin    string `json:"margin"`
+	BreakEven *int64 `json:"break_even"`
+	Landed    *int64 `json:"landed"`
+	Fees      *int64 `json:"fees"`
+	Tax       *int64 `json:"tax"`
+	Outbound  *int64 `json:"outbound"`
+	Home      *int64 `json:"home" doc:"The profit in the first site's currency; none without a rate"`
+	Best      bool   `json:"best" doc:"Whether one sale leaves most here"`
+	Why       string `json:"why" doc:"Why there is no price"`
+}
+
+// BenchSites works the same product or figures out on every site, each by its
+// own rule: where is it best sold? The profits are compared in the first
+// site's currency, Home.
+func (a *App) BenchSites(ctx context.Context, q BenchAsk) (rows []BenchSite, home string, err error) {
+	sites, err := a.Store.Sites(ctx)
+	if err != nil || len(sites) == 0 {
+		return []BenchSite{}, "", err
+	}
+	home = sites[0].Currency
+	back := map[string]money.FX{}
+	rates, err := a.Store.Rates(ctx)
+	for _, r := range rates {
+		if r.To == home {
+			back[r.From] = money.FX(r.Rate)
+		}
+	}
+	if err != nil {
+		return nil, "", err
+	}
+	best := -1
+	for _, site := range sites {
+		x := BenchSite{SiteID: site.ID, Site: site.Name, Currency: site.Currency, Lists: site.Lists}
+		ask := q
+		ask.Lead, ask.Value, ask.Former = "rule", "", ""
+		if site.ID != q.SiteID { // those are of the other site, in its currency
+			ask.Charged, ask.Outbound, ask.Category, ask.Warehouse, ask.Cost.Handling, ask.Cost.FX = "", "", "", "", "", ""
+			if asked, err := a.Store.SiteOf(ctx, q.SiteID); err == nil && asked.MarketplaceID == site.MarketplaceID {
+				ask.Category = q.Category
+			}
+		}
+		b, err := a.benchOn(ctx, site, ask)
+		if err == nil {
+			err = b.answer(ask)
+		}
+		var e *Error
+		switch {
+		case errors.As(err, &e):
+			x.Why = e.Words
+		case err != nil:
+			return nil, "", err
+		default:
+			x.fill(b)
+		}
+		if x.Profit != nil {
+			if site.Currency == home {
+				x.Home = x.Profit
+			} else if r := back[site.Currency]; r != 0 {
+				if v, err := r.Change(money.Of(*x.Profit, money.Currency(site.Currency)), money.Currency(home)); err == nil {
+					x.Home = &v.Minor
+				}
+			}
+		}
+		rows = append(rows, x)
+		if x.Home != nil && (best < 0 || *x.Home > *rows[best].Home) {
+			best = len(rows) - 1
+		}
+	}
+	if best >= 0 {
+		rows[best].Best = true
+	}
+	return rows, home, nil
+}
+
+func (x *BenchSite) fill(b *bench) {
+	x.Listed = b.out.ListingID != 0
+	x.Price, x.Profit, x.Margin, x.BreakEven = b.out.Price, b.out.Profit, b.out.Margin, b.out.BreakEven
+	x.Why = b.out.Why
+	if x.Price == nil {
+		x.Why = cmp.Or(x.Why, b.out.Rule.Why)
+		return
+	}
+	x.Landed = ptr(b.out.Landed)
+	var lines []pricing.Line
+	for _, l := range b.out.Lines {
+		lines = append(lines, pricing.Line{Kind: pricing.LineKind(l.Kind), Name: l.Name, Amount: l.Amount})
+	}
+	x.Fees, x.Tax, x.Outbound = parts(lines)
+}

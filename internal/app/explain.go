@@ -1,0 +1,67 @@
+package app
+
+import (
+	"context"
+	"time"
+
+	"easymargin/core/pricing"
+	"easymargin/internal/store"
+)
+
+// Explained is a listing's price with the lines that made it.
+type Explained struct {
+	BenchAnswer
+	Fixed   bool   `json:"fixed" doc:"Whether the price was fixed by hand"`
+	OwnRule *Rule  `json:"own_rule,omitempty" doc:"The listing's own rule, in place of the list's"`
+	Bound   string `json:"bound" doc:"What set the price"`
+	Shown   string `json:"shown" doc:"Why the price is what it is, in words"`
+	Crossed *int64 `json:"crossed" doc:"The former price shown crossed out"`
+}
+
+// Explain opens a listing's price, or another price for it, into its lines.
+func (a *App) Explain(ctx context.Context, listingID int64, price *int64) (Explained, error) {
+	l, err := store.Get[store.Listing](ctx, a.Store, listingID)
+	if err != nil {
+		return Explained{}, err
+	}
+	site, err := a.Store.SiteOf(ctx, l.SiteID)
+	if err != nil {
+		return Explained{}, err
+	}
+	p, err := a.pricer(ctx, site)
+	if err != nil {
+		return Explained{}, err
+	}
+	links, err := a.Store.PricingRowsOf(ctx, []int64{l.ID}, p.now.Add(-24*time.Hour))
+	if err != nil {
+		return Explained{}, err
+	}
+	if len(links) == 0 {
+		return Explained{}, store.ErrMissing
+	}
+	b := &bench{pricer: p, links: links, out: BenchAnswer{SiteID: site.ID, Site: site.Name, Currency: site.Currency, Lines: []QuoteLine{}, Cost: []pricing.CostLine{},
+		Curve: []pricing.Point{}, Falls: []pricing.Fall{}, Rivals: readOffers(links[0].Offers), Warnings: []string{}}}
+	b.w = p.workOut(links)
+	b.cost = p.costOf(b.w.link)
+	b.out.Title, b.out.SKU, b.out.ListingID, b.out.Live = links[0].Title, links[0].SKU, l.ID, l.ConfirmedPrice
+	b.out.Offer, b.out.Quantity = p.quantityWhy(b.w), b.w.offer
+	ask := BenchAsk{}
+	if price != nil {
+		if *price < 1 || *price > pricing.DefaultLimit {
+			return Explained{}, invalid("price", "a price is from %s to %s", p.money(1), p.money(pricing.DefaultLimit))
+		}
+		ask = BenchAsk{Lead: "price", Value: p.money(*price)}
+	}
+	if err := b.answer(ask); err != nil {
+		return Explained{}, err
+	}
+	out := Explained{BenchAnswer: b.out, Fixed: l.FixedPrice != nil, Bound: string(b.w.choice.Bound), Crossed: l.Former}
+	out.Shown = b.out.Rule.Why
+	if b.w.rule != nil && !out.Fixed {
+		out.Shown = words(out.Shown, b.w.rule.name)
+	}
+	if out.OwnRule, err = ownRule(l); err != nil {
+		return Explained{}, err
+	}
+	return out, nil
+}

@@ -1,0 +1,342 @@
+package app
+
+import (
+	"context"
+	"slices"
+	"sort"
+	"time"
+
+	"easymargin/core/money"
+	"easymargin/core/pricing"
+	"easymargin/internal/store"
+)
+
+// Move is what would become of one listing's price.
+type Move struct {
+	ListingID int64  `json:"listing_id"`
+	Title     string `json:"title"`
+	SKU       string `json:"sku"`
+	From      *int64 `json:"from" doc:"The price now; none where there is none"`
+	To        *int64 `json:"to"`
+	ProfitWas *int64 `json:"profit_was" doc:"At the price now"`
+	Profit    *int64 `json:"profit" doc:"At the new price"`
+	Floor     *int64 `json:"floor"`
+	Why       string `json:"why"`
+}
+
+// Bar is one bar of a histogram of changes in per cent; From is in it, To is not.
+type Bar struct {
+	From  *int64 `json:"from" doc:"Per cent; none: everything below To"`
+	To    *int64 `json:"to" doc:"Per cent; none: everything from From on"`
+	Count int64  `json:"count"`
+}
+
+// Preview is what a change of rules would do to a site's listings.
+type Preview struct {
+	Currency   string `json:"currency"`
+	Listings   int64  `json:"listings" doc:"Of the site"`
+	Fits       int64  `json:"fits" doc:"Listings the rule would hold"`
+	Up         int64  `json:"up"`
+	Down       int64  `json:"down"`
+	Same       int64  `json:"same"`
+	Unsellable int64  `json:"unsellable" doc:"That have a price now and would have none"`
+	Priced     int64  `json:"priced" doc:"That have no price now and would have one"`
+	Without    int64  `json:"without" doc:"That have none and would have none"`
+	Bars       []Bar  `json:"bars"`
+	Most       []Move `json:"most" doc:"The ten that move most"`
+	Worse      int64  `json:"worse" doc:"What one sale of each that earns less would lose, minor units, not below 0"`
+	Better     int64  `json:"better" doc:"What one sale of each that earns more would gain"`
+}
+
+// edges are the borders of the histogram's bars, per cent.
+var edges = []int64{-25, -10, -5, -2, 0, 2, 5, 10, 25}
+
+// PreviewRule works out what keeping a rule would do, before it is kept.
+// Nothing is changed.
+func (a *App) PreviewRule(ctx context.Context, siteID int64, r NamedRule) (Preview, error) {
+	site, err := a.Store.SiteOf(ctx, siteID)
+	if err != nil {
+		return Preview{}, err
+	}
+	_, made, err := r.made(money.Currency(site.Currency))
+	if err != nil {
+		return Preview{}, err
+	}
+	now, err := a.pricer(ctx, site)
+	if err != nil {
+		return Preview{}, err
+	}
+	then := *now
+	then.rules = slices.Clone(now.rules)
+	at := slices.IndexFunc(then.rules, func(x ruled) bool { return x.id == r.ID })
+	if at < 0 || r.ID == 0 {
+		at = max(len(then.rules)-1, 0)
+		made.id = -1
+		then.rules = slices.Insert(then.rules, at, made)
+	} else {
+		then.rules[at] = made
+	}
+	out := Preview{Currency: site.Currency, Bars: bars(), Most: []Move{}}
+	err = a.eachListing(ctx, &then, func(links []store.PricingRow) {
+		out.Listings++
+		l := &links[0]
+		w := then.workOut(links)
+		holds := w.rule != nil && w.rule.id == made.id && !w.own
+		if !holds && !(l.RuleID != nil && *l.RuleID == r.ID && r.ID != 0) {
+			return // neither held by it now nor then
+		}
+		if holds {
+			out.Fits++
+		}
+		out.put(then.move(l, w))
+	})
+	out.settle()
+	return out, err
+}
+
+func bars() []Bar {
+	out := []Bar{{To: &edges[0]}}
+	for i := range edges[1:] {
+		out = append(out, Bar{From: &edges[i], To: &edges[i+1]})
+	}
+	return append(out, Bar{From: &edges[len(edges)-1]})
+}
+
+// move compares what was worked out with the price the listing has now.
+func (p *pricer) move(l *store.PricingRow, w worked) Move {
+	m := Move{ListingID: l.ID, Title: l.Title, SKU: l.SKU, From: l.Price, Why: w.broken}
+	if w.broken != "" {
+		return m
+	}
+	m.Why = p.priceWhy(w.choice)
+	if v, ok := w.terms.Floor(&w.wish, w.spend); ok {
+		m.Floor = &v
+	}
+	if w.choice.Found {
+		m.To = ptr(w.choice.Price)
+		if v, err := w.terms.Profit(w.spend, w.choice.Price); err == nil {
+			m.Profit = &v
+		}
+	}
+	if l.Price != nil {
+		if v, err := w.terms.Profit(w.spend, *l.Price); err == nil {
+			m.ProfitWas = &v
+		}
+	}
+	return m
+}
+
+// put counts one listing. A move of a price keeps its share in the ten that move most.
+func (v *Preview) put(m Move) {
+	switch {
+	case m.From == nil && m.To == nil:
+		v.Without++
+		return
+	case m.From == nil:
+		v.Priced++
+		return
+	case m.To == nil:
+		v.Unsellable++
+	case *m.To == *m.From:
+		v.Same++
+		return
+	case *m.To > *m.From:
+		v.Up++
+	default:
+		v.Down++
+	}
+	if m.Profit != nil && m.ProfitWas != nil {
+		if d := *m.Profit - *m.ProfitWas; d < 0 {
+			v.Worse -= d
+		} else {
+			v.Better += d
+		}
+	}
+	if m.To != nil {
+		share, _ := money.MulDiv(*m.To-*m.From, 1_000_000, max(*m.From, 1))
+		i := sort.Search(len(edges), func(i int) bool { return edges[i]*10_000 > share })
+		v.Bars[i].Count++
+	}
+	v.Most = append(v.Most, m)
+	if len(v.Most) >= 200 {
+		v.settle()
+	}
+}
+
+// settle keeps the ten that move most: those left without a price first.
+func (v *Preview) settle() {
+	far := func(m Move) int64 {
+		if m.To == nil {
+			return 1<<62 + *m.From>>1
+		}
+		share, _ := money.MulDiv(*m.To-*m.From, 1_000_000, max(*m.From, 1))
+		return max(share, -share)
+	}
+	sort.SliceStable(v.Most, func(i, j int) bool { return far(v.Most[i]) > far(v.Most[j]) })
+	v.Most = v.Most[:min(len(v.Most), 10)]
+}
+
+// eachListing goes through a site's listings with all their supply links. It
+// only reads.
+func (a *App) eachListing(ctx context.Context, p *pricer, do func(links []store.PricingRow)) error {
+	sizes := p.sizes()
+	for after := int64(0); ; {
+		rows, err := a.Store.PricingRows(ctx, p.site.ID, after, 1000, p.now.Add(-24*time.Hour), sizes)
+		if err != nil || len(rows) == 0 {
+			return err
+		}
+		for links := range byListing(rows) {
+			do(links)
+		}
+		after = rows[len(rows)-1].ID
+	}
+}
+
+// byListing parts rows into those of one listing each.
+func byListing(rows []store.PricingRow) func(yield func([]store.PricingRow) bool) {
+	return func(yield func([]store.PricingRow) bool) {
+		for from := 0; from < len(rows); {
+			to := from + 1
+			for to < len(rows) && rows[to].ID == rows[from].ID {
+				to++
+			}
+			if !yield(rows[from:to]) {
+				return
+			}
+			from = to
+		}
+	}
+}
+
+// WhatIf is a question over all listings of a site. Nothing is changed by it.
+type WhatIf struct {
+	Cost     string            `json:"cost,omitempty" doc:"By how much suppliers' costs move, such as 8% or -3%"`
+	Supplier string            `json:"supplier,omitempty" doc:"Only this one's; all where left out"`
+	FeesOn   string            `json:"fees_on,omitempty" doc:"Fees as they hold on this day, YYYY-MM-DD"`
+	Rates    map[string]string `json:"rates,omitempty" doc:"Other exchange rates into the site's currency, by currency"`
+	Sales    int64             `json:"sales,omitempty" minimum:"0" maximum:"100000" doc:"Sales of each listing in a month; 1 where left out"`
+}
+
+// WhatIfAnswer says what a question would come to, at the prices that hold now.
+type WhatIfAnswer struct {
+	Currency   string `json:"currency"`
+	Listings   int64  `json:"listings" doc:"With a price"`
+	Worse      int64  `json:"worse" doc:"That would earn less"`
+	UnderFloor int64  `json:"under_floor" doc:"Whose price would be under its floor, and isn't now"`
+	AtLoss     int64  `json:"at_loss" doc:"That would lose money on every sale, and don't now"`
+	Unpriced   int64  `json:"unpriced" doc:"For which nothing could be worked out then"`
+	Now        int64  `json:"now" doc:"What the month leaves now, minor units"`
+	Then       int64  `json:"then"`
+	Sales      int64  `json:"sales"`
+	Most       []Move `json:"most" doc:"The ten that would fall furthest; to is the price the rules would ask then"`
+}
+
+// AskWhatIf answers a question over all listings of a site, reading only.
+func (a *App) AskWhatIf(ctx context.Context, siteID int64, q WhatIf) (WhatIfAnswer, error) {
+	site, err := a.Store.SiteOf(ctx, siteID)
+	if err != nil {
+		return WhatIfAnswer{}, err
+	}
+	now, err := a.pricer(ctx, site)
+	if err != nil {
+		return WhatIfAnswer{}, err
+	}
+	then := *now
+	change := money.Rate(0)
+	if q.Cost != "" {
+		if change, err = money.ParseRate(q.Cost); err != nil || change < -money.One || change > 100*money.One {
+			return WhatIfAnswer{}, invalid("cost", "%q is not a change such as 8%% or -3%%", q.Cost)
+		}
+	}
+	if q.FeesOn != "" {
+		if _, err := time.Parse(dayForm, q.FeesOn); err != nil {
+			return WhatIfAnswer{}, invalid("fees_on", "%q is not a day such as 2026-04-01", q.FeesOn)
+		}
+		then.day, then.terms = q.FeesOn, map[termsKey]*pricing.Terms{}
+	}
+	if len(q.Rates) > 0 {
+		then.rates = map[string]money.FX{}
+		for c, r := range now.rates {
+			then.rates[c] = r
+		}
+		for c, text := range q.Rates {
+			if then.rates[c], err = money.ParseFX(text); err != nil {
+				return WhatIfAnswer{}, invalid("rates", "%s: %v", c, err)
+			}
+		}
+	}
+	sales := q.Sales
+	if sales == 0 {
+		sales = 1
+	}
+	out := WhatIfAnswer{Currency: site.Currency, Sales: sales, Most: []Move{}}
+	err = a.eachListing(ctx, &then, func(links []store.PricingRow) {
+		out.ask(now, &then, links, change, q.Supplier)
+	})
+	out.settle()
+	return out, err
+}
+
+func (v *WhatIfAnswer) ask(now, then *pricer, links []store.PricingRow, change money.Rate, supplier string) {
+	price := links[0].Price
+	if links[0].ConfirmedPrice != nil {
+		price = links[0].ConfirmedPrice // what buyers pay today
+	}
+	if price == nil {
+		return
+	}
+	was := now.workOut(links)
+	if was.broken != "" {
+		return
+	}
+	before, err := was.terms.Profit(was.spend, *price)
+	if err != nil {
+		return
+	}
+	moved := slices.Clone(links)
+	for i := range moved {
+		if supplier == "" || moved[i].Supplier == supplier {
+			by, _ := money.Share(moved[i].Cost, change)
+			moved[i].Cost += by
+		}
+	}
+	v.Listings++
+	v.Now += before * v.Sales
+	w := then.workOut(moved)
+	if w.broken != "" {
+		v.Unpriced++
+		return
+	}
+	after, err := w.terms.Profit(w.spend, *price)
+	if err != nil {
+		v.Unpriced++
+		return
+	}
+	v.Then += after * v.Sales
+	if after >= before {
+		return
+	}
+	v.Worse++
+	m := then.move(&moved[0], w)
+	m.From, m.ProfitWas, m.Profit = price, &before, &after
+	holds := func(w worked) bool {
+		floor, ok := w.terms.Floor(&w.wish, w.spend)
+		return ok && *price >= floor
+	}
+	if !holds(w) && holds(was) {
+		v.UnderFloor++
+	}
+	if after < 0 && before >= 0 {
+		v.AtLoss++
+	}
+	v.Most = append(v.Most, m)
+	if len(v.Most) >= 200 {
+		v.settle()
+	}
+}
+
+func (v *WhatIfAnswer) settle() {
+	lost := func(m Move) int64 { return *m.ProfitWas - *m.Profit }
+	sort.SliceStable(v.Most, func(i, j int) bool { return lost(v.Most[i]) > lost(v.Most[j]) })
+	v.Most = v.Most[:min(len(v.Most), 10)]
+}

@@ -1,0 +1,243 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"time"
+
+	"gorm.io/gorm/clause"
+)
+
+// PricingRow is one listing with one of its supply links: all that its price
+// and quantity are worked out from.
+type PricingRow struct {
+	Listing           `gorm:"embedded"`
+	Category          string
+	LinkID            int64
+	Present           bool
+	UnitsBought       int64
+	UnitsListed       int64
+	SupplierProductID int64
+	Cost              int64
+	CostCurrency      string
+	Stock             int64
+	StockState        string
+	Gone              bool
+	SourceID          int64
+	Charge            int64
+	FreeFrom          *int64
+	Supplier          string
+	TakenAt           *time.Time
+	InFlight          bool // a line of it is on its way to the marketplace
+	MovesToday        int64
+	Duty              int64
+	SKU               string
+	Title             string
+	EntryTitle        string
+	Brand             string
+	Offers            string
+	Weight            int64 // grams, as the sides in millimetres; 0 where unknown or not asked for
+	Length            int64
+	Width             int64
+	Height            int64
+}
+
+const pricingColumns = `l.*, e.category, e.offers, e.title AS entry_title, k.id AS link_id, k.present, k.units_bought, k.units_listed, sp.id AS supplier_product_id,
+	sp.cost, sp.currency AS cost_currency, sp.stock, sp.stock_state, sp.gone, so.id AS source_id, so.charge, so.free_from, so.duty, u.name AS supplier, so.taken_at, p.sku, p.title, p.brand,
+	EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND x.state IN ('waiting', 'sent')) AS in_flight,
+	(SELECT count(*) FROM send_lines x WHERE x.listing_id = l.id AND x.state = 'confirmed' AND x.price IS NOT NULL AND x.plan_line_id IS NOT NULL AND x.answered_at > ?) AS moves_today`
+
+// The packed size is read from a text, which is only worth its time where a rule or a fee asks for it.
+const pricingSizes = `, json_extract(sp.details, '$.weight') AS weight, json_extract(sp.details, '$.length') AS length,
+	json_extract(sp.details, '$.width') AS width, json_extract(sp.details, '$.height') AS height`
+
+const pricingJoins = ` l JOIN entries e ON e.id = l.entry_id JOIN products p ON p.id = l.product_id
+	JOIN supply_links k ON k.product_id = l.product_id JOIN supplier_products sp ON sp.id = k.supplier_product_id
+	JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id ORDER BY l.id, k.id`
+
+// PricingRows are the listings of a site after a given id, each with all its
+// supply links; a listing's links stand together. At most limit listings.
+// Sizes says whether the packed sizes are asked for.
+func (s *Store) PricingRows(ctx context.Context, siteID, after int64, limit int, dayAgo time.Time, sizes bool) ([]PricingRow, error) {
+	var out []PricingRow
+	columns := pricingColumns
+	if sizes {
+		columns += pricingSizes
+	}
+	err := s.read.WithContext(ctx).Raw("SELECT "+columns+" FROM (SELECT * FROM listings WHERE site_id = ? AND id > ? ORDER BY id LIMIT ?)"+pricingJoins, dayAgo, siteID, after, limit).Scan(&out).Error
+	return out, err
+}
+
+// PricingRowsOf are the rows of some listings, by id.
+func (s *Store) PricingRowsOf(ctx context.Context, ids []int64, dayAgo time.Time) ([]PricingRow, error) {
+	var out []PricingRow
+	err := s.read.WithContext(ctx).Raw("SELECT "+pricingColumns+pricingSizes+" FROM (SELECT * FROM listings WHERE id IN ?)"+pricingJoins, dayAgo, ids).Scan(&out).Error
+	return out, err
+}
+
+// SupplyRows are a product's supply links where it has no listing yet: rows without one.
+func (s *Store) SupplyRows(ctx context.Context, productID int64) ([]PricingRow, error) {
+	var out []PricingRow
+	err := s.read.WithContext(ctx).Raw(`SELECT p.id AS product_id, k.id AS link_id, k.present, k.units_bought, k.units_listed, sp.id AS supplier_product_id, sp.cost, sp.currency AS cost_currency,
+		sp.stock, sp.stock_state, sp.gone, so.id AS source_id, so.charge, so.free_from, so.duty, u.name AS supplier, so.taken_at, p.sku, p.title, p.brand`+pricingSizes+`
+		FROM products p JOIN supply_links k ON k.product_id = p.id JOIN supplier_products sp ON sp.id = k.supplier_product_id
+		JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id WHERE p.id = ? ORDER BY k.id`, productID).Scan(&out).Error
+	return out, err
+}
+
+// CountListings counts the listings of a site.
+func (s *Store) CountListings(ctx context.Context, siteID int64) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Model(&Listing{}).Where("site_id = ?", siteID).Count(&n).Error
+	return n, err
+}
+
+// PutWorkedOut writes what was worked out for a listing, and nothing else of it.
+func (tx Tx) PutWorkedOut(l *Listing) error {
+	return tx.db.Exec(`UPDATE listings SET state = ?, price = ?, quantity = ?, landed = ?, fees = ?, tax = ?, outbound = ?, profit = ?, floor = ?, break_even = ?, bound = ?, rule_id = ?, why = ? WHERE id = ?`,
+		l.State, l.Price, l.Quantity, l.Landed, l.Fees, l.Tax, l.Outbound, l.Profit, l.Floor, l.BreakEven, l.Bound, l.RuleID, l.Why, l.ID).Error
+}
+
+// ChooseLink makes one supply link of a product the present one.
+func (tx Tx) ChooseLink(productID, linkID int64) error {
+	return tx.db.Exec(`UPDATE supply_links SET present = (id = ?) WHERE product_id = ?`, linkID, productID).Error
+}
+
+// CategoriesOf lists a site's categories.
+func (s *Store) CategoriesOf(ctx context.Context, siteID int64) ([]Category, error) {
+	var out []Category
+	err := s.read.WithContext(ctx).Where("site_id = ?", siteID).Order("name").Find(&out).Error
+	return out, err
+}
+
+// FeesOf lists a site's fee schedules, oldest first.
+func (s *Store) FeesOf(ctx context.Context, siteID int64) ([]FeeSchedule, error) {
+	var out []FeeSchedule
+	err := s.read.WithContext(ctx).Where("site_id = ?", siteID).Order("category, starts_on").Find(&out).Error
+	return out, err
+}
+
+// PutFees replaces a site's categories and the schedules that came from its
+// gateway. One that a person made stays, and holds where both start on one day.
+func (tx Tx) PutFees(siteID int64, cats []Category, fees []FeeSchedule) error {
+	err := errors.Join(tx.db.Where("site_id = ?", siteID).Delete(&Category{}).Error, tx.db.Where("site_id = ? AND NOT coalesce(by_hand, 0)", siteID).Delete(&FeeSchedule{}).Error)
+	if err == nil && len(cats) > 0 {
+		err = tx.CreateAll(cats)
+	}
+	if err == nil && len(fees) > 0 {
+		err = tx.db.Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(fees, 200).Error
+	}
+	return err
+}
+
+// PutSchedule keeps a schedule that a person made, in place of any that starts the same day.
+func (tx Tx) PutSchedule(f *FeeSchedule) error {
+	f.ByHand = true
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "site_id"}, {Name: "category"}, {Name: "starts_on"}},
+		DoUpdates: clause.AssignmentColumns([]string{"fees", "warehouse", "by_hand"})}).Create(f).Error
+}
+
+// DropSchedule drops a schedule that a person made.
+func (tx Tx) DropSchedule(siteID int64, category, startsOn string) error {
+	res := tx.db.Where("site_id = ? AND category = ? AND starts_on = ? AND by_hand", siteID, category, startsOn).Delete(&FeeSchedule{})
+	if res.Error == nil && res.RowsAffected == 0 {
+		return ErrMissing
+	}
+	return res.Error
+}
+
+// Rules lists a site's price rules, in the order they are tried.
+func (s *Store) Rules(ctx context.Context, siteID int64) ([]PriceRule, error) {
+	var out []PriceRule
+	err := s.read.WithContext(ctx).Where("site_id = ?", siteID).Order("position, id").Find(&out).Error
+	return out, err
+}
+
+// OrderRules writes the order in which rules are tried.
+func (tx Tx) OrderRules(ids []int64) error {
+	for i, id := range ids {
+		if err := tx.db.Model(&PriceRule{ID: id}).Update("position", i+1).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// DropRule drops a rule.
+func (tx Tx) DropRule(id int64) error { return tx.db.Delete(&PriceRule{ID: id}).Error }
+
+// RuleCount is how many listings a rule holds.
+type RuleCount struct {
+	RuleID *int64
+	N      int64
+}
+
+// RuleCounts counts the listings each rule of a site holds; without one are
+// those with a rule or a price of their own.
+func (s *Store) RuleCounts(ctx context.Context, siteID int64) ([]RuleCount, error) {
+	var out []RuleCount
+	err := s.read.WithContext(ctx).Raw("SELECT rule_id, count(*) AS n FROM listings WHERE site_id = ? GROUP BY rule_id", siteID).Scan(&out).Error
+	return out, err
+}
+
+// Setting reads a setting; "" where it was never set.
+func (s *Store) Setting(ctx context.Context, key string) (string, error) {
+	var x Setting
+	err := s.read.WithContext(ctx).Where("key = ?", key).Limit(1).Find(&x).Error
+	return x.Value, err
+}
+
+// SetSetting keeps a setting.
+func (s *Store) SetSetting(ctx context.Context, key, value string) error {
+	return s.Save(ctx, &Setting{Key: key, Value: value})
+}
+
+// ListedEntries are the refs of the entries we have listings on, with the
+// moment their offers were read, those read longest ago first.
+func (s *Store) ListedEntries(ctx context.Context, siteID int64, limit int, before time.Time) ([]Entry, error) {
+	var out []Entry
+	err := s.read.WithContext(ctx).Raw(`SELECT e.* FROM entries e WHERE e.site_id = ? AND (e.offers_at IS NULL OR e.offers_at < ?)
+		AND EXISTS (SELECT 1 FROM listings l WHERE l.entry_id = e.id) ORDER BY e.offers_at, e.id LIMIT ?`, siteID, before, limit).Scan(&out).Error
+	return out, err
+}
+
+// PutOffers keeps what others ask on an entry.
+func (tx Tx) PutOffers(entryID int64, offers string, at time.Time) error {
+	return tx.db.Exec("UPDATE entries SET offers = ?, offers_at = ? WHERE id = ?", offers, at, entryID).Error
+}
+
+// ListingOn is a product's listing on a site; false where there is none.
+func (s *Store) ListingOn(ctx context.Context, productID, siteID int64) (Listing, bool, error) {
+	var l Listing
+	res := s.read.WithContext(ctx).Where("product_id = ? AND site_id = ?", productID, siteID).Limit(1).Find(&l)
+	return l, res.RowsAffected > 0, res.Error
+}
+
+// CategoryOf is the category that a product has on any site of a marketplace; "" where none is known.
+func (s *Store) CategoryOf(ctx context.Context, productID, marketplaceID int64) (string, error) {
+	var out []string
+	err := s.read.WithContext(ctx).Raw(`SELECT e.category FROM listings l JOIN entries e ON e.id = l.entry_id JOIN sites s ON s.id = l.site_id
+		WHERE l.product_id = ? AND s.marketplace_id = ? LIMIT 1`, productID, marketplaceID).Scan(&out).Error
+	return strings.Join(out, ""), err
+}
+
+// Confirmed lists what a listing has been offered at, oldest first.
+func (s *Store) Confirmed(ctx context.Context, listingID int64) ([]SendLine, error) {
+	var out []SendLine
+	err := s.read.WithContext(ctx).Where("listing_id = ? AND state = ? AND price IS NOT NULL AND answered_at IS NOT NULL", listingID, SendConfirmed).Order("answered_at, id").Find(&out).Error
+	return out, err
+}
+
+// Rates lists the exchange rates.
+func (s *Store) Rates(ctx context.Context) ([]ExchangeRate, error) {
+	var out []ExchangeRate
+	err := s.read.WithContext(ctx).Order("from_currency, to_currency").Find(&out).Error
+	return out, err
+}
+
+// PutRate keeps one exchange rate in place of an earlier one.
+func (tx Tx) PutRate(r *ExchangeRate) error {
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "from_currency"}, {Name: "to_currency"}},
+		DoUpdates: clause.AssignmentColumns([]string{"rate", "day", "way"})}).Create(r).Error
+}
