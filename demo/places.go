@@ -33,7 +33,7 @@ type feesOf map[string][]sim.FeeSchedule
 // In the US the tax is added, and its fees are of that too.
 func LanternRow(clock *sim.Clock) *sim.Marketplace {
 	whole := func(of string, bands fees, tax int) map[string]any {
-		f := map[string]any{"name": "closing fee", "of": of, "banding": "whole", "bands": bands}
+		f := map[string]any{"name": "sale fee", "of": of, "banding": "whole", "bands": bands}
 		if tax > 0 {
 			f["tax"] = tax
 		}

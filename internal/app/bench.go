@@ -362,9 +362,7 @@ func (b *bench) quote(price int64) error {
 		out.Return, _ = money.Percent(q.Profit, spent)
 	}
 	out.Markup, _ = money.Percent(w.terms.NetOfTax(price)-w.spend.Landed, w.spend.Landed)
-	for _, x := range q.Lines {
-		out.Lines = append(out.Lines, QuoteLine{string(x.Kind), x.Name, x.Amount})
-	}
+	out.Lines = quoteLines(q)
 	return nil
 }
 

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -44,7 +45,7 @@ func (a *App) Reprice(ctx context.Context, r Repricing) ([]Move, error) {
 	pricers := map[int64]*pricer{}
 	out := []Move{}
 	fix := map[int64]*int64{}
-	bad := 0
+	refused := ""
 	for rows := range byListing(links) {
 		l := &rows[0]
 		p := pricers[l.SiteID]
@@ -74,10 +75,14 @@ func (a *App) Reprice(ctx context.Context, r Repricing) ([]Move, error) {
 				m.To = ptr(w.choice.Price)
 			}
 		} else if to == nil || !w.choice.Found {
-			bad++
-			m.Why = p.refused(to, m)
-		} else if v, err := w.terms.Profit(w.spend, *to); err == nil {
-			m.Profit = &v
+			m.Refused = p.refused(to, m)
+			refused = cmp.Or(refused, m.Refused)
+		}
+		m.Lines = []QuoteLine{}
+		if m.To != nil && w.broken == "" {
+			if q, err := w.terms.Quote(nil, w.spend, money.Of(*m.To, p.currency)); err == nil {
+				m.Profit, m.Lines = &q.Profit, quoteLines(q)
+			}
 		}
 		fix[l.ID] = to
 		out = append(out, m)
@@ -88,19 +93,10 @@ func (a *App) Reprice(ctx context.Context, r Repricing) ([]Move, error) {
 	if !r.Keep {
 		return out, nil
 	}
-	if bad > 0 {
-		return nil, &Error{Invalid, "by", "nothing was kept: " + out[firstBad(out)].Why}
+	if refused != "" {
+		return nil, &Error{Invalid, "by", "nothing was kept: " + refused}
 	}
 	return out, a.keepFixed(ctx, fix, pricers)
-}
-
-func firstBad(list []Move) int {
-	for i, m := range list {
-		if m.To == nil || m.Floor != nil && *m.To < *m.Floor || m.Floor == nil {
-			return i
-		}
-	}
-	return 0
 }
 
 func (p *pricer) refused(to *int64, m Move) string {

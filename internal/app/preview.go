@@ -13,15 +13,18 @@ import (
 
 // Move is what would become of one listing's price.
 type Move struct {
-	ListingID int64  `json:"listing_id"`
-	Title     string `json:"title"`
-	SKU       string `json:"sku"`
-	From      *int64 `json:"from" doc:"The price now; none where there is none"`
-	To        *int64 `json:"to"`
-	ProfitWas *int64 `json:"profit_was" doc:"At the price now"`
-	Profit    *int64 `json:"profit" doc:"At the new price"`
-	Floor     *int64 `json:"floor"`
-	Why       string `json:"why"`
+	ListingID int64       `json:"listing_id"`
+	Title     string      `json:"title"`
+	SKU       string      `json:"sku"`
+	Currency  string      `json:"currency"`
+	From      *int64      `json:"from" doc:"The price now; none where there is none"`
+	To        *int64      `json:"to"`
+	ProfitWas *int64      `json:"profit_was" doc:"At the price now"`
+	Profit    *int64      `json:"profit" doc:"At the new price"`
+	Floor     *int64      `json:"floor"`
+	Why       string      `json:"why"`
+	Refused   string      `json:"refused" doc:"Why this price can't be fixed; empty where it can"`
+	Lines     []QuoteLine `json:"lines" doc:"Of the new price, or in what-if of the price now; only of those that are listed"`
 }
 
 // Bar is one bar of a histogram of changes in per cent; From is in it, To is not.
@@ -34,6 +37,7 @@ type Bar struct {
 // Preview is what a change of rules would do to a site's listings.
 type Preview struct {
 	Currency   string `json:"currency"`
+	Words      string `json:"words" doc:"The rule as a sentence"`
 	Listings   int64  `json:"listings" doc:"Of the site"`
 	Fits       int64  `json:"fits" doc:"Listings the rule would hold"`
 	Up         int64  `json:"up"`
@@ -76,7 +80,7 @@ func (a *App) PreviewRule(ctx context.Context, siteID int64, r NamedRule) (Previ
 	} else {
 		then.rules[at] = made
 	}
-	out := Preview{Currency: site.Currency, Bars: bars(), Most: []Move{}}
+	out := Preview{Currency: site.Currency, Words: r.Rule.Words(site.Currency), Bars: bars(), Most: []Move{}}
 	err = a.eachListing(ctx, &then, func(links []store.PricingRow) {
 		out.Listings++
 		l := &links[0]
@@ -90,8 +94,46 @@ func (a *App) PreviewRule(ctx context.Context, siteID int64, r NamedRule) (Previ
 		}
 		out.put(then.move(l, w))
 	})
+	if err != nil {
+		return out, err
+	}
 	out.settle()
-	return out, err
+	return out, a.openMoves(ctx, &then, out.Most, func([]store.PricingRow) {}, func(m Move) *int64 { return m.To })
+}
+
+// openMoves fills in the lines of moves that are shown, at the price that at says.
+func (a *App) openMoves(ctx context.Context, p *pricer, moves []Move, change func([]store.PricingRow), at func(Move) *int64) error {
+	where, ids := map[int64]int{}, []int64{}
+	for i := range moves {
+		moves[i].Lines = []QuoteLine{}
+		where[moves[i].ListingID], ids = i, append(ids, moves[i].ListingID)
+	}
+	rows, err := a.Store.PricingRowsOf(ctx, ids, p.now.Add(-24*time.Hour))
+	if err != nil {
+		return err
+	}
+	for links := range byListing(rows) {
+		m := &moves[where[links[0].ID]]
+		change(links)
+		w, price := p.workOut(links), at(*m)
+		if w.broken != "" || price == nil {
+			continue
+		}
+		q, err := w.terms.Quote(nil, w.spend, money.Of(*price, p.currency))
+		if err != nil {
+			continue // out of range: there are no lines to show
+		}
+		m.Lines = quoteLines(q)
+	}
+	return nil
+}
+
+func quoteLines(q pricing.Quote) []QuoteLine {
+	out := []QuoteLine{}
+	for _, x := range q.Lines {
+		out = append(out, QuoteLine{string(x.Kind), x.Name, x.Amount})
+	}
+	return out
 }
 
 func bars() []Bar {
@@ -104,7 +146,7 @@ func bars() []Bar {
 
 // move compares what was worked out with the price the listing has now.
 func (p *pricer) move(l *store.PricingRow, w worked) Move {
-	m := Move{ListingID: l.ID, Title: l.Title, SKU: l.SKU, From: l.Price, Why: w.broken}
+	m := Move{ListingID: l.ID, Title: l.Title, SKU: l.SKU, Currency: string(p.currency), From: l.Price, Why: w.broken}
 	if w.broken != "" {
 		return m
 	}
@@ -273,8 +315,21 @@ func (a *App) AskWhatIf(ctx context.Context, siteID int64, q WhatIf) (WhatIfAnsw
 	err = a.eachListing(ctx, &then, func(links []store.PricingRow) {
 		out.ask(now, &then, links, change, q.Supplier)
 	})
+	if err != nil {
+		return out, err
+	}
 	out.settle()
-	return out, err
+	return out, a.openMoves(ctx, &then, out.Most, func(links []store.PricingRow) { moveCosts(links, change, q.Supplier) }, func(m Move) *int64 { return m.From })
+}
+
+// moveCosts moves what suppliers ask, or one of them.
+func moveCosts(links []store.PricingRow, change money.Rate, supplier string) {
+	for i := range links {
+		if supplier == "" || links[i].Supplier == supplier {
+			by, _ := money.Share(links[i].Cost, change)
+			links[i].Cost += by
+		}
+	}
 }
 
 func (v *WhatIfAnswer) ask(now, then *pricer, links []store.PricingRow, change money.Rate, supplier string) {
@@ -294,12 +349,7 @@ func (v *WhatIfAnswer) ask(now, then *pricer, links []store.PricingRow, change m
 		return
 	}
 	moved := slices.Clone(links)
-	for i := range moved {
-		if supplier == "" || moved[i].Supplier == supplier {
-			by, _ := money.Share(moved[i].Cost, change)
-			moved[i].Cost += by
-		}
-	}
+	moveCosts(moved, change, supplier)
 	v.Listings++
 	v.Now += before * v.Sales
 	w := then.workOut(moved)

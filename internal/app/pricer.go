@@ -254,7 +254,7 @@ func (p *pricer) workOut(links []store.PricingRow) worked {
 
 func (p *pricer) costBroken(from string) string {
 	if from != p.site.Currency && p.rates[from] == 0 {
-		return fmt.Sprintf("no exchange rate from %s to %s; type one under Price, Fees and terms", from, p.site.Currency)
+		return fmt.Sprintf("no exchange rate from %s to %s; type one under Price, Terms and rates", from, p.site.Currency)
 	}
 	return "the landed cost is out of range"
 }

@@ -56,7 +56,7 @@ func (a *App) Today(ctx context.Context) ([]TodayItem, error) {
 		More: "The reason stands beside each.", Action: "See why", Link: "/price?state=unpriced"})
 	if len(sites) == 0 {
 		put(1, TodayItem{Kind: "first", Words: "No marketplace is connected", More: "Connect one by the address of its gateway; its fees and categories come with it.",
-			Action: "Connect one", Link: "/price?tab=fees"})
+			Action: "Connect one", Link: "/price?tab=terms"})
 	}
 	if c.Sources == 0 {
 		put(1, TodayItem{Kind: "first", Words: "No supplier's products are here yet", More: "Drop a price list, or give the address one is fetched from.",

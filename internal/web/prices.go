@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"encoding/json"
 	"net/http"
 	"time"
 
@@ -92,15 +93,15 @@ func (s *server) prices(api huma.API) {
 	})
 	op(api, http.MethodPut, "/api/sites/{id}/fees", "set-fees", "Keep a schedule of one category from one day on, as docs/fees.md writes it", func(ctx context.Context, in *struct {
 		ByID
-		RawBody []byte `contentType:"application/json"`
+		Body json.RawMessage
 	}) (done, error) {
-		return said(s.app.SetFees(ctx, in.ID, in.RawBody))
+		return said(s.app.SetFees(ctx, in.ID, in.Body))
 	})
 	op(api, http.MethodPost, "/api/sites/{id}/fees/file", "take-fees", "Keep the schedules of a file, docs/fees.md", func(ctx context.Context, in *struct {
 		ByID
-		RawBody []byte `contentType:"application/json"`
+		Body json.RawMessage
 	}) (counted, error) {
-		n, err := s.app.TakeFees(ctx, in.ID, in.RawBody)
+		n, err := s.app.TakeFees(ctx, in.ID, in.Body)
 		return counted{n}, err
 	})
 	op(api, http.MethodPost, "/api/sites/{id}/fees/drop", "drop-fees", "Drop a schedule that a person made", func(ctx context.Context, in *struct {

@@ -1,4 +1,4 @@
-import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
 import { api, read, type Schemas } from "./client";
 
@@ -20,10 +20,11 @@ export const useListing = (id: number) =>
     queryFn: () => read(api.GET("/api/listings/{id}", { params: { path: { id } } })),
   });
 
-export const useLines = (id: number) =>
+/** useLines opens a listing's price, or another price for it, into its lines. */
+export const useLines = (id: number, price?: number) =>
   useQuery({
-    queryKey: ["listings", "lines", id],
-    queryFn: () => read(api.GET("/api/listings/{id}/lines", { params: { path: { id } } })),
+    queryKey: ["listings", "lines", id, price],
+    queryFn: () => read(api.GET("/api/listings/{id}/lines", { params: { path: { id }, query: { price } } })),
   });
 
 export const useVariants = (id: number) =>
@@ -61,11 +62,61 @@ export const useSourceSettings = (id: number) =>
     queryFn: () => read(api.GET("/api/sources/{id}/settings", { params: { path: { id } } })),
   });
 
-export const useRule = (site: number | undefined) =>
+export const useRules = (site: number | undefined) =>
   useQuery({
     queryKey: ["rules", site],
     enabled: site !== undefined,
-    queryFn: () => read(api.GET("/api/sites/{id}/rule", { params: { path: { id: site ?? 0 } } })),
+    queryFn: () => read(api.GET("/api/sites/{id}/rules", { params: { path: { id: site ?? 0 } } })),
+  });
+
+/** usePreview is what a rule would do if it were kept; it is asked anew as the rule is written. */
+export const usePreview = (site: number, rule: Schemas["NamedRule"] | null) =>
+  useQuery({
+    queryKey: ["listings", "preview", site, rule],
+    enabled: rule !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      read(
+        api.POST("/api/sites/{id}/rules/preview", {
+          params: { path: { id: site } },
+          body: rule as Schemas["NamedRule"],
+        }),
+      ),
+  });
+
+export const useCategories = (site: number | undefined) =>
+  useQuery({
+    queryKey: ["sites", "categories", site],
+    enabled: site !== undefined,
+    queryFn: () => read(api.GET("/api/sites/{id}/categories", { params: { path: { id: site ?? 0 } } })),
+  });
+
+export const useWhatIf = (site: number, ask: Schemas["WhatIf"]) =>
+  useQuery({
+    queryKey: ["listings", "what if", site, ask],
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: () => read(api.POST("/api/sites/{id}/what-if", { params: { path: { id: site } }, body: ask })),
+  });
+
+/** useBench asks the core; the last answer stays in place while the next is on its way. */
+export const useBench = (ask: Schemas["BenchAsk"] | null) =>
+  useQuery({
+    queryKey: ["listings", "bench", ask],
+    enabled: ask !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: () => read(api.POST("/api/bench", { body: ask as Schemas["BenchAsk"] })),
+  });
+
+export const useBenchSites = (ask: Schemas["BenchAsk"] | null) =>
+  useQuery({
+    queryKey: ["listings", "bench sites", ask],
+    enabled: ask !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: () => read(api.POST("/api/bench/sites", { body: ask as Schemas["BenchAsk"] })),
   });
 
 export const useFees = (site: number | undefined) =>

@@ -2021,6 +2021,7 @@ export interface components {
             cells: string[];
         };
         Move: {
+            currency: string;
             /** Format: int64 */
             floor: number | null;
             /**
@@ -2028,6 +2029,8 @@ export interface components {
              * @description The price now; none where there is none
              */
             from: number | null;
+            /** @description Of the new price, or in what-if of the price now; only of those that are listed */
+            lines: components["schemas"]["QuoteLine"][];
             /** Format: int64 */
             listing_id: number;
             /**
@@ -2040,6 +2043,8 @@ export interface components {
              * @description At the price now
              */
             profit_was: number | null;
+            /** @description Why this price can't be fixed; empty where it can */
+            refused: string;
             sku: string;
             title: string;
             /** Format: int64 */
@@ -2275,6 +2280,8 @@ export interface components {
              * @description That have none and would have none
              */
             without: number;
+            /** @description The rule as a sentence */
+            words: string;
             /**
              * Format: int64
              * @description What one sale of each that earns less would lose, minor units, not below 0
@@ -4544,7 +4551,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": string;
+                "application/json": unknown;
             };
         };
         responses: {
@@ -4647,7 +4654,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": string;
+                "application/json": unknown;
             };
         };
         responses: {

@@ -84,4 +84,5 @@ const boundWords: Record<string, string> = {
   keep: "lifted to what the rule keeps",
   market: "set by a rival",
   most: "held down to the rule's most",
+  fixed: "fixed by hand",
 };

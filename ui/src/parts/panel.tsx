@@ -1,6 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { useLines, useListing } from "../api/queries";
+import { ByHand } from "./byhand";
 import { Button, Code, Quiet, Trouble, Word } from "./controls";
 import { useKeys } from "./keys";
 import { Money, money } from "./money";
@@ -55,7 +56,7 @@ export function ListingPanel({ id, onClose }: { id: number; onClose: () => void 
             <>
               <chakra.div display="flex" alignItems="baseline" gap="3" mb="1">
                 <Money minor={x.price} currency={x.currency} unit fontSize="19px" fontWeight="700" />
-                <Quiet>{x.why}</Quiet>
+                <Quiet>{x.shown}</Quiet>
               </chakra.div>
               <Opened figures={l} currency={x.currency} lines={x.lines} />
               <Facts
@@ -71,21 +72,13 @@ export function ListingPanel({ id, onClose }: { id: number; onClose: () => void 
               />
             </>
           ) : (
-            <Trouble error={new Error(x.why)} />
+            <Trouble error={new Error(x.why || x.shown)} />
           )}
           <Variants listing={id} heading={<Head>Variants on {l.site}</Head>} />
+          <Head>By hand</Head>
+          <ByHand listing={l} x={x} />
           <Head>How the landed cost came about</Head>
-          <Facts
-            rows={[
-              ...x.cost.map((c): [string, string] => [
-                c.name,
-                c.kind === "landed"
-                  ? `${money(c.amount, x.currency)} ${x.currency}`
-                  : `${money(c.amount, x.cost_currency)} ${x.cost_currency}`,
-              ]),
-              ["single units", x.units],
-            ]}
-          />
+          <Facts rows={[...x.cost.map((c): [string, string] => [c.name, c.amount]), ["single units", x.units]]} />
           <Head>How many are offered</Head>
           <Facts rows={[[x.offer, `${x.quantity} offered`]]} />
           <Head>What {l.site} has confirmed</Head>

@@ -1,4 +1,5 @@
 import { chakra } from "@chakra-ui/react";
+import { Link } from "react-router";
 import { api, read } from "../api/client";
 import { useDo, useVariants } from "../api/queries";
 import { Code, Quiet, Trouble, Word } from "./controls";
@@ -42,7 +43,12 @@ export function Variants({ listing, heading }: { listing: number; heading: React
           <Word>{v.state}</Word>
         </chakra.label>
       ))}
-      <Quiet fontSize="12px">
+      <Link to={`/price?pick=${data.map((v) => v.listing_id).join(",")}`}>
+        <chakra.span textDecoration="underline" textUnderlineOffset="3px">
+          Change their prices together
+        </chakra.span>
+      </Link>
+      <Quiet fontSize="12px" display="block">
         One that is not ticked is offered as none here; where it is live, a plan says so first.
       </Quiet>
       <Trouble error={sell.error} />

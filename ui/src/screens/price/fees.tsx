@@ -1,215 +1,272 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, Problem, read, type Schemas } from "../../api/client";
-import { useClock, useDo, useFees, useRates } from "../../api/queries";
+import { api, read, type Schemas } from "../../api/client";
+import { useBench, useClock, useDo, useFees } from "../../api/queries";
+import { useAddress } from "../../parts/address";
 import { at, time } from "../../parts/clock";
-import { Button, Code, Input, Quiet, Trouble, Word } from "../../parts/controls";
-import { money } from "../../parts/money";
+import { Button, Input, Quiet, Trouble, Word } from "../../parts/controls";
+import { Fault, faults } from "../../parts/field";
+import { useKeys } from "../../parts/keys";
+import { Lines } from "../../parts/strip";
+import { FeeDrawn, WarehouseDrawn } from "./bands";
+import { FeeEditor } from "./feeeditor";
 
 type Site = Schemas["SiteView"];
+export type FeeRow = Schemas["FeeRow"];
 
-/** Fees are what a site takes, what sending costs, and how currencies are changed. */
-export function Fees({ site }: { site: Site | undefined }) {
-  return (
-    <chakra.div
-      overflowY="auto"
-      flex="1"
-      pt="3"
-      display="grid"
-      gridTemplateColumns="minmax(0, 1fr) 400px"
-      gap="8"
-      alignContent="start"
-    >
-      {site ? <Table site={site} /> : <Connect />}
-      <div>
-        {site && <Terms key={site.id} site={site} />}
-        <Rates to={site?.currency ?? "GBP"} />
-        {site && <Connect />}
-      </div>
-    </chakra.div>
-  );
-}
+export const day = (iso: string) => at(`${iso}T00:00:00Z`, { day: "numeric", month: "short", year: "numeric" });
 
-const H = chakra("h2", { base: { fontWeight: "700", fontSize: "14.5px", mb: "1" } });
-
-function Table({ site }: { site: Site }) {
+/** Fees are what a site takes: a schedule for each category, its versions beside
+ * each other, and a price to try on them. */
+export function Fees({ site }: { site: Site }) {
+  const a = useAddress();
   const { data, error } = useFees(site.id);
   const { data: clock } = useClock();
   const again = useDo(
     () => read(api.POST("/api/sites/{id}/fees/read", { params: { path: { id: site.id } } })),
     "sites",
+    "listings",
   );
+  const refs = [...new Set(data?.map((f) => f.category))];
+  const category = refs.includes(a.get("category")) ? a.get("category") : (refs[0] ?? "");
+  const versions = data?.filter((f) => f.category === category) ?? [];
+  const [editing, setEditing] = useState<FeeRow | null>(null);
+  const go = (by: number) => {
+    const i = refs.indexOf(category) + by;
+    if (i >= 0 && i < refs.length) a.put({ category: refs[i] || null });
+  };
+  useKeys({ ArrowDown: () => go(1), ArrowUp: () => go(-1) }, !editing);
   return (
-    <section aria-label="Fees">
-      <chakra.div display="flex" alignItems="center" gap="3">
-        <H>What {site.name} takes</H>
-        <Quiet flex="1">
-          read {time(site.fees_read, clock?.now)}; a category without fees of its own pays its parent's
+    <chakra.div display="grid" gridTemplateColumns="226px minmax(0, 1fr) 330px" gap="6" flex="1" minH="0" pt="3">
+      <chakra.nav aria-label="Categories with fees of their own" overflowY="auto">
+        {refs.map((ref) => {
+          const rows = data?.filter((f) => f.category === ref) ?? [];
+          const coming = rows.find((f) => !f.holds && !f.past);
+          return (
+            <chakra.button
+              key={ref}
+              type="button"
+              display="block"
+              w="100%"
+              textAlign="left"
+              px="2"
+              py="1.5"
+              rounded="4px"
+              bg={ref === category ? "band" : undefined}
+              fontWeight={ref === category ? "700" : "400"}
+              aria-current={ref === category}
+              onClick={() => a.put({ category: ref || null })}
+            >
+              {rows[0]?.name}
+              {rows[0]?.path && (
+                <Quiet display="block" fontSize="12px" fontWeight="400">
+                  in {rows[0].path}
+                </Quiet>
+              )}
+              {coming && (
+                <chakra.span display="block" fontSize="12px" fontWeight="400" color="loss">
+                  changes on {day(coming.starts_on)}
+                </chakra.span>
+              )}
+            </chakra.button>
+          );
+        })}
+        <Quiet display="block" fontSize="12.5px" pt="3" px="2">
+          Any other category pays what the one above it does. Read {time(site.fees_read, clock?.now)}.
         </Quiet>
-        <Button size="small" disabled={again.isPending} onClick={() => again.mutate(undefined)}>
-          Read them again
-        </Button>
+        <chakra.div px="2" pt="2" display="flex" gap="2" flexWrap="wrap">
+          <Button size="small" disabled={again.isPending} onClick={() => again.mutate(undefined)}>
+            Read them again
+          </Button>
+          <Files site={site} />
+        </chakra.div>
+        <Trouble error={error ?? again.error} />
+      </chakra.nav>
+      <chakra.section aria-label="Fees" overflowY="auto" overflowX="hidden" minW="0" px="2">
+        {editing ? (
+          <FeeEditor site={site} begin={editing} onClose={() => setEditing(null)} />
+        ) : (
+          <Versions site={site} versions={versions} onEdit={setEditing} />
+        )}
+      </chakra.section>
+      <Trial key={category} site={site} category={category} versions={versions} />
+    </chakra.div>
+  );
+}
+
+type VersionsProps = { site: Site; versions: FeeRow[]; onEdit: (f: FeeRow) => void };
+
+/** Versions are a category's schedules side by side, oldest first; what a later one changes is marked. */
+function Versions({ site, versions, onEdit }: VersionsProps) {
+  const drop = useDo(
+    (f: FeeRow) =>
+      read(
+        api.POST("/api/sites/{id}/fees/drop", {
+          params: { path: { id: site.id } },
+          body: { category: f.category, starts_on: f.starts_on },
+        }),
+      ),
+    "sites",
+    "listings",
+  );
+  const newest = versions.at(-1);
+  return (
+    <>
+      <chakra.div display="flex" gap="3" alignItems="center" mb="2">
+        <chakra.h2 fontWeight="700" fontSize="15.5px" flex="1">
+          {newest?.name}
+        </chakra.h2>
+        {newest && <Button onClick={() => onEdit(newest)}>Write a new version</Button>}
       </chakra.div>
-      <Trouble error={error ?? again.error} />
-      {data?.map((f) => (
-        <chakra.div
-          key={f.category + f.starts_on}
-          display="grid"
-          gridTemplateColumns="180px 150px 1fr"
-          gap="3"
-          py="2"
-          borderTopWidth="1px"
-          borderColor="hair"
-        >
-          <chakra.span fontWeight="600">{f.name}</chakra.span>
-          <span>{f.holds ? <Quiet>since {day(f.starts_on)}</Quiet> : <Word>from {day(f.starts_on)}</Word>}</span>
-          <div>
-            {f.fees.map((w) => (
-              <div key={w}>{w}</div>
+      <Trouble error={drop.error} />
+      <chakra.div
+        display="grid"
+        gridTemplateColumns={`repeat(${Math.min(3, Math.max(1, versions.length))}, minmax(0, 1fr))`}
+        gap="6"
+      >
+        {versions.slice(-3).map((f, i, shown) => (
+          <chakra.div key={f.starts_on} maxW="520px">
+            <chakra.div
+              display="flex"
+              gap="2"
+              alignItems="baseline"
+              borderBottomWidth="1px"
+              borderColor="ink"
+              pb="1"
+              mb="1"
+            >
+              <chakra.span fontWeight="600">
+                {f.holds ? "since" : f.past ? "was, since" : "from"} {day(f.starts_on)}
+              </chakra.span>
+              {f.holds && <Word tone="good">holds today</Word>}
+              {!f.holds && !f.past && <Word>to come</Word>}
+              {f.by_hand && <Word>by hand</Word>}
+            </chakra.div>
+            {f.exact.fees.map((fee) => (
+              <FeeDrawn
+                key={fee.name}
+                fee={fee}
+                changed={i > 0 && !shown[i - 1].exact.fees.some((x) => JSON.stringify(x) === JSON.stringify(fee))}
+              />
             ))}
-          </div>
-        </chakra.div>
-      ))}
-    </section>
+            {f.exact.warehouse && <WarehouseDrawn of={f.exact.warehouse} />}
+            {f.by_hand && (
+              <Button size="small" disabled={drop.isPending} onClick={() => drop.mutate(f)}>
+                Drop this version
+              </Button>
+            )}
+          </chakra.div>
+        ))}
+      </chakra.div>
+    </>
   );
 }
 
-const day = (iso: string) => at(`${iso}T00:00:00Z`, { day: "numeric", month: "short", year: "numeric" });
+/** Trial is a price in and its lines out, under each version that holds or will. */
+function Trial({ site, category, versions }: { site: Site; category: string; versions: FeeRow[] }) {
+  const [price, setPrice] = useState(() =>
+    site.currency === "JPY" ? "4980" : site.currency === "NOK" ? "499.00" : "49.99",
+  );
+  const live = versions.filter((f) => !f.past);
+  return (
+    <chakra.section aria-label="Try a price" borderLeftWidth="1px" borderColor="hair" pl="5" overflowY="auto">
+      <chakra.label display="flex" gap="2" alignItems="center" fontWeight="700">
+        Try a price
+        <Input figures w="104px" value={price} onChange={(e) => setPrice(e.target.value)} /> {site.currency}
+      </chakra.label>
+      <Quiet display="block" fontSize="12.5px" mb="2">
+        costs left out, with delivery and tax as on {site.name}
+      </Quiet>
+      {live.map((f) => (
+        <Tried key={f.starts_on} site={site} category={category} version={f} price={price} several={live.length > 1} />
+      ))}
+    </chakra.section>
+  );
+}
 
-function Terms({ site }: { site: Site }) {
-  const [v, setV] = useState({
-    charged: money(site.charged, site.currency),
-    outbound: money(site.outbound, site.currency),
+type TriedProps = { site: Site; category: string; version: FeeRow; price: string; several: boolean };
+
+function Tried({ site, category, version, price, several }: TriedProps) {
+  const { data, error } = useBench({
+    site_id: site.id,
+    category: category || undefined,
+    day: version.holds ? undefined : version.starts_on,
+    lead: "price",
+    value: price,
+    cost: { unit: site.currency === "JPY" ? "0" : "0.00", handling: site.currency === "JPY" ? "0" : "0.00" },
   });
-  const keep = useDo(
-    (body: typeof v) => read(api.PUT("/api/sites/{id}/terms", { params: { path: { id: site.id } }, body })),
-    "sites",
-    "listings",
-    "plan",
-  );
-  const wrong = keep.error instanceof Problem ? keep.error.fields : {};
-  const field = (name: keyof typeof v, label: string) => (
-    <chakra.label display="flex" gap="3" alignItems="center" py="1">
-      <chakra.span flex="1">{label}</chakra.span>
-      <Input
-        figures
-        w="90px"
-        value={v[name]}
-        aria-invalid={!!wrong[name]}
-        onChange={(e) => setV({ ...v, [name]: e.target.value })}
-      />{" "}
-      {site.currency}
-    </chakra.label>
-  );
+  const wrong = faults(error);
   return (
-    <chakra.form
-      aria-label="Delivery"
-      mb="6"
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate(v);
-      }}
-    >
-      <H>Delivery on {site.name}</H>
-      {field("charged", "The buyer pays for it")}
-      {field("outbound", "Sending one costs us")}
-      <chakra.div display="flex" gap="3" alignItems="center">
-        <Button type="submit" size="small" disabled={keep.isPending}>
-          Keep
-        </Button>
-        {keep.isSuccess && <Quiet>Kept; prices are worked out anew.</Quiet>}
-      </chakra.div>
-      <Trouble error={keep.error} />
-    </chakra.form>
+    <chakra.div mb="4">
+      {several && <Quiet>{version.holds ? "today" : `from ${day(version.starts_on)}`}</Quiet>}
+      <Fault>{wrong.of("value")}</Fault>
+      <Trouble error={wrong.rest} />
+      {data && !error && <Lines lines={data.lines.filter((l) => l.kind !== "cost")} currency={data.currency} />}
+    </chakra.div>
   );
 }
 
-function Rates({ to }: { to: string }) {
-  const { data } = useRates();
-  const [v, setV] = useState({ from: "EUR", rate: "" });
-  const keep = useDo(
-    (body: { from: string; to: string; rate: string }) => read(api.PUT("/api/rates", { body })),
+/** Files takes a site's schedules in and out as one file. */
+function Files({ site }: { site: Site }) {
+  const take = useDo(
+    (text: string) =>
+      read(
+        api.POST("/api/sites/{id}/fees/file", {
+          params: { path: { id: site.id } },
+          body: text as never,
+          bodySerializer: (b) => b as unknown as string,
+          headers: { "Content-Type": "application/json" },
+        }),
+      ),
     "sites",
     "listings",
   );
   return (
-    <chakra.form
-      aria-label="Exchange rates"
-      mb="6"
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate({ ...v, to });
-      }}
-    >
-      <H>Exchange rates</H>
-      {data?.map((r) => (
-        <chakra.div key={r.from + r.to} py="0.5" display="flex" gap="3">
-          <Code color="ink">
-            1 {r.from} = {r.rate} {r.to}
-          </Code>
-          <Quiet>of {day(r.day)}</Quiet>
-        </chakra.div>
-      ))}
-      <chakra.div display="flex" gap="2" alignItems="center" pt="1">
-        1{" "}
-        <Input
-          w="64px"
-          aria-label="Currency"
-          value={v.from}
-          onChange={(e) => setV({ ...v, from: e.target.value.toUpperCase() })}
-        />{" "}
-        =
-        <Input
-          figures
-          w="100px"
-          aria-label="Rate"
-          placeholder="0.8612"
-          value={v.rate}
-          onChange={(e) => setV({ ...v, rate: e.target.value })}
-        />{" "}
-        {to}
-        <Button type="submit" size="small">
-          Keep
-        </Button>
-      </chakra.div>
-      <Trouble error={keep.error} />
-    </chakra.form>
-  );
-}
-
-function Connect() {
-  const [v, setV] = useState({ name: "", address: "" });
-  const connect = useDo((body: typeof v) => read(api.POST("/api/marketplaces", { body })), "sites");
-  return (
-    <chakra.form
-      aria-label="Connect a marketplace"
-      onSubmit={(e) => {
-        e.preventDefault();
-        connect.mutate(v);
-      }}
-    >
-      <H>Connect a marketplace</H>
-      <Quiet>By the address of its gateway; its sites, categories and fees come with it.</Quiet>
-      <chakra.div display="flex" gap="2" pt="1">
-        <Input
-          w="120px"
-          aria-label="Name"
-          placeholder="Name"
-          value={v.name}
-          onChange={(e) => setV({ ...v, name: e.target.value })}
+    <>
+      <chakra.a
+        href={`/api/sites/${site.id}/fees/file`}
+        download
+        h="26px"
+        px="2"
+        rounded="5px"
+        borderWidth="1px"
+        borderColor="hair"
+        bg="panel"
+        fontWeight="600"
+        fontSize="12.5px"
+        lineHeight="24px"
+      >
+        Save as a file
+      </chakra.a>
+      <chakra.label
+        h="26px"
+        px="2"
+        rounded="5px"
+        borderWidth="1px"
+        borderColor="hair"
+        bg="panel"
+        fontWeight="600"
+        fontSize="12.5px"
+        lineHeight="24px"
+        cursor="pointer"
+      >
+        Take from a file
+        <chakra.input
+          type="file"
+          accept=".json,application/json"
+          aria-label="File of fee schedules"
+          position="absolute"
+          opacity="0"
+          w="1px"
+          onChange={async (e) => {
+            const file = e.target.files?.[0];
+            e.target.value = "";
+            if (file) take.mutate(await file.text());
+          }}
         />
-        <Input
-          flex="1"
-          aria-label="Address of the gateway"
-          placeholder="https://…"
-          value={v.address}
-          onChange={(e) => setV({ ...v, address: e.target.value })}
-        />
-        <Button type="submit" size="small" h="32px" disabled={connect.isPending}>
-          Connect
-        </Button>
-      </chakra.div>
-      <Trouble error={connect.error} />
-    </chakra.form>
+      </chakra.label>
+      {take.isSuccess && <Quiet>{take.data.count} taken; prices are worked out anew.</Quiet>}
+      <Trouble error={take.error} />
+    </>
   );
 }

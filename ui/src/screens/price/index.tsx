@@ -1,90 +1,75 @@
 import { chakra } from "@chakra-ui/react";
-import { useCounts, useListings, useSites } from "../../api/queries";
+import { useCounts, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
-import { Empty, Tabs, Title, Trouble } from "../../parts/controls";
-import { column } from "../../parts/listings";
-import { ListingPanel } from "../../parts/panel";
-import { DataTable } from "../../parts/table";
+import { Empty, Select, Tabs, Title } from "../../parts/controls";
+import { Bench } from "./bench";
 import { Fees } from "./fees";
-import { Rule } from "./rule";
+import { Prices } from "./prices";
+import { Rules } from "./rules";
+import { Terms } from "./terms";
+import { WhatIf } from "./whatif";
 
-/** Price is what each listing asks and why, the rule that says so, and the fees it is reckoned with. */
+/** Price is what each listing asks and why: the rules that say so, the fees they
+ * are reckoned with, and a bench to try any price on. */
 export function Price() {
   const a = useAddress();
   const tab = a.get("tab") || "prices";
   const { data: sites } = useSites();
   const { data: counts } = useCounts();
-  const site = sites?.[0];
+  const site = sites?.find((s) => String(s.id) === a.get("site")) ?? sites?.[0];
+  const unpriced = tab === "prices" && a.get("state") === "unpriced";
+  const to = (query: string) => (a.get("site") ? `?site=${a.get("site")}&${query}` : `?${query}`);
   return (
     <>
       <Title
         title="Price"
-        more={
-          site
-            ? `${site.name}, ${site.currency}, tax ${site.tax_way} at ${site.tax_rate}`
-            : "no marketplace is connected yet"
-        }
-      />
+        more={site ? `${site.currency}, tax ${site.tax_way} at ${site.tax_rate}` : "no marketplace is connected yet"}
+      >
+        {tab !== "prices" && sites && sites.length > 1 && (
+          <chakra.label display="flex" gap="2" alignItems="center">
+            on
+            <Select
+              aria-label="Site"
+              value={site?.id}
+              onChange={(e) => a.put({ site: e.target.value, rule: null, own: null })}
+            >
+              {sites.map((s) => (
+                <option key={s.id} value={s.id}>
+                  {s.name}
+                  {s.lists ? "" : " (not listed on)"}
+                </option>
+              ))}
+            </Select>
+          </chakra.label>
+        )}
+      </Title>
       <Tabs
         tabs={[
-          { to: "?", label: "Prices", on: tab === "prices" },
-          { to: "?state=unpriced", label: "Without a price", count: counts?.unpriced, on: false },
-          { to: "?tab=rule", label: "Rule", on: tab === "rule" },
-          { to: "?tab=fees", label: "Fees and terms", on: tab === "fees" },
-        ]
-          .filter((t) => t.label !== "Without a price" || (counts?.unpriced ?? 0) > 0)
-          .map((t) =>
-            tab === "prices" && a.get("state") === "unpriced" ? { ...t, on: t.to === "?state=unpriced" } : t,
-          )}
+          { to: to(""), label: "Prices", on: tab === "prices" && !unpriced },
+          ...((counts?.unpriced ?? 0) > 0
+            ? [{ to: to("state=unpriced"), label: "Without a price", count: counts?.unpriced, on: unpriced }]
+            : []),
+          { to: to("tab=rules"), label: "Rules", on: tab === "rules" },
+          { to: to("tab=fees"), label: "Fees", on: tab === "fees" },
+          { to: to("tab=terms"), label: "Terms and rates", on: tab === "terms" },
+          { to: to("tab=bench"), label: "Bench", on: tab === "bench" },
+          { to: to("tab=what-if"), label: "What if", on: tab === "what-if" },
+        ]}
       />
       {tab === "prices" && <Prices />}
-      {tab === "rule" &&
+      {tab === "terms" && <Terms site={site} />}
+      {tab !== "prices" &&
+        tab !== "terms" &&
         (site ? (
-          <Rule site={site} />
+          <>
+            {tab === "fees" && <Fees key={site.id} site={site} />}
+            {tab === "rules" && <Rules key={site.id} site={site} />}
+            {tab === "bench" && <Bench site={site} />}
+            {tab === "what-if" && <WhatIf key={site.id} site={site} />}
+          </>
         ) : (
-          <Empty title="No marketplace yet">Connect one under Fees and terms; a rule comes with it.</Empty>
+          sites && <Empty title="No marketplace yet">Connect one under Terms and rates; a rule comes with it.</Empty>
         ))}
-      {tab === "fees" && <Fees site={site} />}
     </>
-  );
-}
-
-function Prices() {
-  const a = useAddress();
-  const list = useListings({ state: a.get("state") || undefined, ...a.sorting });
-  return (
-    <chakra.div display="flex" flex="1" minH="0" gap="4">
-      <chakra.div flex="1" minW="0" display="flex" flexDirection="column">
-        <Trouble error={list.error} retry={list.retry} />
-        <DataTable
-          label="Prices"
-          list={list}
-          open={a.open}
-          onOpen={(l) => a.setOpen(l.id)}
-          sorting={a.sorting ?? { sort: "title", desc: false }}
-          onSort={a.setSorting}
-          empty={
-            <Empty title="Nothing to price yet">
-              A supplier product that is matched to an entry gets its price here, by the rule.
-            </Empty>
-          }
-          columns={
-            a.open
-              ? [column.title, column.strip, column.price, column.left]
-              : [
-                  column.title,
-                  column.sku,
-                  column.cost,
-                  column.strip,
-                  column.price,
-                  column.left,
-                  column.state,
-                  column.why,
-                ]
-          }
-        />
-      </chakra.div>
-      {a.open && <ListingPanel key={a.open} id={a.open} onClose={() => a.setOpen(null)} />}
-    </chakra.div>
   );
 }

@@ -48,13 +48,13 @@ function Form({ source, before, onClose }: { source: Source; before: Settings; o
   const [names, setNames] = useState(pairs(before.words));
   const keep = useDo(
     () => {
-      const { mode, every, look_up, charge, free_from, days, some_stock, decimal, weight_unit, length_unit } = v;
+      const { mode, every, look_up, charge, free_from, duty, days, some_stock, decimal, weight_unit, length_unit } = v;
       const { guards, username, password } = v;
       return read(
         api.PUT("/api/sources/{id}/settings", {
           params: { path: { id: source.id } },
           body: {
-            ...{ mode, every, look_up, charge, free_from, days, some_stock, decimal, weight_unit, length_unit },
+            ...{ mode, every, look_up, charge, free_from, duty, days, some_stock, decimal, weight_unit, length_unit },
             ...{ guards, username, password, stock_words: unpairs(stock), words: unpairs(names) },
           },
         }),
@@ -64,13 +64,13 @@ function Form({ source, before, onClose }: { source: Source; before: Settings; o
     "listings",
   );
   const wrong = keep.error instanceof Problem ? keep.error.fields : {};
-  const text = (name: "charge" | "free_from" | "username" | "password", label: string, more?: string) => (
+  const text = (name: "charge" | "free_from" | "duty" | "username" | "password", label: string, more?: string) => (
     <Row>
       {label}
       <Input
         w="100%"
         h="28px"
-        figures={name === "charge" || name === "free_from"}
+        figures={name === "charge" || name === "free_from" || name === "duty"}
         type={name === "password" ? "password" : "text"}
         autoComplete="off"
         placeholder={more}
@@ -142,6 +142,7 @@ function Form({ source, before, onClose }: { source: Source; before: Settings; o
       <Head>What their delivery costs</Head>
       {text("charge", `One order, ${source.currency}`)}
       {text("free_from", "Free from", "never")}
+      {text("duty", "Duty on goods and delivery, %", "none")}
       {whole("Working days", v.days, (days) => setV({ ...v, days }))}
       <Head>How it is read</Head>
       {whole("“In stock” without a number means", v.some_stock, (some_stock) => setV({ ...v, some_stock }))}

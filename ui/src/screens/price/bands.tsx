@@ -1,0 +1,121 @@
+import { chakra } from "@chakra-ui/react";
+import type { Schemas } from "../../api/client";
+import { Quiet } from "../../parts/controls";
+
+export type Written = Schemas["WrittenSchedule"];
+export type Fee = Written["fees"][number];
+
+export const bases: Record<string, string> = {
+  item: "of the item price",
+  total: "of item and delivery",
+  "total+tax": "of all the buyer pays, tax too",
+};
+
+const share = (rate: string) => Number.parseFloat(rate); // for the height of a drawing only
+
+/** FeeDrawn is one fee as a person reads it: its rate, or its bands as steps. */
+export function FeeDrawn({ fee, changed }: { fee: Fee; changed?: boolean }) {
+  const bands = fee.bands ?? [];
+  const most = Math.max(1, ...bands.map((b) => share(b.rate)));
+  const also = [
+    fee.fixed && `${fee.fixed} each`,
+    fee.least && `at least ${fee.least}`,
+    fee.most && `at most ${fee.most}`,
+    fee.tax && `with ${fee.tax} tax that we can't reclaim`,
+  ].filter(Boolean);
+  return (
+    <chakra.div py="2" px="2" mx="-2" rounded="4px" bg={changed ? "tint" : undefined}>
+      <chakra.div display="flex" gap="2" alignItems="baseline">
+        <chakra.span fontWeight="600" whiteSpace="nowrap">
+          {fee.name}
+        </chakra.span>
+        {bands.length === 0 && fee.rate !== "0%" && (
+          <>
+            <chakra.span fontFamily="mono">{fee.rate}</chakra.span>
+            <Quiet>{bases[fee.of]}</Quiet>
+          </>
+        )}
+        {bands.length > 0 && (
+          <Quiet>
+            {fee.banding === "slices" ? "each slice at its own rate, " : "all of it at the rate it falls in, "}
+            {bases[fee.of]}
+          </Quiet>
+        )}
+        {changed && <chakra.span fontSize="12px">changed</chakra.span>}
+      </chakra.div>
+      {bands.length > 0 && (
+        <chakra.div
+          display="flex"
+          gap="2px"
+          alignItems="flex-end"
+          h="66px"
+          mt="1"
+          role="img"
+          aria-label={bandWords(fee)}
+        >
+          {bands.map((b) => (
+            <chakra.div key={b.to ?? "last"} flex="1" display="flex" flexDirection="column" justifyContent="flex-end">
+              <chakra.span fontFamily="mono" fontSize="12px" textAlign="center">
+                {b.rate}
+                {b.fixed ? ` + ${b.fixed}` : ""}
+              </chakra.span>
+              <chakra.div
+                style={{ height: `${Math.max(3, (share(b.rate) / most) * 30)}px`, backgroundImage: hatch }}
+                borderTopWidth="2px"
+                borderColor="strip.fees"
+              />
+              <chakra.span
+                fontSize="11px"
+                color="quiet"
+                fontFamily="mono"
+                textAlign="right"
+                borderRightWidth={b.to ? "1px" : 0}
+                borderColor="quiet"
+                pr="1"
+              >
+                {b.to ? `to ${b.to}` : "above"}
+              </chakra.span>
+            </chakra.div>
+          ))}
+        </chakra.div>
+      )}
+      {also.length > 0 && <div>{also.join(", ")}</div>}
+    </chakra.div>
+  );
+}
+
+const hatch = "repeating-linear-gradient(45deg, var(--chakra-colors-strip-fees) 0 3px, transparent 3px 6px)";
+
+const bandWords = (fee: Fee) =>
+  (fee.bands ?? [])
+    .map((b) => `${b.rate}${b.fixed ? ` and ${b.fixed}` : ""} ${b.to ? `up to ${b.to}` : "above"}`)
+    .join(", ");
+
+/** WarehouseDrawn is what the marketplace's warehouse takes, step by step. */
+export function WarehouseDrawn({ of: w }: { of: NonNullable<Written["warehouse"]> }) {
+  const size = (s: (typeof w.steps)[number]) =>
+    [s.longest && [s.longest, s.median, s.shortest].filter(Boolean).join(" × "), s.girth && `${s.girth} around`]
+      .filter(Boolean)
+      .join(", ");
+  return (
+    <chakra.div py="2">
+      <chakra.span fontWeight="600">{w.name}</chakra.span> <Quiet>where its warehouse keeps and sends</Quiet>
+      <chakra.table w="100%" fontSize="12.5px" mt="1">
+        <tbody>
+          {w.steps.map((s) => (
+            <chakra.tr key={s.name} borderTopWidth="1px" borderColor="hair">
+              <chakra.td py="0.5">{s.name}</chakra.td>
+              <chakra.td color="quiet">
+                up to {size(s)} mm, {s.weight} g
+              </chakra.td>
+              <chakra.td textAlign="right" fontFamily="mono">
+                {s.fee}
+                {s.half_kilo && ` + ${s.half_kilo} per ½ kg over ${s.over ?? 0} g`}
+              </chakra.td>
+            </chakra.tr>
+          ))}
+        </tbody>
+      </chakra.table>
+    </chakra.div>
+  );
+}

@@ -1,0 +1,113 @@
+import { chakra } from "@chakra-ui/react";
+import type { Schemas } from "../../api/client";
+import { Quiet } from "../../parts/controls";
+import { Money } from "../../parts/money";
+import { Moves, Tally } from "./moves";
+
+type Preview = Schemas["Preview"];
+
+/** PreviewPane is what a rule would do if it were kept. */
+export function PreviewPane({ preview: p, busy, wrong }: { preview?: Preview; busy: boolean; wrong: boolean }) {
+  return (
+    <chakra.aside
+      aria-label="What it would do"
+      aria-busy={busy}
+      borderLeftWidth="1px"
+      borderColor="hair"
+      pl="5"
+      overflowY="auto"
+      opacity={wrong ? 0.45 : 1}
+    >
+      <chakra.h2 fontWeight="700" fontSize="14.5px">
+        What it would do
+      </chakra.h2>
+      {!p ? (
+        <Quiet>{wrong ? "Something above can't be read yet." : "Working it out…"}</Quiet>
+      ) : (
+        <>
+          <chakra.p color="ink" mb="3">
+            {p.words}.
+          </chakra.p>
+          <chakra.div display="flex" gap="6" mb="3">
+            <Tally n={p.fits}>of {p.listings} it holds</Tally>
+            <Tally n={p.up}>up</Tally>
+            <Tally n={p.down}>down</Tally>
+            <Tally n={p.same}>unchanged</Tally>
+            <Tally n={p.unsellable} loud={p.unsellable > 0}>
+              unsellable
+            </Tally>
+            {p.priced > 0 && <Tally n={p.priced}>newly priced</Tally>}
+          </chakra.div>
+          {p.without > 0 && <Quiet>{p.without} would stay without a price.</Quiet>}
+          <Histogram bars={p.bars} />
+          {(p.better > 0 || p.worse > 0) && (
+            <chakra.p mb="3">
+              One sale of each: <Money minor={p.better} currency={p.currency} unit /> more where it earns more,{" "}
+              <Money minor={p.worse} currency={p.currency} unit color={p.worse ? "loss" : undefined} /> less where it
+              earns less.
+            </chakra.p>
+          )}
+          {p.most.length > 0 ? (
+            <>
+              <chakra.h3 fontWeight="700" fontSize="12.5px" color="quiet">
+                Those that move most
+              </chakra.h3>
+              <Moves moves={p.most} currency={p.currency} />
+            </>
+          ) : (
+            <Quiet>No price would move.</Quiet>
+          )}
+        </>
+      )}
+    </chakra.aside>
+  );
+}
+
+const label = (b: Schemas["Bar"]) =>
+  b.from === null
+    ? `under −${-(b.to ?? 0)} %`
+    : b.to === null
+      ? `${b.from} % and more`
+      : `${sign(b.from)} to ${sign(b.to)} %`;
+const sign = (n: number) => (n < 0 ? `−${-n}` : String(n));
+
+/** Histogram is how many prices move by how much, in per cent. */
+export function Histogram({ bars }: { bars: Schemas["Bar"][] }) {
+  const most = Math.max(1, ...bars.map((b) => b.count));
+  if (bars.every((b) => b.count === 0)) return null;
+  return (
+    <chakra.figure aria-label="How many prices move by how much" my="3">
+      <chakra.div display="flex" alignItems="flex-end" gap="3px" h="84px" borderBottomWidth="1px" borderColor="ink">
+        {bars.map((b) => (
+          <chakra.div
+            key={label(b)}
+            flex="1"
+            display="flex"
+            flexDirection="column"
+            justifyContent="flex-end"
+            h="100%"
+            title={`${label(b)}: ${b.count}`}
+          >
+            {b.count > 0 && (
+              <chakra.div textAlign="center" fontFamily="mono" fontSize="11px">
+                {b.count}
+              </chakra.div>
+            )}
+            <chakra.div
+              bg={(b.to ?? 1) <= 0 ? "strip.delivery" : "strip.left"}
+              style={{ height: b.count ? `${Math.max(2, (b.count / most) * 64)}px` : 0 }}
+            />
+          </chakra.div>
+        ))}
+      </chakra.div>
+      <chakra.div display="flex" gap="3px" fontSize="11px" color="quiet" fontFamily="mono">
+        {bars.map((b) => (
+          <chakra.div key={label(b)} flex="1" textAlign="left">
+            {b.from === null ? "" : sign(b.from)}
+          </chakra.div>
+        ))}
+      </chakra.div>
+      <Quiet fontSize="12px">change in per cent, from the figure on</Quiet>
+    </chakra.figure>
+  );
+}
