@@ -92,6 +92,7 @@ type App struct {
 	queued map[once]bool // runs that are asked for and have not begun
 
 	ratesTried string // day on which rates were last fetched by themselves
+	pricedOn   string // day whose fees prices were last worked out with by themselves
 }
 
 // New makes an App. Start must be called before runs are done.

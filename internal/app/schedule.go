@@ -25,7 +25,7 @@ func (a *App) Schedule(ctx context.Context) (stop func() error, err error) {
 		return nil, err
 	}
 	_, err = s.NewJob(gocron.DurationJob(2*time.Second), gocron.NewTask(func() {
-		if err := errors.Join(a.LookRound(ctx), a.rivalRound(ctx), a.ratesRound(ctx)); err != nil && ctx.Err() == nil {
+		if err := a.Round(ctx); err != nil && ctx.Err() == nil {
 			slog.Error("looking at what moves by itself", "error", err)
 		}
 	}), gocron.WithSingletonMode(gocron.LimitModeReschedule))
@@ -34,6 +34,32 @@ func (a *App) Schedule(ctx context.Context) (stop func() error, err error) {
 	}
 	s.Start()
 	return s.Shutdown, nil
+}
+
+// Round does what has come due: suppliers' addresses and folders, rivals,
+// exchange rates, and the fees of a new day.
+func (a *App) Round(ctx context.Context) error {
+	return errors.Join(a.LookRound(ctx), a.rivalRound(ctx), a.ratesRound(ctx), a.dayRound(ctx))
+}
+
+// dayRound works prices out anew once a day, and after a start: fees may have
+// begun to hold, and rates have grown old.
+func (a *App) dayRound(ctx context.Context) error {
+	today := a.now().Format(dayForm)
+	a.mu.Lock()
+	same := a.pricedOn == today
+	a.pricedOn = today
+	a.mu.Unlock()
+	if same {
+		return nil
+	}
+	sites, err := a.Store.Sites(ctx)
+	for _, s := range sites {
+		if s.Lists {
+			a.price(ctx, s)
+		}
+	}
+	return err
 }
 
 // LookRound fetches every address and reads every folder whose time has come.

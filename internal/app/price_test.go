@@ -1,0 +1,649 @@
+package app_test
+
+import (
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/internal/app"
+	"easymargin/internal/sim"
+	"easymargin/internal/store"
+	"easymargin/internal/work"
+)
+
+// priced is a world with Fernhollow's products priced on Quaymarket GB.
+func priced(t *testing.T) *world {
+	w := newWorld(t)
+	w.fetch()
+	return w
+}
+
+// all are a world's listings, however many.
+func (w *world) all() []store.ListingRow {
+	var out []store.ListingRow
+	for p := (store.Page{Limit: 500}); ; {
+		l, err := w.Store.Listings(w.t.Context(), store.ListingFilter{}, p)
+		require.NoError(w.t, err)
+		out = append(out, l.Rows...)
+		if p.Cursor = l.Next; p.Cursor == "" {
+			return out
+		}
+	}
+}
+
+func (w *world) prices() map[int64]store.ListingRow {
+	out := map[int64]store.ListingRow{}
+	for _, l := range w.all() {
+		out[l.ID] = l
+	}
+	return out
+}
+
+// one is a listing with a price and stock, of a category.
+func (w *world) one(category string) store.ListingRow {
+	for _, l := range w.all() {
+		if l.Price != nil && l.Quantity > 0 && (category == "" || l.Category == category) {
+			return l
+		}
+	}
+	w.t.Fatal("no listing in " + category)
+	return store.ListingRow{}
+}
+
+func (w *world) keep(r app.NamedRule) int64 {
+	id, err := w.KeepRule(w.t.Context(), w.site.ID, r)
+	require.NoError(w.t, err)
+	w.idle()
+	return id
+}
+
+func margin(v string) []app.RuleCondition { return []app.RuleCondition{{Kind: "margin", Value: v}} }
+
+func badField(t *testing.T, err error, field string) {
+	t.Helper()
+	var e *app.Error
+	require.ErrorAs(t, err, &e)
+	assert.Equal(t, field, e.Field)
+}
+
+func TestTheFirstRuleThatFitsHolds(t *testing.T) {
+	w := priced(t)
+	ctx := t.Context()
+	mugs := w.keep(app.NamedRule{Name: "Mugs", Fits: &app.Fits{Categories: []string{"mugs"}}, Rule: app.Rule{Aims: margin("30%")}})
+	kitchen := w.keep(app.NamedRule{Name: "Kitchen", Fits: &app.Fits{Categories: []string{"kitchen"}}, Rule: app.Rule{Aims: margin("25%")}})
+	holds := func() map[string]int64 {
+		rules, err := w.Rules(ctx, w.site.ID)
+		require.NoError(t, err)
+		assert.Equal(t, "All the rest", rules[len(rules)-1].Name, "the last stays last")
+		out := map[string]int64{}
+		for _, r := range rules {
+			out[r.Name] = r.Listings
+		}
+		return out
+	}
+	first := holds()
+	inMugs := int64(0)
+	for _, l := range w.all() {
+		if l.Category == "Mugs and cups" {
+			inMugs++
+			assert.GreaterOrEqual(t, *l.Profit*100, 30*(*l.Price-*l.Tax), l.SKU)
+		}
+	}
+	assert.Equal(t, inMugs, first["Mugs"])
+	assert.NotZero(t, first["Kitchen"], "categories below it are in it")
+	assert.Equal(t, int64(len(w.all())), first["Mugs"]+first["Kitchen"]+first["All the rest"])
+
+	require.NoError(t, w.MoveRule(ctx, kitchen, 0))
+	w.idle()
+	moved := holds()
+	assert.Zero(t, moved["Mugs"], "the kitchen's rule is tried first now")
+	assert.Equal(t, first["Mugs"]+first["Kitchen"], moved["Kitchen"])
+	require.NoError(t, w.MoveRule(ctx, mugs, 99))
+	require.NoError(t, w.DropRule(ctx, kitchen))
+	w.idle()
+	assert.Equal(t, inMugs, holds()["Mugs"])
+
+	rules, err := w.Rules(ctx, w.site.ID)
+	require.NoError(t, err)
+	last := rules[len(rules)-1]
+	assert.Equal(t, app.Conflict, app.KindOf(w.DropRule(ctx, last.ID)))
+	assert.Equal(t, app.Conflict, app.KindOf(w.MoveRule(ctx, last.ID, 0)))
+	assert.Equal(t, app.Missing, app.KindOf(w.DropRule(ctx, 999)))
+	for field, r := range map[string]app.NamedRule{
+		"name":                {Rule: app.Rule{Aims: margin("1%")}, Fits: &app.Fits{}},
+		"fits":                {Name: "x", Rule: app.Rule{Aims: margin("1%")}},
+		"fits.cost_from":      {Name: "x", Rule: app.Rule{Aims: margin("1%")}, Fits: &app.Fits{CostFrom: "12,5,0"}},
+		"rule.aims":           {Name: "x", Fits: &app.Fits{}},
+		"rule.market.by":      {Name: "x", Fits: &app.Fits{}, Rule: app.Rule{Market: &app.RuleMarket{Stance: "below", By: "a lot"}}},
+		"rule.endings.at[0]":  {Name: "x", Fits: &app.Fits{}, Rule: app.Rule{Aims: margin("1%"), Endings: &app.RuleEndings{Every: "1.00", At: []string{"1.49"}, Way: "up"}}},
+		"rule.keep[0].value":  {Name: "x", Fits: &app.Fits{}, Rule: app.Rule{Aims: margin("1%"), Keep: []app.RuleCondition{{Kind: "profit", Value: "x"}}}},
+		"rule.least":          {Name: "x", Fits: &app.Fits{}, Rule: app.Rule{Aims: margin("1%"), Least: "5.00", Most: "4.00"}},
+		"rule.market.against": {Name: "x", Fits: &app.Fits{}, Rule: app.Rule{Market: &app.RuleMarket{Stance: "below", Against: "him"}}},
+	} {
+		_, err := w.KeepRule(ctx, w.site.ID, r)
+		badField(t, err, field)
+	}
+	_, err = w.KeepRule(ctx, w.site.ID, app.NamedRule{ID: 999, Name: "x", Fits: &app.Fits{}, Rule: app.Rule{Aims: margin("1%")}})
+	assert.ErrorIs(t, err, store.ErrMissing)
+}
+
+func TestAPreviewSaysWhatKeepingDoes(t *testing.T) {
+	w := priced(t)
+	before := w.prices()
+	r := app.NamedRule{Name: "Dear ones", Fits: &app.Fits{CostFrom: "20.00"}, Rule: app.Rule{Aims: margin("12%"), Keep: []app.RuleCondition{{Kind: "profit", Value: "3.00"}}, Most: "150.00"}}
+	said, err := w.PreviewRule(t.Context(), w.site.ID, r)
+	require.NoError(t, err)
+	assert.Equal(t, before, w.prices(), "a preview changes nothing")
+	assert.NotEmpty(t, said.Words)
+	w.keep(r)
+	after := w.prices()
+	var up, down, same, unsellable, worse, better int64
+	for id, b := range before {
+		a := after[id]
+		if *b.Landed < 2000 {
+			assert.Equal(t, b.Price, a.Price, "it isn't for those that cost less")
+			continue
+		}
+		switch {
+		case a.Price == nil:
+			unsellable++
+			continue
+		case *a.Price > *b.Price:
+			up++
+		case *a.Price < *b.Price:
+			down++
+		default:
+			same++
+		}
+		if d := *a.Profit - *b.Profit; d < 0 {
+			worse -= d
+		} else {
+			better += d
+		}
+	}
+	assert.Equal(t, []int64{up, down, same, unsellable, worse, better}, []int64{said.Up, said.Down, said.Same, said.Unsellable, said.Worse, said.Better})
+	assert.Equal(t, up+down+same+unsellable, said.Fits)
+	assert.NotZero(t, down)
+	assert.NotZero(t, unsellable, "the dearest have no price under 150.00")
+	bars := int64(0)
+	for _, b := range said.Bars {
+		bars += b.Count
+	}
+	assert.Equal(t, up+down, bars)
+	require.Len(t, said.Most, 10)
+	assert.Nil(t, said.Most[0].To, "those left without a price stand first")
+	for _, m := range said.Most {
+		assert.Equal(t, before[m.ListingID].Price, m.From)
+		assert.Equal(t, after[m.ListingID].Price, m.To)
+		if m.To != nil {
+			sum := int64(0)
+			for _, l := range m.Lines {
+				sum += l.Amount
+			}
+			assert.Equal(t, *m.Profit, sum)
+		}
+	}
+}
+
+func TestARuleStandsBesideRivals(t *testing.T) {
+	w := priced(t)
+	w.keep(app.NamedRule{Name: "A penny under", Fits: &app.Fits{Categories: []string{"mugs"}}, Rule: app.Rule{Aims: margin("40%"),
+		Keep: []app.RuleCondition{{Kind: "profit", Value: "0.10"}}, Market: &app.RuleMarket{Stance: "below", By: "0.01"}}})
+	byRival := 0
+	for _, l := range w.all() {
+		if l.Category != "Mugs and cups" || l.Price == nil {
+			continue
+		}
+		x, err := w.Explain(t.Context(), l.ID, nil)
+		require.NoError(t, err)
+		lowest := int64(0)
+		for _, o := range x.Rivals {
+			if total := o.Item + o.Delivery; !o.Ours && (lowest == 0 || total < lowest) {
+				lowest = total
+			}
+		}
+		assert.GreaterOrEqual(t, *l.Price, *l.Floor, "never under the floor")
+		if l.Bound == "market" {
+			byRival++
+			assert.Equal(t, lowest-1, *l.Price, l.SKU)
+		}
+	}
+	assert.Greater(t, byRival, 20)
+	// They are read again every hour, and only where a rule looks at them.
+	before := w.one("Mugs and cups")
+	w.clock.Forward(61 * time.Minute)
+	require.NoError(t, w.Round(t.Context()))
+	w.idle()
+	x, err := w.Explain(t.Context(), before.ID, nil)
+	require.NoError(t, err)
+	assert.NotEmpty(t, x.Shown)
+	runs, err := w.Store.LastRuns(t.Context(), 30)
+	require.NoError(t, err)
+	reads := 0
+	for _, r := range runs {
+		if r.Kind == "rivals" && r.State == string(work.Done) {
+			reads++
+		}
+	}
+	assert.Equal(t, 2, reads)
+}
+
+func TestThePricesOfTomorrowUseTomorrowsFees(t *testing.T) {
+	w := priced(t)
+	ctx := t.Context()
+	l := w.one("Mugs and cups")
+	tomorrow := w.clock.Now().AddDate(0, 0, 1).Format("2006-01-02")
+	require.NoError(t, w.SetFees(ctx, w.site.ID, []byte(`{"category":"mugs","starts_on":"`+tomorrow+`","fees":[{"name":"commission","of":"total","rate":"25%"}]}`)))
+	w.idle()
+	assert.Equal(t, *l.Price, *w.prices()[l.ID].Price, "not yet")
+	then, err := w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Day: tomorrow})
+	require.NoError(t, err)
+	assert.Greater(t, *then.Price, *l.Price)
+	w.clock.Forward(24 * time.Hour)
+	require.NoError(t, w.Round(ctx))
+	w.idle()
+	assert.Equal(t, *then.Price, *w.prices()[l.ID].Price, "by itself, when the day comes")
+	fees, err := w.Fees(ctx, w.site.ID)
+	require.NoError(t, err)
+	found := false
+	for _, f := range fees {
+		if f.Category == "mugs" {
+			found = true
+			assert.True(t, f.Holds && f.ByHand)
+			assert.Equal(t, []string{"commission: 25%, of item and delivery"}, f.Fees)
+			assert.Equal(t, "Camp kitchen", f.Path)
+		}
+	}
+	assert.True(t, found)
+
+	require.NoError(t, w.RefreshFees(ctx, w.site.ID))
+	w.idle()
+	assert.Equal(t, *then.Price, *w.prices()[l.ID].Price, "reading the gateway's again leaves what a person wrote")
+	require.NoError(t, w.DropFees(ctx, w.site.ID, "mugs", tomorrow))
+	w.idle()
+	assert.Equal(t, *l.Price, *w.prices()[l.ID].Price)
+	assert.Equal(t, app.Conflict, app.KindOf(w.DropFees(ctx, w.site.ID, "", "2025-01-01")), "the gateway's own can't be dropped")
+
+	file, err := w.FeesFile(ctx, w.site.ID)
+	require.NoError(t, err)
+	n, err := w.TakeFees(ctx, w.site.ID, file)
+	require.NoError(t, err)
+	assert.Equal(t, 6, n)
+	w.idle()
+	assert.Equal(t, *l.Price, *w.prices()[l.ID].Price, "a file that was saved changes nothing")
+	_, err = w.TakeFees(ctx, w.site.ID, []byte(strings.Replace(string(file), `"kitchen"`, `"boats"`, 1)))
+	assert.ErrorContains(t, err, `no category "boats"`)
+	badField(t, w.SetFees(ctx, w.site.ID, []byte(`{"category":"mugs","starts_on":"soon","fees":[]}`)), "starts_on")
+}
+
+func TestWhatIfOnlyAsks(t *testing.T) {
+	w := priced(t)
+	ctx := t.Context()
+	before := w.prices()
+	same, err := w.AskWhatIf(ctx, w.site.ID, app.WhatIf{})
+	require.NoError(t, err)
+	assert.Equal(t, same.Now, same.Then)
+	assert.Zero(t, same.Worse+same.UnderFloor+same.AtLoss)
+	assert.Equal(t, int64(len(before)), same.Listings)
+	sum := int64(0)
+	for _, l := range before {
+		sum += *l.Profit
+	}
+	assert.Equal(t, sum, same.Now)
+
+	dearer, err := w.AskWhatIf(ctx, w.site.ID, app.WhatIf{Cost: "30%", Sales: 3})
+	require.NoError(t, err)
+	assert.Equal(t, 3*same.Now, dearer.Now)
+	lost, loss, floor := int64(0), int64(0), int64(0)
+	for _, l := range before {
+		cost := app.BenchCost{Unit: unitText((l.Cost*130 + 50) / 100)}
+		x, err := w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Cost: cost, Lead: "price", Value: unitText(*l.Price)})
+		require.NoError(t, err)
+		lost += *l.Profit - *x.Profit
+		if *x.Profit < 0 {
+			loss++
+		}
+		if x.Floor == nil || *l.Price < *x.Floor {
+			floor++
+		}
+	}
+	assert.Equal(t, 3*lost, dearer.Now-dearer.Then)
+	assert.Equal(t, []int64{loss, floor}, []int64{dearer.AtLoss, dearer.UnderFloor})
+	assert.NotZero(t, loss)
+	require.Len(t, dearer.Most, 10)
+	for _, m := range dearer.Most {
+		left := int64(0)
+		for _, x := range m.Lines {
+			left += x.Amount
+		}
+		assert.Equal(t, *m.Profit, left, "each opens into its lines")
+	}
+	fees, err := w.AskWhatIf(ctx, w.site.ID, app.WhatIf{FeesOn: "2026-04-02"})
+	require.NoError(t, err)
+	assert.NotZero(t, fees.Worse, "light costs more from April")
+	none, err := w.AskWhatIf(ctx, w.site.ID, app.WhatIf{Cost: "50%", Supplier: "Tidewrack Clearance"})
+	require.NoError(t, err)
+	assert.Zero(t, none.Worse, "nothing of theirs is sold")
+	assert.Equal(t, before, w.prices(), "nothing is changed by asking")
+	for field, q := range map[string]app.WhatIf{"cost": {Cost: "a lot"}, "fees_on": {FeesOn: "April"}, "rates": {Rates: map[string]string{"EUR": "0"}}} {
+		_, err := w.AskWhatIf(ctx, w.site.ID, q)
+		badField(t, err, field)
+	}
+}
+
+// unitText writes pence as pounds.
+func unitText(minor int64) string {
+	s := []byte{byte('0' + minor/10%10), byte('0' + minor%10)}
+	whole := minor / 100
+	digits := ""
+	for whole > 0 || digits == "" {
+		digits = string(rune('0'+whole%10)) + digits
+		whole /= 10
+	}
+	return digits + "." + string(s)
+}
+
+func TestTheBenchGoesBothWays(t *testing.T) {
+	w := priced(t)
+	ctx := t.Context()
+	l := w.one("Stoves")
+	ask := app.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID}
+	x, err := w.Bench(ctx, ask)
+	require.NoError(t, err)
+	assert.Equal(t, []int64{*l.Price, *l.Profit, *l.Landed, *l.Floor, *l.BreakEven}, []int64{*x.Price, *x.Profit, x.Landed, *x.Floor, *x.BreakEven}, "the bench starts from the rule's price")
+	sum := int64(0)
+	for _, q := range x.Lines {
+		sum += q.Amount
+	}
+	assert.Equal(t, *x.Profit, sum)
+	for _, lead := range []struct{ lead, value string }{{"profit", "7.50"}, {"profit", "-1.00"}, {"margin", "25"}, {"margin", "25%"}, {"return", "40%"}, {"markup", "90 %"}} {
+		ask.Lead, ask.Value = lead.lead, lead.value
+		x, err := w.Bench(ctx, ask)
+		require.NoError(t, err, lead)
+		ask.Lead, ask.Value = "price", unitText(*x.Price)
+		same, err := w.Bench(ctx, ask)
+		require.NoError(t, err)
+		assert.Equal(t, *x.Profit, *same.Profit, "the price that a figure gives, written, gives the figure")
+		if lead.lead == "profit" {
+			assert.GreaterOrEqual(t, unitText(*same.Profit+10_000), unitText(map[string]int64{"7.50": 750, "-1.00": -100}[lead.value]+10_000))
+			ask.Value = unitText(*x.Price - 1)
+			under, err := w.Bench(ctx, ask)
+			require.NoError(t, err)
+			assert.Less(t, *under.Profit, map[string]int64{"7.50": 750, "-1.00": -100}[lead.value], "it is the least")
+		}
+	}
+	for field, q := range map[string]app.BenchAsk{
+		"value":         {Lead: "price", Value: "12,5,0"},
+		"cost.unit":     {Cost: app.BenchCost{Unit: "ten"}},
+		"cost.currency": {Cost: app.BenchCost{Currency: "XYZ"}},
+		"cost.fx":       {Cost: app.BenchCost{Currency: "USD", Unit: "1.00", FX: "0"}},
+		"cost.duty":     {Cost: app.BenchCost{Duty: "-4%"}},
+		"charged":       {Charged: "free"},
+		"day":           {Day: "tomorrow"},
+		"former":        {Former: "0.01"},
+	} {
+		q.SiteID, q.ProductID = w.site.ID, l.ProductID
+		_, err := w.Bench(ctx, q)
+		badField(t, err, field)
+	}
+	_, err = w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Lead: "margin", Value: "99%"})
+	assert.ErrorContains(t, err, "no price up to")
+	_, err = w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, ProductID: 99_999})
+	assert.ErrorIs(t, err, store.ErrMissing)
+
+	loose, err := w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, Category: "light", Lead: "price", Value: "20.00", Outbound: "0.00",
+		Cost: app.BenchCost{Unit: "12.00", Currency: "EUR", FX: "0.8612", UnitsBought: 6, UnitsListed: 1, Duty: "4.2", Charge: "4.50", FreeFrom: "35.00"}})
+	require.NoError(t, err)
+	// (12.00 + 4.50) / 6 × 1.042 × 0.8612 = 2.4678 → 2.47
+	assert.Equal(t, int64(247), loose.Landed)
+	assert.Equal(t, "2.47 GBP", loose.Cost[len(loose.Cost)-1].Amount)
+	assert.Equal(t, "one item of the supplier's", loose.Cost[0].Name)
+	unknown, err := w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, Cost: app.BenchCost{Unit: "12.00", Currency: "CHF"}})
+	require.NoError(t, err)
+	assert.Contains(t, unknown.Why, "no exchange rate from CHF to GBP")
+}
+
+func TestTheWarehousesFeeNeedsASize(t *testing.T) {
+	w := priced(t)
+	l := w.one("")
+	ask := app.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Warehouse: "yes", Packed: app.BenchPacked{Weight: 1501, Length: 300, Width: 200, Height: 60}}
+	x, err := w.Bench(t.Context(), ask)
+	require.NoError(t, err)
+	assert.Equal(t, "small parcel", x.Step)
+	fee := int64(0)
+	for _, q := range x.Lines {
+		switch q.Name {
+		case "warehouse fee":
+			fee = -q.Amount
+		case "outbound":
+			assert.Zero(t, q.Amount, "the warehouse sends")
+		}
+	}
+	assert.Equal(t, int64(304+2*22), fee, "two half kilos begun past the first kilo")
+	ask.Packed = app.BenchPacked{Weight: 1501, Length: 300, Width: 200}
+	x, err = w.Bench(t.Context(), ask)
+	require.NoError(t, err)
+	if x.Price == nil {
+		assert.Contains(t, x.Why, "is not known", "nothing is guessed")
+	}
+	require.NoError(t, w.SetWarehouse(t.Context(), l.ID, true))
+	w.idle()
+	row := w.prices()[l.ID]
+	if row.Price == nil {
+		assert.Contains(t, row.Why, "is not known")
+		assert.Equal(t, store.ListingUnpriced, row.State)
+	} else {
+		assert.Zero(t, *row.Outbound)
+	}
+}
+
+func TestWhereIsItBestSold(t *testing.T) {
+	w := priced(t)
+	l := w.one("Mugs and cups")
+	for from, rate := range map[string]string{"GBP": "1.1611"} {
+		require.NoError(t, w.SetRate(t.Context(), from, "EUR", rate))
+	}
+	require.NoError(t, w.SetRate(t.Context(), "EUR", "GBP", "0.8612"))
+	w.idle()
+	rows, home, err := w.BenchSites(t.Context(), app.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID})
+	require.NoError(t, err)
+	assert.Equal(t, "GBP", home)
+	require.Len(t, rows, 3)
+	assert.Equal(t, *l.Price, *rows[0].Price)
+	best := int64(-1 << 62)
+	for _, r := range rows {
+		require.NotNil(t, r.Home, r.Site)
+		best = max(best, *r.Home)
+		assert.Equal(t, *r.Price, *r.Landed+*r.Fees+*r.Tax+*r.Outbound+*r.Profit)
+	}
+	for _, r := range rows {
+		assert.Equal(t, *r.Home == best, r.Best)
+		assert.Equal(t, r.Site == "Quaymarket GB", r.Listed)
+	}
+	assert.True(t, rows[0].Lists && !rows[1].Lists)
+}
+
+func TestAPriceFixedByHandStays(t *testing.T) {
+	w := priced(t)
+	ctx := t.Context()
+	w.sendAll()
+	l := w.one("Mugs and cups")
+	other := w.one("Stoves")
+	before := w.prices()
+
+	seen, err := w.Reprice(ctx, app.Repricing{Listings: []int64{l.ID, other.ID}, By: "10%"})
+	require.NoError(t, err)
+	require.Len(t, seen, 2)
+	assert.Equal(t, before, w.prices(), "seeing it keeps nothing")
+	_, err = w.Reprice(ctx, app.Repricing{Listings: []int64{l.ID, other.ID}, By: "-80%", Keep: true})
+	assert.ErrorContains(t, err, "under its floor")
+	assert.Equal(t, before, w.prices(), "not even those that could")
+	for field, r := range map[string]app.Repricing{"by": {By: "12,5,0"}, "to": {To: "9.999"}} {
+		r.Listings = []int64{l.ID}
+		_, err := w.Reprice(ctx, r)
+		badField(t, err, field)
+	}
+	_, err = w.Reprice(ctx, app.Repricing{Listings: []int64{999_999}, By: "1.00"})
+	assert.ErrorIs(t, err, store.ErrMissing)
+
+	_, err = w.Reprice(ctx, app.Repricing{Listings: []int64{l.ID}, By: "+0.50", Keep: true})
+	require.NoError(t, err)
+	w.idle()
+	fixed := w.prices()[l.ID]
+	assert.Equal(t, *l.Price+50, *fixed.Price)
+	assert.Equal(t, "fixed", fixed.Bound)
+	plan, err := w.Store.OpenPlan(ctx)
+	require.NoError(t, err)
+	lines, err := w.Store.PlanLines(ctx, plan.ID, store.Page{Limit: 100})
+	require.NoError(t, err)
+	require.Len(t, lines.Rows, 1, "the marketplace hears of it only by a plan")
+	assert.Equal(t, "held", lines.Rows[0].Verdict)
+	assert.Contains(t, lines.Rows[0].VerdictWhy, "by hand")
+
+	require.NoError(t, w.setRule(app.Rule{Aims: margin("30%"), Keep: []app.RuleCondition{{Kind: "profit", Value: "0.10"}}}))
+	w.idle()
+	assert.Equal(t, *fixed.Price, *w.prices()[l.ID].Price, "no rule moves it")
+	require.NoError(t, w.setRule(app.Rule{Aims: margin("30%"), Keep: []app.RuleCondition{{Kind: "profit", Value: "500.00"}}}))
+	w.idle()
+	under := w.prices()[l.ID]
+	assert.Nil(t, under.Price, "but under its floor it is never asked")
+	assert.Zero(t, under.Quantity)
+	assert.Contains(t, under.Why, "under its floor")
+	require.NoError(t, w.setRule(app.Rule{Aims: margin("30%"), Keep: []app.RuleCondition{{Kind: "profit", Value: "0.10"}}}))
+	_, err = w.Reprice(ctx, app.Repricing{Listings: []int64{l.ID}, Release: true, Keep: true})
+	require.NoError(t, err)
+	w.idle()
+	assert.Equal(t, "aim", w.prices()[l.ID].Bound)
+}
+
+func TestAListingsOwnRuleAndFormerPrice(t *testing.T) {
+	w := priced(t)
+	ctx := t.Context()
+	w.sendAll()
+	l := w.one("Mugs and cups")
+	require.NoError(t, w.SetOwnRule(ctx, l.ID, &app.Rule{Aims: []app.RuleCondition{{Kind: "profit", Value: "9.00"}}}))
+	w.idle()
+	own := w.prices()[l.ID]
+	assert.GreaterOrEqual(t, *own.Profit, int64(900))
+	x, err := w.Explain(ctx, l.ID, nil)
+	require.NoError(t, err)
+	require.NotNil(t, x.OwnRule)
+	assert.Contains(t, x.Shown, "its own rule")
+	badField(t, w.SetOwnRule(ctx, l.ID, &app.Rule{Aims: margin("18")}), "rule.aims[0].value")
+	require.NoError(t, w.SetOwnRule(ctx, l.ID, nil))
+	w.idle()
+	assert.Equal(t, *l.Price, *w.prices()[l.ID].Price)
+
+	former := func(v int64) string {
+		warning, err := w.SetFormer(ctx, l.ID, unitText(v))
+		require.NoError(t, err)
+		return warning
+	}
+	badField(t, func() error { _, err := w.SetFormer(ctx, l.ID, unitText(*l.Price)); return err }(), "former")
+	assert.Contains(t, former(*l.Price+500), "not offered at that price", "it never was")
+	// Offered at five pounds more, then again at its own price.
+	w.clock.Forward(time.Hour)
+	reprice := func(r app.Repricing) {
+		r.Listings, r.Keep = []int64{l.ID}, true
+		_, err := w.Reprice(ctx, r)
+		require.NoError(t, err)
+		w.idle()
+		plan, err := w.Store.OpenPlan(ctx)
+		require.NoError(t, err)
+		lines, err := w.Store.PlanLines(ctx, plan.ID, store.Page{Limit: 10})
+		require.NoError(t, err)
+		_, err = w.SendPlan(ctx, plan.ID, store.PlanChoice{Lines: []int64{lines.Rows[0].ID}})
+		require.NoError(t, err)
+		w.idle()
+		w.clock.Forward(time.Hour)
+	}
+	reprice(app.Repricing{By: "5.00"})
+	reprice(app.Repricing{By: "-5.00"})
+	assert.Empty(t, former(*l.Price+500), "within 30 days it was")
+	assert.NotEmpty(t, former(*l.Price+501))
+	x, err = w.Explain(ctx, l.ID, nil)
+	require.NoError(t, err)
+	assert.Equal(t, *l.Price+501, *x.Crossed)
+	w.clock.Forward(31 * 24 * time.Hour)
+	assert.NotEmpty(t, former(*l.Price+500), "too long ago")
+}
+
+func TestExchangeRatesComeThreeWays(t *testing.T) {
+	w := newWorld(t)
+	ctx := t.Context()
+	rate := func(from string) app.Rate {
+		rates, _, err := w.Rates(ctx)
+		require.NoError(t, err)
+		for _, r := range rates {
+			if r.From == from && r.To == "GBP" {
+				return r
+			}
+		}
+		return app.Rate{}
+	}
+	n, err := w.RatesFile(ctx, "\ufefffrom,to,rate,day\nEUR,GBP,0.8612,2026-02-20\nUSD,GBP,0.7904,2026-03-02\n")
+	require.NoError(t, err)
+	assert.Equal(t, 2, n)
+	assert.Contains(t, rate("EUR").Stale, "11 days old")
+	assert.Empty(t, rate("USD").Stale)
+	for words, text := range map[string]string{
+		`line 1: the column "rate"`: "from,to\nEUR,GBP\n", "line 3": "from,to,rate\nEUR,GBP,1\nEUR,GBP,x\n", "line 2": "from,to,rate,day\nEUR,GBP,1,2026-04-01\n", "no rate in it": "from,to,rate\n",
+	} {
+		_, err := w.RatesFile(ctx, text)
+		assert.ErrorContains(t, err, words)
+	}
+	assert.Equal(t, "0.8612", rate("EUR").Rate, "a bad file changes nothing")
+	x, err := w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, Cost: app.BenchCost{Unit: "10.00", Currency: "EUR"}})
+	require.NoError(t, err)
+	assert.Contains(t, strings.Join(x.Warnings, " "), "11 days old", "a stale one is said where it counts")
+
+	standIn := httptest.NewServer(&sim.Rates{Clock: w.clock, Worth: map[string]int64{"GBP": 1_000_000, "EUR": 860_000, "JPY": 5_200}})
+	defer standIn.Close()
+	_, err = w.FetchRates(ctx, standIn.URL)
+	assert.ErrorContains(t, err, "private network")
+	w.Allow(strings.TrimPrefix(standIn.URL, "http://"))
+	_, err = w.FetchRates(ctx, standIn.URL)
+	require.NoError(t, err)
+	assert.Equal(t, "fetched", rate("EUR").Way)
+	assert.Equal(t, "2026-03-03", rate("EUR").Day)
+	before := rate("EUR").Rate
+	w.clock.Forward(24 * time.Hour)
+	require.NoError(t, w.Round(ctx))
+	w.idle()
+	assert.Equal(t, "2026-03-04", rate("EUR").Day, "and every day from then on")
+	assert.NotEqual(t, before, rate("EUR").Rate)
+	standIn.Close()
+	_, err = w.FetchRates(ctx, standIn.URL)
+	assert.Equal(t, app.Unavailable, app.KindOf(err))
+	badField(t, func() error { _, err := w.FetchRates(ctx, "rates"); return err }(), "address")
+}
+
+func TestASiteIsListedOnWhenAskedFor(t *testing.T) {
+	w := priced(t)
+	sites, err := w.Store.Sites(t.Context())
+	require.NoError(t, err)
+	ie := sites[1]
+	require.Equal(t, "Quaymarket IE", ie.Name)
+	require.NoError(t, w.SetRate(t.Context(), "GBP", "EUR", "1.1611"))
+	w.idle()
+	n, err := w.Store.CountListings(t.Context(), ie.ID)
+	require.NoError(t, err)
+	assert.Zero(t, n)
+	require.NoError(t, w.SetLists(t.Context(), ie.ID, true))
+	w.idle()
+	n, err = w.Store.CountListings(t.Context(), ie.ID)
+	require.NoError(t, err)
+	assert.Greater(t, n, int64(1000))
+	priced := 0
+	for _, l := range w.all() {
+		if l.Site == ie.Name && l.Price != nil {
+			priced++
+			assert.Equal(t, "EUR", l.Currency)
+		}
+	}
+	assert.Greater(t, priced, 1000, "by its own rule, in its own currency")
+}
