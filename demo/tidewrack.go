@@ -24,6 +24,10 @@ func Tidewrack() [][]byte {
 			Currency string      `json:"currency"`
 			Stock    any         `json:"stock"`
 			Images   []string    `json:"images"`
+			Weight   int64       `json:"weight_g,omitempty"`
+			Length   int64       `json:"length_mm,omitempty"`
+			Width    int64       `json:"width_mm,omitempty"`
+			Height   int64       `json:"height_mm,omitempty"`
 		}
 		list := []good{}
 		for i, it := range all {
@@ -34,7 +38,7 @@ func Tidewrack() [][]byte {
 			if i%29 == 3 {
 				stock = "low"
 			}
-			list = append(list, good{"TW-" + it.ref()[3:], it.gtin, it.title(), it.brand, json.Number(pence(it.cost * (55 + r.Int64N(50)) / 100)), "GBP", stock, []string{}})
+			list = append(list, good{"TW-" + it.ref()[3:], it.gtin, it.title(), it.brand, json.Number(pence(it.cost * (55 + r.Int64N(50)) / 100)), "GBP", stock, []string{}, it.grams(), 120 + it.cost%400, 90 + it.cost%130, 20 + it.cost%90})
 		}
 		text, err := json.MarshalIndent(map[string]any{"shop": map[string]string{"name": "Tidewrack Clearance"}, "clearance": list}, "", " ")
 		if err != nil {

@@ -48,6 +48,13 @@ func (a *App) BenchSites(ctx context.Context, q BenchAsk) (rows []BenchSite, hom
 	if err != nil {
 		return nil, "", err
 	}
+	asked, err := a.Store.SiteOf(ctx, q.SiteID)
+	if err != nil {
+		return nil, "", err
+	}
+	if q.ProductID == 0 && q.Cost.Currency == "" {
+		q.Cost.Currency = asked.Currency // loose figures stay in the currency they were typed in
+	}
 	best := -1
 	for _, site := range sites {
 		x := BenchSite{SiteID: site.ID, Site: site.Name, Currency: site.Currency, Lists: site.Lists}
@@ -55,7 +62,7 @@ func (a *App) BenchSites(ctx context.Context, q BenchAsk) (rows []BenchSite, hom
 		ask.Lead, ask.Value, ask.Former = "rule", "", ""
 		if site.ID != q.SiteID { // those are of the other site, in its currency
 			ask.Charged, ask.Outbound, ask.Category, ask.Warehouse, ask.Cost.Handling, ask.Cost.FX = "", "", "", "", "", ""
-			if asked, err := a.Store.SiteOf(ctx, q.SiteID); err == nil && asked.MarketplaceID == site.MarketplaceID {
+			if asked.MarketplaceID == site.MarketplaceID {
 				ask.Category = q.Category
 			}
 		}

@@ -427,18 +427,14 @@ func TestTheWarehousesFeeNeedsASize(t *testing.T) {
 	ask.Packed = app.BenchPacked{Weight: 1501, Length: 300, Width: 200}
 	x, err = w.Bench(t.Context(), ask)
 	require.NoError(t, err)
-	if x.Price == nil {
-		assert.Contains(t, x.Why, "is not known", "nothing is guessed")
-	}
+	assert.Nil(t, x.Price)
+	assert.Contains(t, x.Why, "the packed length, width and height of the product is not known", "nothing is guessed")
 	require.NoError(t, w.SetWarehouse(t.Context(), l.ID, true))
 	w.idle()
 	row := w.prices()[l.ID]
-	if row.Price == nil {
-		assert.Contains(t, row.Why, "is not known")
-		assert.Equal(t, store.ListingUnpriced, row.State)
-	} else {
-		assert.Zero(t, *row.Outbound)
-	}
+	assert.Nil(t, row.Price, "Fernhollow says no sizes")
+	assert.Contains(t, row.Why, "so the warehouse's fee can't be told")
+	assert.Equal(t, store.ListingUnpriced, row.State)
 }
 
 func TestWhereIsItBestSold(t *testing.T) {
@@ -465,6 +461,9 @@ func TestWhereIsItBestSold(t *testing.T) {
 		assert.Equal(t, r.Site == "Quaymarket GB", r.Listed)
 	}
 	assert.True(t, rows[0].Lists && !rows[1].Lists)
+	loose, _, err := w.BenchSites(t.Context(), app.BenchAsk{SiteID: w.site.ID, Cost: app.BenchCost{Unit: "10.00"}})
+	require.NoError(t, err)
+	assert.Equal(t, []int64{1000, 1162}, []int64{*loose[0].Landed, *loose[1].Landed}, "ten pounds are ten pounds on every site")
 }
 
 func TestAPriceFixedByHandStays(t *testing.T) {

@@ -1,5 +1,5 @@
-import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useMemo } from "react";
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useMemo, useRef } from "react";
 import { api, read, type Schemas } from "./client";
 
 export const useToday = () => useQuery({ queryKey: ["today"], queryFn: () => read(api.GET("/api/today")) });
@@ -69,22 +69,6 @@ export const useRules = (site: number | undefined) =>
     queryFn: () => read(api.GET("/api/sites/{id}/rules", { params: { path: { id: site ?? 0 } } })),
   });
 
-/** usePreview is what a rule would do if it were kept; it is asked anew as the rule is written. */
-export const usePreview = (site: number, rule: Schemas["NamedRule"] | null) =>
-  useQuery({
-    queryKey: ["listings", "preview", site, rule],
-    enabled: rule !== null,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: () =>
-      read(
-        api.POST("/api/sites/{id}/rules/preview", {
-          params: { path: { id: site } },
-          body: rule as Schemas["NamedRule"],
-        }),
-      ),
-  });
-
 export const useCategories = (site: number | undefined) =>
   useQuery({
     queryKey: ["sites", "categories", site],
@@ -92,32 +76,31 @@ export const useCategories = (site: number | undefined) =>
     queryFn: () => read(api.GET("/api/sites/{id}/categories", { params: { path: { id: site ?? 0 } } })),
   });
 
+/** useAnswer asks the core a question that changes as it is typed. The last answer
+ * stays while the next is on its way, and while what is typed can't be read. */
+function useAnswer<T>(key: unknown[], ask: () => Promise<T>) {
+  const { data, error, isFetching, refetch } = useQuery({ queryKey: ["listings", ...key], retry: false, queryFn: ask });
+  const last = useRef(data);
+  if (data !== undefined) last.current = data;
+  return { data: last.current, error, isFetching, refetch };
+}
+
+/** usePreview is what a rule would do if it were kept. */
+export const usePreview = (site: number, rule: Schemas["NamedRule"]) =>
+  useAnswer(["preview", site, rule], () =>
+    read(api.POST("/api/sites/{id}/rules/preview", { params: { path: { id: site } }, body: rule })),
+  );
+
 export const useWhatIf = (site: number, ask: Schemas["WhatIf"]) =>
-  useQuery({
-    queryKey: ["listings", "what if", site, ask],
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: () => read(api.POST("/api/sites/{id}/what-if", { params: { path: { id: site } }, body: ask })),
-  });
+  useAnswer(["what if", site, ask], () =>
+    read(api.POST("/api/sites/{id}/what-if", { params: { path: { id: site } }, body: ask })),
+  );
 
-/** useBench asks the core; the last answer stays in place while the next is on its way. */
-export const useBench = (ask: Schemas["BenchAsk"] | null) =>
-  useQuery({
-    queryKey: ["listings", "bench", ask],
-    enabled: ask !== null,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: () => read(api.POST("/api/bench", { body: ask as Schemas["BenchAsk"] })),
-  });
+export const useBench = (ask: Schemas["BenchAsk"]) =>
+  useAnswer(["bench", ask], () => read(api.POST("/api/bench", { body: ask })));
 
-export const useBenchSites = (ask: Schemas["BenchAsk"] | null) =>
-  useQuery({
-    queryKey: ["listings", "bench sites", ask],
-    enabled: ask !== null,
-    retry: false,
-    placeholderData: keepPreviousData,
-    queryFn: () => read(api.POST("/api/bench/sites", { body: ask as Schemas["BenchAsk"] })),
-  });
+export const useBenchSites = (ask: Schemas["BenchAsk"]) =>
+  useAnswer(["bench sites", ask], () => read(api.POST("/api/bench/sites", { body: ask })));
 
 export const useFees = (site: number | undefined) =>
   useQuery({

@@ -99,7 +99,7 @@ export function ProfitCurve({ answer: a, onPrice }: CurveProps) {
       <svg
         width={width}
         height={height}
-        role="img"
+        role="group"
         aria-label="What is left, against the price"
         style={{ display: "block", touchAction: "none" }}
         onPointerDown={(e) => {

@@ -57,41 +57,50 @@ export function Bench({ site }: { site: Site }) {
         <Picker title={x?.title} sku={x?.sku} product={ask.product_id ?? 0} onPick={pick} />
         <Figures site={site} ask={ask} answer={x} set={set} wrong={wrong} />
       </chakra.div>
-      <chakra.div overflowY="auto" minW="0" pr="1">
+      <chakra.div overflowY="auto" minW="0" pr="1" aria-busy={bench.isFetching}>
         <Trouble error={wrong.rest} retry={() => bench.refetch()} />
-        {x && <Answered x={x} ask={ask} set={set} fault={wrong.of("value")} asked={asked} />}
+        {x && <Answered x={x} ask={ask} set={set} fault={wrong.of("value")} asked={asked} old={!!bench.error} />}
       </chakra.div>
     </chakra.div>
   );
 }
 
-type AnsweredProps = { x: Answer; ask: Ask; asked: Ask; set: (change: Partial<Ask>) => void; fault?: string };
+type AnsweredProps = {
+  x: Answer;
+  ask: Ask;
+  asked: Ask;
+  set: (change: Partial<Ask>) => void;
+  fault?: string;
+  old?: boolean;
+};
 
-function Answered({ x, ask, asked, set, fault }: AnsweredProps) {
+function Answered({ x, ask, asked, set, fault, old }: AnsweredProps) {
   const toPrice = (minor: number) => set({ lead: "price", value: plain(minor, x.currency) });
   return (
     <>
       {x.why && <Trouble error={new Error(x.why)} />}
       <Five x={x} ask={ask} set={set} fault={fault} />
-      {!x.why && (
-        <>
-          <Around x={x} ask={ask} set={set} />
-          <ProfitCurve answer={x} onPrice={toPrice} />
-        </>
-      )}
-      <chakra.div display="grid" gridTemplateColumns="364px minmax(0, 1fr)" gap="6" pt="2">
-        <chakra.section aria-label="Lines">
-          {x.lines.length > 0 && <Opened figures={figures(x)} currency={x.currency} lines={x.lines} />}
-        </chakra.section>
-        <div>
-          <SideBySide ask={asked} />
-          <Former x={x} ask={ask} set={set} />
-          {x.warnings.map((w) => (
-            <Quiet key={w} display="block">
-              Mind: {w}.
-            </Quiet>
-          ))}
-        </div>
+      <chakra.div opacity={old ? 0.4 : 1}>
+        {!x.why && (
+          <>
+            <Around x={x} ask={ask} set={set} />
+            <ProfitCurve answer={x} onPrice={toPrice} />
+          </>
+        )}
+        <chakra.div display="grid" gridTemplateColumns="364px minmax(0, 1fr)" gap="6" pt="2">
+          <chakra.section aria-label="Lines">
+            {x.lines.length > 0 && <Opened figures={figures(x)} currency={x.currency} lines={x.lines} />}
+          </chakra.section>
+          <div>
+            <SideBySide ask={asked} />
+            <Former x={x} ask={ask} set={set} />
+            {x.warnings.map((w) => (
+              <Quiet key={w} display="block">
+                Mind: {w}.
+              </Quiet>
+            ))}
+          </div>
+        </chakra.div>
       </chakra.div>
     </>
   );
