@@ -7,6 +7,9 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"runtime"
+	"sync"
+	"sync/atomic"
 
 	"github.com/spf13/cobra"
 
@@ -44,35 +47,65 @@ func identify(line []byte) []byte {
 // maxLine is the most that one line of input may have, in bytes.
 const maxLine = 16 << 20
 
-// eachLine answers every line that isn't empty. One that is too long is
-// answered like any other that can't be read, and the rest still done.
+// eachLine answers every line that isn't empty, in order, on all cores. One
+// that is too long is answered like any other that can't be read, and the rest
+// still done. At most a batch of lines is held at once.
 func eachLine(r io.Reader, w io.Writer, answer func([]byte) []byte) error {
 	in, out := bufio.NewReaderSize(r, 1<<16), bufio.NewWriterSize(w, 1<<16)
-	var line []byte
-	long := false
 	for {
-		part, err := in.ReadSlice('\n')
-		if long = long || len(line)+len(part) > maxLine; !long {
-			line = append(line, part...)
-		}
-		if errors.Is(err, bufio.ErrBufferFull) {
-			continue
-		}
+		batch, err := readLines(in)
 		if err != nil && err != io.EOF {
 			return errors.Join(fmt.Errorf("reading the input: %w", err), out.Flush())
 		}
-		switch text := bytes.TrimSpace(line); {
-		case long:
-			_, werr := fmt.Fprintf(out, `{"id":null,"error":"case: a line has at most %d MiB"}`+"\n", maxLine>>20)
-			err = errors.Join(err, werr)
-		case len(text) > 0:
-			if _, werr := out.Write(append(answer(text), '\n')); werr != nil {
-				return werr
+		answers := make([][]byte, len(batch))
+		var next atomic.Int64
+		var all sync.WaitGroup
+		for range runtime.GOMAXPROCS(0) {
+			all.Go(func() {
+				for i := next.Add(1) - 1; i < int64(len(batch)); i = next.Add(1) - 1 {
+					if batch[i] == nil {
+						answers[i] = fmt.Appendf(nil, `{"id":null,"error":"case: a line has at most %d MiB"}`, maxLine>>20)
+					} else {
+						answers[i] = answer(batch[i])
+					}
+				}
+			})
+		}
+		all.Wait()
+		for _, text := range answers {
+			if _, err := out.Write(append(text, '\n')); err != nil {
+				return err
 			}
 		}
-		if line, long = line[:0], false; err != nil {
+		if err == io.EOF {
+			return out.Flush()
+		}
+	}
+}
+
+// readLines reads lines until they come to a batch, with io.EOF at the end. A
+// line that is too long is nil; empty ones are left out.
+func readLines(in *bufio.Reader) (batch [][]byte, err error) {
+	for size := 0; size < 1<<20 && len(batch) < 4096; {
+		var line []byte
+		long := false
+		for {
+			part, rerr := in.ReadSlice('\n')
+			if long = long || len(line)+len(part) > maxLine; !long {
+				line = append(line, part...)
+			}
+			if err = rerr; !errors.Is(err, bufio.ErrBufferFull) {
+				break
+			}
+		}
+		if line = bytes.TrimSpace(line); long {
+			batch = append(batch, nil)
+		} else if len(line) > 0 {
+			batch = append(batch, line)
+		}
+		if size += len(line); err != nil {
 			break
 		}
 	}
-	return out.Flush()
+	return batch, err
 }
