@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"sort"
 
@@ -67,13 +66,20 @@ func (a *App) Today(ctx context.Context) ([]TodayItem, error) {
 }
 
 func (a *App) planItems(ctx context.Context, put func(int64, TodayItem)) error {
-	p, err := a.Store.OpenPlan(ctx)
-	if errors.Is(err, store.ErrMissing) {
-		return nil
-	}
+	plans, err := a.Store.OpenPlans(ctx)
 	if err != nil {
 		return err
 	}
+	for _, p := range plans {
+		if err := a.planItem(ctx, p, put); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// planItem says what waits in the plan of one site.
+func (a *App) planItem(ctx context.Context, p store.Plan, put func(int64, TodayItem)) error {
 	site, err := a.Store.SiteOf(ctx, p.SiteID)
 	if err != nil {
 		return err
@@ -82,23 +88,24 @@ func (a *App) planItems(ctx context.Context, put func(int64, TodayItem)) error {
 	if err != nil {
 		return err
 	}
+	link := fmt.Sprintf("/watch?site=%d", site.ID)
 	cur, held, moves, gain := site.Currency, int64(0), int64(0), int64(0)
 	for _, g := range groups {
 		held += g.Held + g.Blocked
 		switch g.Kind {
 		case "zero", "no price":
 			put(g.Go, TodayItem{Kind: "zero", Words: plural(g.Go, "listing offers stock that can't be had", "listings offer stock that can't be had"),
-				More: "Buyers on " + site.Name + " can order them until their stock is put to nothing.", Action: "Stop selling them", Link: "/watch", Stake: g.OnSale, Currency: cur})
+				More: "Buyers on " + site.Name + " can order them until their stock is put to nothing.", Action: "Stop selling them", Link: link, Stake: g.OnSale, Currency: cur})
 		case "up", "down":
 			moves += g.Go
 			gain += max(g.Gain, -g.Gain)
 		default:
-			put(g.Go, TodayItem{Kind: "quantity", Words: plural(g.Go, "quantity is out of date", "quantities are out of date"), More: "Suppliers' stock has moved.", Action: "Look at the plan", Link: "/watch"})
+			put(g.Go, TodayItem{Kind: "quantity", Words: plural(g.Go, "quantity is out of date", "quantities are out of date"), More: "Suppliers' stock has moved.", Action: "Look at the plan", Link: link})
 		}
 	}
 	put(moves, TodayItem{Kind: "prices", Words: plural(moves, "price should move", "prices should move"),
-		More: "Costs have moved; this is what one sale of each would earn or lose by it.", Action: "Look at the plan", Link: "/watch", Stake: gain, Currency: cur})
-	put(held, TodayItem{Kind: "held", Words: plural(held, "change is held for you", "changes are held for you"), More: "It moves further than you allow without a look.", Action: "Decide", Link: "/watch"})
+		More: "Costs have moved; this is what one sale of each would earn or lose by it.", Action: "Look at the plan", Link: link, Stake: gain, Currency: cur})
+	put(held, TodayItem{Kind: "held", Words: plural(held, "change is held for you", "changes are held for you"), More: "It moves further than you allow without a look.", Action: "Decide", Link: link})
 	return nil
 }
 

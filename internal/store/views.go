@@ -64,6 +64,7 @@ const listingTables = `listings l JOIN products p ON p.id = l.product_id JOIN si
 type ListingFilter struct {
 	States []string
 	Words  string
+	SiteID int64 // 0: every site
 }
 
 // Listings is the list of listings.
@@ -71,6 +72,10 @@ func (s *Store) Listings(ctx context.Context, f ListingFilter, p Page) (List[Lis
 	q := listQuery{columns: listingColumns, from: listingTables + " WHERE 1 = 1", id: "l.id", sort: "title",
 		sorts: map[string]string{"title": "p.title COLLATE NOCASE", "sku": "p.sku", "price": "coalesce(l.price, -1)", "profit": "coalesce(l.profit, -9000000000)",
 			"quantity": "l.quantity", "cost": "sp.cost", "state": "l.state", "stock": "sp.stock"}}
+	if f.SiteID != 0 {
+		q.from += " AND l.site_id = ?"
+		q.args = append(q.args, f.SiteID)
+	}
 	if len(f.States) > 0 {
 		q.from += " AND l.state IN (?" + strings.Repeat(",?", len(f.States)-1) + ")"
 		for _, st := range f.States {
@@ -252,12 +257,21 @@ func (s *Store) PlanGroups(ctx context.Context, planID int64) ([]PlanGroup, erro
 
 // OpenPlan is the newest plan of any site that still waits, or ErrMissing.
 func (s *Store) OpenPlan(ctx context.Context) (Plan, error) {
-	var p Plan
-	res := s.read.WithContext(ctx).Where("open").Order("id DESC").Limit(1).Find(&p)
-	if res.Error == nil && res.RowsAffected == 0 {
-		return p, ErrMissing
+	plans, err := s.OpenPlans(ctx)
+	if err == nil && len(plans) == 0 {
+		err = ErrMissing
 	}
-	return p, res.Error
+	if err != nil {
+		return Plan{}, err
+	}
+	return plans[0], nil
+}
+
+// OpenPlans are the plans that still wait, one at most for each site, newest first.
+func (s *Store) OpenPlans(ctx context.Context) ([]Plan, error) {
+	var out []Plan
+	err := s.read.WithContext(ctx).Where("open").Order("id DESC").Find(&out).Error
+	return out, err
 }
 
 // SendOutRow is a send-out with its lines counted.

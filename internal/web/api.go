@@ -260,8 +260,9 @@ func (s *server) listings(api huma.API) {
 		Paged
 		State string `query:"state" doc:"States, parted by commas; empty for all"`
 		Words string `query:"words" maxLength:"300"`
+		Site  int64  `query:"site" doc:"Only on this site; 0 for all"`
 	}) (store.List[store.ListingRow], error) {
-		f := store.ListingFilter{Words: in.Words}
+		f := store.ListingFilter{Words: in.Words, SiteID: in.Site}
 		if in.State != "" {
 			f.States = strings.Split(in.State, ",")
 		}
@@ -283,8 +284,15 @@ func (s *server) listings(api huma.API) {
 	})
 }
 
+type planSite struct {
+	ID   int64  `json:"id" doc:"Of the site"`
+	Name string `json:"name"`
+}
+
 type planView struct {
 	ID     int64             `json:"id" doc:"0 where nothing waits"`
+	Sites  []planSite        `json:"sites" doc:"Where a plan waits"`
+	SiteID int64             `json:"site_id"`
 	Site   string            `json:"site"`
 	Cur    string            `json:"currency"`
 	MadeAt *time.Time        `json:"made"`
@@ -292,21 +300,25 @@ type planView struct {
 }
 
 func (s *server) watching(api huma.API) {
-	op(api, http.MethodGet, "/api/plan", "plan", "The plan that waits", func(ctx context.Context, _ *none) (planView, error) {
-		out := planView{Groups: []store.PlanGroup{}}
-		p, err := s.app.Store.OpenPlan(ctx)
-		if app.KindOf(err) == app.Missing {
-			return out, nil
+	op(api, http.MethodGet, "/api/plan", "plan", "The plan that waits on a site", func(ctx context.Context, in *struct {
+		Site int64 `query:"site" doc:"The newest plan of any where left out, or where none waits on it"`
+	}) (planView, error) {
+		out := planView{Groups: []store.PlanGroup{}, Sites: []planSite{}}
+		plans, err := s.app.Store.OpenPlans(ctx)
+		for i, p := range plans {
+			site, err := s.app.Store.SiteOf(ctx, p.SiteID)
+			if err != nil {
+				return out, err
+			}
+			out.Sites = append(out.Sites, planSite{site.ID, site.Name})
+			if i == 0 || site.ID == in.Site {
+				out.ID, out.SiteID, out.Site, out.Cur, out.MadeAt = p.ID, site.ID, site.Name, site.Currency, &plans[i].MadeAt
+			}
 		}
-		if err != nil {
+		if err != nil || out.ID == 0 {
 			return out, err
 		}
-		site, err := s.app.Store.SiteOf(ctx, p.SiteID)
-		if err != nil {
-			return out, err
-		}
-		out.ID, out.Site, out.Cur, out.MadeAt = p.ID, site.Name, site.Currency, &p.MadeAt
-		out.Groups, err = s.app.Store.PlanGroups(ctx, p.ID)
+		out.Groups, err = s.app.Store.PlanGroups(ctx, out.ID)
 		return out, err
 	})
 	op(api, http.MethodGet, "/api/plans/{id}/lines", "plan-lines", "Lines of a plan that wait, in the order they go out", func(ctx context.Context, in *struct {

@@ -7,7 +7,11 @@ export const useCounts = () => useQuery({ queryKey: ["counts"], queryFn: () => r
 export const useRuns = () => useQuery({ queryKey: ["runs"], queryFn: () => read(api.GET("/api/runs")) });
 export const useSources = () => useQuery({ queryKey: ["sources"], queryFn: () => read(api.GET("/api/sources")) });
 export const useSites = () => useQuery({ queryKey: ["sites"], queryFn: () => read(api.GET("/api/sites")) });
-export const usePlan = () => useQuery({ queryKey: ["plan"], queryFn: () => read(api.GET("/api/plan")) });
+export const usePlan = (site?: number) =>
+  useQuery({
+    queryKey: ["plan", "open", site],
+    queryFn: () => read(api.GET("/api/plan", { params: { query: { site } } })),
+  });
 export const useClock = () =>
   useQuery({ queryKey: ["clock"], queryFn: () => read(api.GET("/api/demo")), refetchInterval: 3000 });
 
@@ -139,7 +143,7 @@ export function useParts<T>(key: unknown[], get: (p: Paging) => Promise<Part<T>>
 }
 
 export type Listing = Schemas["ListingRow"];
-type ListingQuery = { state?: string; words?: string; sort?: string; desc?: boolean };
+type ListingQuery = { state?: string; words?: string; site?: number; sort?: string; desc?: boolean };
 
 export const useListings = (query: ListingQuery, on = true) =>
   useParts<Listing>(

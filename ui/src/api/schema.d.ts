@@ -556,7 +556,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The plan that waits */
+        /** The plan that waits on a site */
         get: operations["plan"];
         put?: never;
         post?: never;
@@ -2221,6 +2221,14 @@ export interface components {
             verdict: string;
             verdict_why: string;
         };
+        PlanSite: {
+            /**
+             * Format: int64
+             * @description Of the site
+             */
+            id: number;
+            name: string;
+        };
         PlanView: {
             currency: string;
             groups: components["schemas"]["PlanGroup"][];
@@ -2232,6 +2240,10 @@ export interface components {
             /** Format: date-time */
             made: string | null;
             site: string;
+            /** Format: int64 */
+            site_id: number;
+            /** @description Where a plan waits */
+            sites: components["schemas"]["PlanSite"][];
         };
         Point: {
             /** Format: int64 */
@@ -3368,6 +3380,8 @@ export interface operations {
                 /** @description States, parted by commas; empty for all */
                 state?: string;
                 words?: string;
+                /** @description Only on this site; 0 for all */
+                site?: number;
             };
             header?: never;
             path?: never;
@@ -3862,7 +3876,10 @@ export interface operations {
     };
     plan: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The newest plan of any where left out, or where none waits on it */
+                site?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

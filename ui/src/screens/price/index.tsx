@@ -18,22 +18,30 @@ export function Price() {
   const { data: counts } = useCounts();
   const site = sites?.find((s) => String(s.id) === a.get("site")) ?? sites?.[0];
   const unpriced = tab === "prices" && a.get("state") === "unpriced";
+  const shown = sites?.filter((s) => s.lists || tab !== "prices") ?? [];
   const to = (query: string) => (a.get("site") ? `?site=${a.get("site")}&${query}` : `?${query}`);
   return (
     <>
       <Title
         title="Price"
-        more={site ? `${site.currency}, tax ${site.tax_way} at ${site.tax_rate}` : "no marketplace is connected yet"}
+        more={
+          tab === "prices"
+            ? "what each listing asks, and where it goes"
+            : site
+              ? `${site.currency}, tax ${site.tax_way} at ${site.tax_rate}`
+              : "no marketplace is connected yet"
+        }
       >
-        {tab !== "prices" && sites && sites.length > 1 && (
+        {sites && shown.length > 1 && (
           <chakra.label display="flex" gap="2" alignItems="center">
             on
             <Select
               aria-label="Site"
-              value={site?.id}
+              value={tab === "prices" ? a.get("site") : site?.id}
               onChange={(e) => a.put({ site: e.target.value, rule: null, own: null })}
             >
-              {sites.map((s) => (
+              {tab === "prices" && <option value="">every site</option>}
+              {shown.map((s) => (
                 <option key={s.id} value={s.id}>
                   {s.name}
                   {s.lists ? "" : " (not listed on)"}

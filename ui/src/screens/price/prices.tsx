@@ -1,6 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { type Listing, useListings } from "../../api/queries";
+import { type Listing, useListings, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Empty, Trouble } from "../../parts/controls";
 import { column } from "../../parts/listings";
@@ -23,7 +23,10 @@ const opened = [column.title, column.strip, column.price, column.left];
 /** Prices are all listings with what they ask, and a way to change a set of them by hand. */
 export function Prices() {
   const a = useAddress();
-  const list = useListings({ state: a.get("state") || undefined, ...a.sorting });
+  const { data: sites } = useSites();
+  const several = (sites?.filter((s) => s.lists).length ?? 0) > 1;
+  const site = Number(a.get("site")) || undefined;
+  const list = useListings({ state: a.get("state") || undefined, site, ...a.sorting });
   const [chosen, setChosen] = useState<Set<number>>(
     () => new Set(a.get("pick").split(",").map(Number).filter(Boolean)),
   );
@@ -60,7 +63,7 @@ export function Prices() {
               A supplier product that is matched to an entry gets its price here, by the first rule that fits it.
             </Empty>
           }
-          columns={a.open ? opened : closed}
+          columns={a.open ? opened : several && !site ? [column.title, column.site, ...closed.slice(1)] : closed}
         />
       </chakra.div>
       {a.open && <ListingPanel key={a.open} id={a.open} onClose={() => a.setOpen(null)} />}

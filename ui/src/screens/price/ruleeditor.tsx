@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { type ReactNode, useDeferredValue, useMemo, useState } from "react";
 import { api, read, type Schemas } from "../../api/client";
-import { useCategories, useDo, useLines, usePreview, useSources } from "../../api/queries";
+import { useCategories, useDo, useLines, usePreview, useSites, useSources } from "../../api/queries";
+import { useAddress } from "../../parts/address";
 import { Button, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
 import { Fault, faults } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
@@ -69,6 +70,7 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
             Leave it <Key>Esc</Key>
           </Button>
           <chakra.div flex="1" />
+          {rule.id !== 0 && <CopyTo site={site} rule={rule.id} />}
           {rule.id !== 0 && !last && (
             <Button
               type="button"
@@ -84,6 +86,29 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
       </chakra.form>
       <PreviewPane preview={preview.data} busy={preview.isFetching} wrong={!!preview.error} />
     </chakra.div>
+  );
+}
+
+/** CopyTo begins the same rule on another site. Its figures are taken as they
+ * are, so they want a look where the currency is another. */
+function CopyTo({ site, rule }: { site: Site; rule: number }) {
+  const a = useAddress();
+  const { data: sites } = useSites();
+  const others = sites?.filter((s) => s.id !== site.id) ?? [];
+  if (others.length === 0) return null;
+  return (
+    <Select
+      aria-label="The same on another site"
+      value=""
+      onChange={(e) => a.put({ site: e.target.value, rule: "new", from: `${site.id}:${rule}` })}
+    >
+      <option value="">the same on…</option>
+      {others.map((s) => (
+        <option key={s.id} value={s.id}>
+          {s.name}
+        </option>
+      ))}
+    </Select>
   );
 }
 

@@ -17,8 +17,12 @@ export function Rules({ site }: { site: Site }) {
   const { data: rules, error } = useRules(site.id);
   const own = Number(a.get("own"));
   const chosen = a.get("rule");
-  const rule = chosen === "new" ? fresh(site.currency) : rules?.find((r) => String(r.id) === chosen);
-  const close = () => a.put({ rule: null, own: null });
+  const [fromSite, fromRule] = a.get("from").split(":").map(Number);
+  const { data: others } = useRules(fromSite || undefined);
+  const copied = others?.find((r) => r.id === fromRule);
+  const blank = copied ? { ...copied, id: 0, fits: copied.fits ?? {} } : fromSite ? undefined : fresh(site.currency);
+  const rule = chosen === "new" ? blank : rules?.find((r) => String(r.id) === chosen);
+  const close = () => a.put({ rule: null, own: null, from: null });
   if (own) return <OwnRule key={own} site={site} listing={own} onClose={close} />;
   if (rule && rules)
     return (

@@ -32,7 +32,7 @@ export function Today() {
           )}
           {items.map((x, i) => (
             <chakra.div
-              key={x.kind + x.words}
+              key={x.kind + x.words + x.link}
               display="flex"
               alignItems="center"
               gap="4"

@@ -5,7 +5,7 @@ import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo, useParts, usePlan } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { time } from "../../parts/clock";
-import { Button, Code, Empty, Key, Quiet, Title, Trouble, Word } from "../../parts/controls";
+import { Button, Code, Empty, Key, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Money, money } from "../../parts/money";
 import { ListingPanel } from "../../parts/panel";
@@ -25,7 +25,8 @@ const names: Record<string, string> = {
 
 /** Watch is the plan: what should change on the marketplaces, and why. Nothing goes before it is sent from here. */
 export function Watch() {
-  const { data: plan, error, refetch } = usePlan();
+  const a = useAddress();
+  const { data: plan, error, refetch } = usePlan(Number(a.get("site")) || undefined);
   return (
     <>
       {plan && plan.id > 0 ? (
@@ -97,6 +98,15 @@ function Plan({ plan }: { plan: Schemas["PlanView"] }) {
         title={`${total} ${total === 1 ? "change" : "changes"} to make`}
         more={`on ${plan.site}, worked out ${time(plan.made, clock?.now)}`}
       >
+        {plan.sites.length > 1 && (
+          <Select aria-label="Site" value={plan.site_id} onChange={(e) => a.put({ site: e.target.value, open: null })}>
+            {plan.sites.map((s) => (
+              <option key={s.id} value={s.id}>
+                {s.name}
+              </option>
+            ))}
+          </Select>
+        )}
         <Button look="main" disabled={n < 1 || send.isPending} onClick={act}>
           {n < 1 ? "Choose what to send" : `Send ${n} ${n === 1 ? "change" : "changes"}`} <Key>.</Key>
         </Button>
