@@ -30,13 +30,10 @@ function at(points: Answer["curve"], price: number): number {
   return a.profit + ((b.profit - a.profit) * (price - a.price)) / (b.price - a.price);
 }
 
-/** steps are round figures for a line of prices, seven at most. */
+/** steps are round figures for a line of prices, nine at most. */
 export function steps(lo: number, hi: number): number[] {
   let by = 1;
-  for (const m of [1, 2, 5, 10, 20, 25, 50].flatMap((x) => [x, x * 100, x * 10000]).sort((a, b) => a - b)) {
-    by = m;
-    if ((hi - lo) / m <= 8) break;
-  }
+  for (let i = 0; (hi - lo) / by > 8; i++) by = [1, 2, 5][i % 3] * 10 ** Math.floor(i / 3);
   const out = [];
   for (let v = Math.ceil(lo / by) * by; v <= hi; v += by) out.push(v);
   return out;
