@@ -66,18 +66,6 @@ func (s *Schedules) WarehouseOn(category, day string) *Warehouse {
 	return nil
 }
 
-// HasWarehouse tells whether any category's schedule has warehouse fees.
-func (s *Schedules) HasWarehouse() bool {
-	for _, l := range s.list {
-		for i := range l {
-			if l[i].Warehouse != nil {
-				return true
-			}
-		}
-	}
-	return false
-}
-
 func (s *Schedules) own(category, day string) (Schedule, bool) {
 	l := s.list[category]
 	i := sort.Search(len(l), func(i int) bool { return l[i].StartsOn > day })

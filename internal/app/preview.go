@@ -114,6 +114,7 @@ func (a *App) openMoves(ctx context.Context, p *pricer, moves []Move, change fun
 	}
 	for links := range byListing(rows) {
 		m := &moves[where[links[0].ID]]
+		m.Title, m.SKU = links[0].Title, links[0].SKU
 		change(links)
 		w, price := p.workOut(links), at(*m)
 		if w.broken != "" || price == nil {
@@ -221,9 +222,9 @@ func (v *Preview) settle() {
 // eachListing goes through a site's listings with all their supply links. It
 // only reads.
 func (a *App) eachListing(ctx context.Context, p *pricer, do func(links []store.PricingRow)) error {
-	sizes := p.sizes()
+	asked := p.asks()
 	for after := int64(0); ; {
-		rows, err := a.Store.PricingRows(ctx, p.site.ID, after, 1000, p.now.Add(-24*time.Hour), sizes)
+		rows, err := a.Store.PricingRows(ctx, p.site.ID, after, 2000, asked)
 		if err != nil || len(rows) == 0 {
 			return err
 		}

@@ -121,14 +121,14 @@ func (a *App) schedules(ctx context.Context, site store.Site) ([]pricing.Schedul
 	return out, nil
 }
 
-// sizes tells whether packed sizes have to be read for a whole site.
-func (p *pricer) sizes() bool {
+// asks says how much of the listings the rules look at.
+func (p *pricer) asks() store.Asked {
+	var a store.Asked
 	for i := range p.rules {
-		if p.rules[i].fits.WeightFrom > 0 || p.rules[i].fits.WeightTo > 0 {
-			return true
-		}
+		a.Sizes = a.Sizes || p.rules[i].fits.WeightFrom > 0 || p.rules[i].fits.WeightTo > 0
+		a.Offers = a.Offers || p.rules[i].stands()
 	}
-	return p.schedules.HasWarehouse()
+	return a
 }
 
 // sale is one product on one site, as far as fees look at it.

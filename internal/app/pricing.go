@@ -108,10 +108,11 @@ func (a *App) doPrice(ctx context.Context, t *work.Task) error {
 		return err
 	}
 	var lines []store.PlanLine
-	sizes := p.sizes()
+	asked := p.asks()
+	asked.Results, asked.DayAgo = true, p.now.Add(-24*time.Hour)
 	after, done, priced := int64(0), int64(0), int64(0)
 	for {
-		rows, err := a.Store.PricingRows(ctx, site.ID, after, 500, p.now.Add(-24*time.Hour), sizes)
+		rows, err := a.Store.PricingRows(ctx, site.ID, after, 500, asked)
 		if err != nil {
 			return err
 		}

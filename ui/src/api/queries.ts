@@ -82,8 +82,12 @@ export const useCategories = (site: number | undefined) =>
 
 /** useAnswer asks the core a question that changes as it is typed. The last answer
  * stays while the next is on its way, and while what is typed can't be read. */
-function useAnswer<T>(key: unknown[], ask: () => Promise<T>) {
-  const { data, error, isFetching, refetch } = useQuery({ queryKey: ["listings", ...key], retry: false, queryFn: ask });
+function useAnswer<T>(key: unknown[], ask: (signal: AbortSignal) => Promise<T>) {
+  const { data, error, isFetching, refetch } = useQuery({
+    queryKey: ["listings", ...key],
+    retry: false,
+    queryFn: ({ signal }) => ask(signal), // a question that was overtaken is not worked on any longer
+  });
   const last = useRef(data);
   if (data !== undefined) last.current = data;
   return { data: last.current, error, isFetching, refetch };
@@ -91,20 +95,20 @@ function useAnswer<T>(key: unknown[], ask: () => Promise<T>) {
 
 /** usePreview is what a rule would do if it were kept. */
 export const usePreview = (site: number, rule: Schemas["NamedRule"]) =>
-  useAnswer(["preview", site, rule], () =>
-    read(api.POST("/api/sites/{id}/rules/preview", { params: { path: { id: site } }, body: rule })),
+  useAnswer(["preview", site, rule], (signal) =>
+    read(api.POST("/api/sites/{id}/rules/preview", { params: { path: { id: site } }, body: rule, signal })),
   );
 
 export const useWhatIf = (site: number, ask: Schemas["WhatIf"]) =>
-  useAnswer(["what if", site, ask], () =>
-    read(api.POST("/api/sites/{id}/what-if", { params: { path: { id: site } }, body: ask })),
+  useAnswer(["what if", site, ask], (signal) =>
+    read(api.POST("/api/sites/{id}/what-if", { params: { path: { id: site } }, body: ask, signal })),
   );
 
 export const useBench = (ask: Schemas["BenchAsk"]) =>
-  useAnswer(["bench", ask], () => read(api.POST("/api/bench", { body: ask })));
+  useAnswer(["bench", ask], (signal) => read(api.POST("/api/bench", { body: ask, signal })));
 
 export const useBenchSites = (ask: Schemas["BenchAsk"]) =>
-  useAnswer(["bench sites", ask], () => read(api.POST("/api/bench/sites", { body: ask })));
+  useAnswer(["bench sites", ask], (signal) => read(api.POST("/api/bench/sites", { body: ask, signal })));
 
 export const useFees = (site: number | undefined) =>
   useQuery({
