@@ -127,3 +127,30 @@ func TestServeAsksForWhatItNeeds(t *testing.T) {
 	_, err = run(t, "", "serve", "--data", t.TempDir(), "--addr", "nowhere")
 	assert.ErrorContains(t, err, "HOST:PORT")
 }
+
+// The worked figures of docs/pricing.md hold: each case there is answered as the line after it says.
+func TestThePricingPageIsTrue(t *testing.T) {
+	page, err := os.ReadFile(filepath.Join("..", "..", "docs", "pricing.md"))
+	require.NoError(t, err)
+	var asked string
+	cases := 0
+	for line := range strings.Lines(string(page)) {
+		if strings.HasPrefix(line, `{"id"`) {
+			asked = line
+			continue
+		}
+		if !strings.HasPrefix(line, "{") {
+			continue
+		}
+		out, err := run(t, asked, "quote")
+		require.NoError(t, err)
+		var want, got map[string]any
+		require.NoError(t, json.Unmarshal([]byte(line), &want))
+		require.NoError(t, json.Unmarshal([]byte(out), &got))
+		for key, v := range want {
+			assert.Equal(t, v, got[key], "%s of %s", key, asked)
+		}
+		cases++
+	}
+	assert.GreaterOrEqual(t, cases, 8)
+}

@@ -1,6 +1,8 @@
 package pricing_test
 
 import (
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -64,6 +66,19 @@ func TestSchedulesThatCantBeRead(t *testing.T) {
 	}
 	_, err := pricing.ReadSchedules([]byte(`{"currency":"GBP","schedules":[]}`), "GBP")
 	assert.ErrorContains(t, err, "at least one")
+}
+
+// The file that docs/fees.md shows can be read.
+func TestTheFeesPageIsTrue(t *testing.T) {
+	page, err := os.ReadFile(filepath.Join("..", "..", "docs", "fees.md"))
+	require.NoError(t, err)
+	_, rest, found := strings.Cut(string(page), "```json\n")
+	require.True(t, found)
+	text, _, _ := strings.Cut(rest, "```")
+	all, err := pricing.ReadSchedules([]byte(text), "GBP")
+	require.NoError(t, err)
+	assert.Equal(t, pricing.Whole, all[0].Fees[0].Banding)
+	assert.Len(t, all[0].Warehouse.Steps, 2)
 }
 
 func TestFitsAndAllowancesAsTexts(t *testing.T) {

@@ -68,12 +68,34 @@ func run(dir string) (err error) {
 	s.goTo("/price?sort=title&open=40")
 	s.page.MustElement("[data-testid=lines]")
 	s.take("price")
-	s.goTo("/price?tab=rule")
-	s.page.MustElementR("button", "Keep this rule")
+	s.rule(`{"id":0,"name":"Mugs, a penny under","fits":{"categories":["mugs"]},"rule":{"aims":[{"kind":"margin","value":"18%"},{"kind":"profit","value":"1.50"}],
+		"keep":[{"kind":"profit","value":"0.60"}],"market":{"stance":"below","against":"lowest","by":"0.01"}}}`)
+	s.rule(`{"id":0,"name":"Dear and heavy","fits":{"cost_from":"60.00"},"rule":{"aims":[{"kind":"return","value":"20%"}],"keep":[{"kind":"profit","value":"5.00"}],
+		"endings":{"every":"5.00","at":["4.99"],"way":"nearest"}}}`)
+	s.wait(`(c, runs) => runs.every(r => r.state === "done" || r.kind === "pictures")`)
+	s.goTo("/price?tab=rules")
+	s.page.MustElementR("li", "142 listings")
+	s.take("price-rules")
+	s.page.MustElementR("li button", "Mugs").MustClick()
+	s.page.MustElement("[aria-label='By']").MustSelectAllText().MustInput("3%")
+	s.page.MustElementR("aside", "3% under the lowest rival")
+	s.page.MustElementR("aside", "Those that move most")
 	s.take("price-rule")
-	s.goTo("/price?tab=fees")
-	s.page.MustElementR("div", "commission")
+	s.goTo("/price?tab=fees&site=4")
+	s.page.MustElementR("div", "sale fee")
+	s.page.MustElementR("td", "sale fee tax")
 	s.take("price-fees")
+	s.goTo("/price?tab=bench")
+	s.page.MustElement("[aria-label='Find a product for the bench']").MustInput("Fellgrove Summit Titanium mug 750")
+	s.page.MustElementR("[aria-label='Products found'] button", "Fellgrove Summit Titanium mug 750").MustClick()
+	s.page.MustElementR("h2", "mug 750")
+	s.page.MustElementR("label", "^profit").MustElement("input").MustSelectAllText().MustInput("3.00")
+	s.page.MustElementR("[data-testid=lines] td", "3.0. GBP")
+	s.page.MustElementR("td", "Lantern Row US")
+	s.take("bench")
+	s.goTo("/price?tab=what-if")
+	s.page.MustElementR("p", "against now")
+	s.take("what-if")
 	s.goTo("/send")
 	s.page.MustElementR("button", "Send 1.* ready listings").MustClick()
 	s.page.MustElementR("h1", "Listings to Quaymarket GB")
@@ -141,6 +163,11 @@ type shooter struct {
 func (s shooter) goTo(path string) { s.page.MustNavigate(s.url + path).MustWaitLoad() }
 
 func (s shooter) button(words string) { s.page.MustElementR("button", words).MustClick() }
+
+// rule keeps a price rule of the first site.
+func (s shooter) rule(body string) {
+	s.page.MustEval(`body => fetch("/api/sites/1/rules", { method: "POST", headers: { "Content-Type": "application/json" }, body })`, body)
+}
 
 // in presses a button inside the section of a name.
 func (s shooter) in(section, words string) {

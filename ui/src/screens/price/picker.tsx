@@ -9,7 +9,7 @@ type PickerProps = { title?: string; sku?: string; product: number; onPick: (pro
 export function Picker({ title, sku, product, onPick }: PickerProps) {
   const [words, setWords] = useState("");
   const [at, setAt] = useState(0);
-  const { rows } = useListings({ words }, words.length > 1);
+  const { rows, loading } = useListings({ words }, words.length > 1);
   const seen = new Set<number>();
   const found =
     words.length > 1 ? rows.filter((r) => !seen.has(r.product_id) && seen.add(r.product_id)).slice(0, 8) : [];
@@ -59,6 +59,11 @@ export function Picker({ title, sku, product, onPick }: PickerProps) {
         />
         {product !== 0 && <Button onClick={() => choose(0)}>Loose figures</Button>}
       </chakra.div>
+      {words.length > 1 && !loading && found.length === 0 && (
+        <Quiet display="block" pt="1">
+          Nothing we sell is called that.
+        </Quiet>
+      )}
       {found.length > 0 && (
         <chakra.ul
           aria-label="Products found"
