@@ -47,18 +47,19 @@ type BenchPacked struct {
 // BenchAsk is a question to the bench: a product of ours or loose figures, on
 // one site, and the figure that leads.
 type BenchAsk struct {
-	SiteID    int64       `json:"site_id"`
-	ProductID int64       `json:"product_id,omitempty" doc:"0 for loose figures"`
-	Category  string      `json:"category,omitempty" doc:"Ref; the product's where left out"`
-	Day       string      `json:"day,omitempty" doc:"Whose fees hold, YYYY-MM-DD; today where left out"`
-	Cost      BenchCost   `json:"cost,omitempty"`
-	Charged   string      `json:"charged,omitempty" doc:"What the buyer pays for delivery; the site's where left out"`
-	Outbound  string      `json:"outbound,omitempty" doc:"What sending one costs; the site's where left out"`
-	Warehouse string      `json:"warehouse,omitempty" enum:"yes,no" doc:"Sent by the marketplace's warehouse; as the listing says where left out"`
-	Packed    BenchPacked `json:"packed,omitempty"`
-	Lead      string      `json:"lead,omitempty" enum:"rule,price,profit,margin,return,markup" doc:"The figure that leads; the rule where left out"`
-	Value     string      `json:"value,omitempty" doc:"Its value: an amount, or a percentage"`
-	Former    string      `json:"former,omitempty" doc:"A former price to show crossed out"`
+	SiteID            int64       `json:"site_id"`
+	ProductID         int64       `json:"product_id,omitempty" doc:"0 for loose figures"`
+	SupplierProductID int64       `json:"supplier_product_id,omitempty" doc:"What a supplier has and we don't sell yet, in the place of a product"`
+	Category          string      `json:"category,omitempty" doc:"Ref; the product's where left out"`
+	Day               string      `json:"day,omitempty" doc:"Whose fees hold, YYYY-MM-DD; today where left out"`
+	Cost              BenchCost   `json:"cost,omitempty"`
+	Charged           string      `json:"charged,omitempty" doc:"What the buyer pays for delivery; the site's where left out"`
+	Outbound          string      `json:"outbound,omitempty" doc:"What sending one costs; the site's where left out"`
+	Warehouse         string      `json:"warehouse,omitempty" enum:"yes,no" doc:"Sent by the marketplace's warehouse; as the listing says where left out"`
+	Packed            BenchPacked `json:"packed,omitempty"`
+	Lead              string      `json:"lead,omitempty" enum:"rule,price,profit,margin,return,markup" doc:"The figure that leads; the rule where left out"`
+	Value             string      `json:"value,omitempty" doc:"Its value: an amount, or a percentage"`
+	Former            string      `json:"former,omitempty" doc:"A former price to show crossed out"`
 }
 
 // BenchWish is the price by the rule that holds.
@@ -165,16 +166,25 @@ func (a *App) benchOn(ctx context.Context, site store.Site, q BenchAsk) (*bench,
 	if err := b.termsTyped(q); err != nil {
 		return nil, err
 	}
-	if q.ProductID != 0 {
+	switch {
+	case q.ProductID != 0:
 		if err := a.benchProduct(ctx, b, q.ProductID); err != nil {
 			return nil, err
 		}
-	} else {
+	case q.SupplierProductID != 0:
+		if b.links, err = a.Store.FoundRows(ctx, q.SupplierProductID); err != nil {
+			return nil, err
+		}
+		if len(b.links) == 0 {
+			return nil, store.ErrMissing
+		}
+		b.out.Title = b.links[0].Title
+	default:
 		b.links = []store.PricingRow{{Present: true, UnitsBought: 1, UnitsListed: 1, CostCurrency: site.Currency}}
 	}
 	b.w = p.workOut(b.links)
 	l := b.w.link
-	if q.ProductID == 0 {
+	if l.ID == 0 && q.ProductID == 0 {
 		b.w = worked{link: l}
 	}
 	if q.Category != "" {

@@ -52,7 +52,7 @@ func (a *App) BenchSites(ctx context.Context, q BenchAsk) (rows []BenchSite, hom
 	if err != nil {
 		return nil, "", err
 	}
-	if q.ProductID == 0 && q.Cost.Currency == "" {
+	if q.ProductID == 0 && q.SupplierProductID == 0 && q.Cost.Currency == "" {
 		q.Cost.Currency = asked.Currency // loose figures stay in the currency they were typed in
 	}
 	best := -1

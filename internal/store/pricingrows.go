@@ -53,7 +53,7 @@ type Asked struct {
 // columns lists what is read, in the order that scan takes it.
 func (a Asked) columns() string {
 	c := `l.id, l.product_id, l.site_id, l.entry_id, l.unwanted, l.price, l.rule_id, coalesce(l.own_rule, ''), l.fixed_price, coalesce(l.warehouse, 0), l.confirmed_price, e.category,
-		k.id, k.present, k.units_bought, k.units_listed, sp.id, sp.cost, sp.currency, sp.stock, sp.stock_state, sp.gone, sp.source_id, p.sku, p.brand`
+		k.id, k.present, k.units_bought, k.units_listed, sp.id, sp.cost, sp.currency, sp.stock, sp.stock_state, sp.gone, sp.source_id, p.sku, p.title, p.brand`
 	sizes := "CASE WHEN l.warehouse THEN sp.details END"
 	if a.Sizes {
 		sizes = "sp.details"
@@ -68,7 +68,7 @@ func (a Asked) columns() string {
 	c += ", " + offers
 	if a.Results {
 		c += `, l.state, l.currency, l.quantity, l.landed, l.fees, l.tax, l.outbound, l.profit, l.floor, l.break_even, l.bound, l.why,
-			l.confirmed_quantity, l.confirmed_cost, l.confirmed_cost_cur, l.former, p.title,
+			l.confirmed_quantity, l.confirmed_cost, l.confirmed_cost_cur, l.former,
 			EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND x.state IN ('waiting', 'sent')),
 			(SELECT count(*) FROM send_lines x WHERE x.listing_id = l.id AND x.state = 'confirmed' AND x.price IS NOT NULL AND x.plan_line_id IS NOT NULL AND x.answered_at > ?)`
 	}
@@ -78,11 +78,11 @@ func (a Asked) columns() string {
 // into is where a row's columns go, in the order of columns.
 func (a Asked) into(r *PricingRow) []any {
 	to := []any{&r.ID, &r.ProductID, &r.SiteID, &r.EntryID, &r.Unwanted, &r.Price, &r.RuleID, &r.OwnRule, &r.FixedPrice, &r.Warehouse, &r.ConfirmedPrice, &r.Category,
-		&r.LinkID, &r.Present, &r.UnitsBought, &r.UnitsListed, &r.SupplierProductID, &r.Cost, &r.CostCurrency, &r.Stock, &r.StockState, &r.Gone, &r.SourceID, &r.SKU, &r.Brand,
+		&r.LinkID, &r.Present, &r.UnitsBought, &r.UnitsListed, &r.SupplierProductID, &r.Cost, &r.CostCurrency, &r.Stock, &r.StockState, &r.Gone, &r.SourceID, &r.SKU, &r.Title, &r.Brand,
 		&r.Weight, &r.Length, &r.Width, &r.Height, &r.Offers}
 	if a.Results {
 		to = append(to, &r.State, &r.Currency, &r.Quantity, &r.Landed, &r.Fees, &r.Tax, &r.Outbound, &r.Profit, &r.Floor, &r.BreakEven, &r.Bound, &r.Why,
-			&r.ConfirmedQuantity, &r.ConfirmedCost, &r.ConfirmedCostCur, &r.Former, &r.Title, &r.InFlight, &r.MovesToday)
+			&r.ConfirmedQuantity, &r.ConfirmedCost, &r.ConfirmedCostCur, &r.Former, &r.InFlight, &r.MovesToday)
 	}
 	return to
 }
@@ -157,6 +157,16 @@ func (r *PricingRow) from(s *Source) {
 
 // SupplyRows are a product's supply links where it has no listing yet: rows without one.
 func (s *Store) SupplyRows(ctx context.Context, productID int64) ([]PricingRow, error) {
-	nothing := "(SELECT 0 AS id, id AS product_id, 0 AS site_id, 0 AS entry_id, 0 AS unwanted, NULL AS price, NULL AS rule_id, '' AS own_rule, NULL AS fixed_price, 0 AS warehouse, NULL AS confirmed_price FROM products WHERE id = ?)"
-	return s.pricingRows(ctx, Asked{Sizes: true}, nothing+" l JOIN (SELECT '' AS category, '' AS offers) e"+withSupply, productID)
+	return s.pricingRows(ctx, Asked{Sizes: true}, "(SELECT "+unlisted+", id AS product_id FROM products WHERE id = ?) l JOIN (SELECT '' AS category, '' AS offers) e"+withSupply, productID)
+}
+
+// unlisted stands for the listing that there isn't.
+const unlisted = "0 AS id, 0 AS site_id, 0 AS entry_id, 0 AS unwanted, NULL AS price, NULL AS rule_id, '' AS own_rule, NULL AS fixed_price, 0 AS warehouse, NULL AS confirmed_price"
+
+// FoundRows are those of a supplier product that is no product of ours yet, as
+// one single of it would be listed.
+func (s *Store) FoundRows(ctx context.Context, supplierProductID int64) ([]PricingRow, error) {
+	return s.pricingRows(ctx, Asked{Sizes: true}, "(SELECT "+unlisted+`, 0 AS product_id) l JOIN (SELECT '' AS category, '' AS offers) e JOIN supplier_products sp
+		JOIN (SELECT id, '' AS sku, title, brand FROM supplier_products) p ON p.id = sp.id
+		JOIN (SELECT id, 1 AS present, max(units_per_item, 1) AS units_bought, 1 AS units_listed FROM supplier_products) k ON k.id = sp.id WHERE sp.id = ?`, supplierProductID)
 }

@@ -1266,6 +1266,11 @@ export interface components {
             product_id?: number;
             /** Format: int64 */
             site_id: number;
+            /**
+             * Format: int64
+             * @description What a supplier has and we don't sell yet, in the place of a product
+             */
+            supplier_product_id?: number;
             /** @description Its value: an amount, or a percentage */
             value?: string;
             /**

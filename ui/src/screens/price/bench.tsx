@@ -17,9 +17,9 @@ export type Ask = Schemas["BenchAsk"];
 export type Answer = Schemas["BenchAnswer"];
 
 /** begin is a first question: a product's by its rule, or loose figures with a price to start from. */
-const begin = (product: number): Ask =>
-  product
-    ? { site_id: 0, product_id: product, lead: "rule" }
+const begin = (product: number, item = 0): Ask =>
+  product || item
+    ? { site_id: 0, product_id: product || undefined, supplier_product_id: product ? undefined : item, lead: "rule" }
     : { site_id: 0, cost: { unit: "10.00" }, lead: "margin", value: "18%" };
 
 function kept(text: string): Ask | null {
@@ -35,7 +35,7 @@ function kept(text: string): Ask | null {
 export function Bench({ site }: { site: Site }) {
   const a = useAddress();
   const product = Number(a.get("product")) || 0;
-  const [ask, setAsk] = useState<Ask>(() => kept(a.get("ask")) ?? begin(product));
+  const [ask, setAsk] = useState<Ask>(() => kept(a.get("ask")) ?? begin(product, Number(a.get("item")) || 0));
   const { put } = a;
   // What is tried is in the address, a moment after the last key.
   useEffect(() => {
@@ -47,14 +47,14 @@ export function Bench({ site }: { site: Site }) {
   const x = bench.data;
   const set = (change: Partial<Ask>) => setAsk((old) => ({ ...old, ...change }));
   const pick = (id: number) => {
-    a.put({ product: id ? String(id) : null });
+    a.put({ product: id ? String(id) : null, item: null });
     setAsk(begin(id));
   };
   const wrong = faults(bench.error);
   return (
     <chakra.div display="grid" gridTemplateColumns="306px minmax(0, 1fr)" gap="6" flex="1" minH="0" pt="2">
       <chakra.div overflowY="auto" pr="1">
-        <Picker title={x?.title} sku={x?.sku} product={ask.product_id ?? 0} onPick={pick} />
+        <Picker title={x?.title} sku={x?.sku} product={ask.product_id ?? ask.supplier_product_id ?? 0} onPick={pick} />
         <Figures site={site} ask={ask} answer={x} set={set} wrong={wrong} />
       </chakra.div>
       <chakra.div overflowY="auto" minW="0" pr="1" aria-busy={bench.isFetching}>

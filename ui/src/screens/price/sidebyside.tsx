@@ -1,6 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useDeferredValue } from "react";
 import { useBenchSites } from "../../api/queries";
+import { useAddress } from "../../parts/address";
 import { Quiet, Trouble, Word } from "../../parts/controls";
 import { Money } from "../../parts/money";
 import type { Ask } from "./bench";
@@ -9,6 +10,7 @@ import type { Ask } from "./bench";
 export function SideBySide({ ask }: { ask: Ask }) {
   const asked = useDeferredValue({ ...ask, lead: "rule", value: undefined, former: undefined } as Ask);
   const { data, error } = useBenchSites(asked);
+  const a = useAddress();
   const head = (text: string, right = true) => (
     <chakra.th
       fontWeight="600"
@@ -47,7 +49,15 @@ export function SideBySide({ ask }: { ask: Ask }) {
                 fontWeight={s.site_id === ask.site_id ? "700" : "400"}
               >
                 <chakra.td py="0.5">
-                  {s.site} {s.best && <Word tone="good">leaves most</Word>}
+                  <chakra.button
+                    type="button"
+                    textAlign="left"
+                    title={`Try it on ${s.site}`}
+                    onClick={() => a.put({ site: String(s.site_id) })}
+                  >
+                    {s.site}
+                  </chakra.button>{" "}
+                  {s.best && <Word tone="good">leaves most</Word>}
                 </chakra.td>
                 {s.price == null ? (
                   <chakra.td colSpan={4} pl="3" fontSize="12.5px">

@@ -1,5 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { time } from "../../parts/clock";
 import { Code, Quiet, Trouble, Word } from "../../parts/controls";
@@ -28,6 +29,11 @@ export function ItemPanel({ id, onClose, children }: { id: number; onClose: () =
             {x.sites ? <Word tone="good">ours: {x.sites}</Word> : <Word>not ours</Word>}
           </chakra.div>
           {children}
+          <Link to={`/price?tab=bench&item=${x.id}`}>
+            <chakra.span textDecoration="underline" textUnderlineOffset="3px" display="block" mb="2">
+              What would one make? Try it on the bench
+            </chakra.span>
+          </Link>
           <Pictures list={x.pictures} />
           <Drawn item={x} field="cost" label={`Cost, ${x.currency}`} now={money(x.cost, x.currency)} />
           <Drawn
