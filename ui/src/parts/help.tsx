@@ -18,6 +18,12 @@ const onMatch: [string, string][] = [
   ["L", "later"],
 ];
 
+const onPrice: [string, string][] = [
+  ["− +", "try a rule sooner or later"],
+  ["← →", "move our mark on the bench"],
+  ["↑ ↓", "go through fees"],
+];
+
 /** KeyHelp shows the keys. */
 export function KeyHelp({ stops, onClose }: { stops: { letter: string; label: string }[]; onClose: () => void }) {
   const box = useRef<HTMLDialogElement>(null);
@@ -55,6 +61,7 @@ export function KeyHelp({ stops, onClose }: { stops: { letter: string; label: st
         <div>
           {list("Everywhere", everywhere)}
           {list("On Match", onMatch)}
+          {list("On Price", onPrice)}
         </div>
         {list(
           "Jump",
