@@ -30,6 +30,7 @@ type List[T any] struct {
 type listQuery struct {
 	columns string // what is selected
 	from    string // tables, joins and where
+	counted string // what is counted in its place, where fewer tables say as much
 	args    []any
 	id      string            // unique column that breaks ties
 	sorts   map[string]string // name → expression that is never NULL
@@ -53,7 +54,10 @@ func list[T any](ctx context.Context, db *gorm.DB, q listQuery, p Page) (List[T]
 		return out, ErrCursor
 	}
 	db = db.WithContext(ctx)
-	if err := db.Raw("SELECT count(*) FROM "+q.from, q.args...).Scan(&out.Total).Error; err != nil {
+	if q.counted == "" {
+		q.counted = q.from
+	}
+	if err := db.Raw("SELECT count(*) FROM "+q.counted, q.args...).Scan(&out.Total).Error; err != nil {
 		return out, err
 	}
 	dir, cmp := "ASC", ">"

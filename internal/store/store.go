@@ -85,6 +85,16 @@ func migrate(db *gorm.DB) error {
 			}
 			return tx.Exec("UPDATE sites SET lists = 1, kind = 'catalogue' WHERE kind IS NULL OR kind = ''").Error
 		}},
+		// The orders that lists of listings are asked for in.
+		{ID: "0004-orders", Migrate: func(tx *gorm.DB) error {
+			for name, on := range map[string]string{"products_by_title": "products(title COLLATE NOCASE, id)", "listings_by_price": "listings(coalesce(price, -1), id)",
+				"listings_by_profit": "listings(coalesce(profit, -9000000000), id)", "listings_by_quantity": "listings(quantity, id)", "listings_by_state": "listings(state, id)"} {
+				if err := tx.Exec("CREATE INDEX IF NOT EXISTS " + name + " ON " + on).Error; err != nil {
+					return err
+				}
+			}
+			return nil
+		}},
 	}).Migrate()
 }
 

@@ -55,10 +55,16 @@ const listingColumns = `l.id, l.product_id, p.sku, p.title, p.brand, s.name AS s
 	l.price, l.quantity, l.landed, l.fees, l.tax, l.outbound, l.profit, l.break_even, l.floor, l.bound, l.why, l.confirmed_price, l.confirmed_quantity, l.confirmed_at, l.words,
 	u.name AS supplier, sp.ref, sp.cost, sp.currency AS cost_currency, sp.stock, sp.stock_state, sp.gone, p.gtin`
 
-const listingTables = `listings l JOIN products p ON p.id = l.product_id JOIN sites s ON s.id = l.site_id JOIN entries e ON e.id = l.entry_id
+// Cross joins keep the tables in this order: a list in the order of the first
+// one's index begins at once, however long it is.
+const (
+	listingTables = "listings l CROSS JOIN products p ON p.id = l.product_id" + listingJoins
+	titleTables   = "products p CROSS JOIN listings l ON l.product_id = p.id" + listingJoins
+	listingJoins  = ` CROSS JOIN sites s ON s.id = l.site_id CROSS JOIN entries e ON e.id = l.entry_id
 	LEFT JOIN categories c ON c.site_id = l.site_id AND c.ref = e.category
-	JOIN supply_links k ON k.product_id = l.product_id AND k.present JOIN supplier_products sp ON sp.id = k.supplier_product_id
-	JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id`
+	CROSS JOIN supply_links k ON k.product_id = l.product_id AND k.present CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id
+	CROSS JOIN sources so ON so.id = sp.source_id CROSS JOIN suppliers u ON u.id = so.supplier_id`
+)
 
 // ListingFilter narrows a list of listings. States empty means all.
 type ListingFilter struct {
@@ -69,25 +75,32 @@ type ListingFilter struct {
 
 // Listings is the list of listings.
 func (s *Store) Listings(ctx context.Context, f ListingFilter, p Page) (List[ListingRow], error) {
-	q := listQuery{columns: listingColumns, from: listingTables + " WHERE 1 = 1", id: "l.id", sort: "title",
+	tables := listingTables
+	if p.Sort == "" || p.Sort == "title" || p.Sort == "sku" {
+		tables = titleTables
+	}
+	q := listQuery{columns: listingColumns, id: "l.id", sort: "title",
 		sorts: map[string]string{"title": "p.title COLLATE NOCASE", "sku": "p.sku", "price": "coalesce(l.price, -1)", "profit": "coalesce(l.profit, -9000000000)",
 			"quantity": "l.quantity", "cost": "sp.cost", "state": "l.state", "stock": "sp.stock"}}
+	where := " WHERE 1 = 1"
 	if f.SiteID != 0 {
-		q.from += " AND l.site_id = ?"
+		where += " AND l.site_id = ?"
 		q.args = append(q.args, f.SiteID)
 	}
 	if len(f.States) > 0 {
-		q.from += " AND l.state IN (?" + strings.Repeat(",?", len(f.States)-1) + ")"
+		where += " AND l.state IN (?" + strings.Repeat(",?", len(f.States)-1) + ")"
 		for _, st := range f.States {
 			q.args = append(q.args, st)
 		}
 	}
-	if f.Words != "" {
-		for _, w := range strings.Fields(f.Words) {
-			q.from += ` AND (p.title LIKE ? ESCAPE '\' OR p.sku LIKE ? ESCAPE '\' OR p.gtin LIKE ? ESCAPE '\' OR sp.ref LIKE ? ESCAPE '\')`
-			q.args = append(q.args, like(w), like(w), like(w), like(w))
-		}
+	if f.Words == "" {
+		q.counted = "listings l" + where
 	}
+	for _, w := range strings.Fields(f.Words) {
+		where += ` AND (p.title LIKE ? ESCAPE '\' OR p.sku LIKE ? ESCAPE '\' OR p.gtin LIKE ? ESCAPE '\' OR sp.ref LIKE ? ESCAPE '\')`
+		q.args = append(q.args, like(w), like(w), like(w), like(w))
+	}
+	q.from = tables + where
 	return list[ListingRow](ctx, s.read, q, p)
 }
 
