@@ -16,9 +16,10 @@ func (s *Store) CountListings(ctx context.Context, siteID int64) (int64, error) 
 	return n, err
 }
 
-// PutWorkedOut writes what was worked out for a listing, and nothing else of it.
+// PutWorkedOut writes what was worked out for a listing, and nothing else of
+// it: a state that a send-out gave it in the meantime stays.
 func (tx Tx) PutWorkedOut(l *Listing) error {
-	return tx.db.Exec(`UPDATE listings SET state = ?, price = ?, quantity = ?, landed = ?, fees = ?, tax = ?, outbound = ?, profit = ?, floor = ?, break_even = ?, bound = ?, rule_id = ?, why = ? WHERE id = ?`,
+	return tx.db.Exec(`UPDATE listings SET state = CASE WHEN state IN ('unpriced', 'ready', 'paused') THEN ? ELSE state END, price = ?, quantity = ?, landed = ?, fees = ?, tax = ?, outbound = ?, profit = ?, floor = ?, break_even = ?, bound = ?, rule_id = ?, why = ? WHERE id = ?`,
 		l.State, l.Price, l.Quantity, l.Landed, l.Fees, l.Tax, l.Outbound, l.Profit, l.Floor, l.BreakEven, l.Bound, l.RuleID, l.Why, l.ID).Error
 }
 

@@ -98,6 +98,17 @@ func (s *Store) PricingRows(ctx context.Context, siteID, after int64, limit int,
 	return s.pricingRows(ctx, a, "(SELECT * FROM listings WHERE site_id = ? AND id > ? ORDER BY id LIMIT ?)"+withEntry+withSupply, siteID, after, limit)
 }
 
+// PricingRange are the rows of a site's listings with ids after one and up to another.
+func (s *Store) PricingRange(ctx context.Context, siteID, after, to int64, a Asked) ([]PricingRow, error) {
+	return s.pricingRows(ctx, a, "(SELECT * FROM listings WHERE site_id = ? AND id > ? AND id <= ?)"+withEntry+withSupply, siteID, after, to)
+}
+
+// ListingIDs are the first and the last id of a site's listings; 0 where it has none.
+func (s *Store) ListingIDs(ctx context.Context, siteID int64) (first, last int64, err error) {
+	err = s.read.WithContext(ctx).Raw("SELECT coalesce(min(id), 0), coalesce(max(id), 0) FROM listings WHERE site_id = ?", siteID).Row().Scan(&first, &last)
+	return first, last, err
+}
+
 // PricingRowsOf are the rows of some listings, by id, with everything.
 func (s *Store) PricingRowsOf(ctx context.Context, ids []int64, dayAgo time.Time) ([]PricingRow, error) {
 	if len(ids) == 0 {

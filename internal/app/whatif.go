@@ -1,0 +1,153 @@
+package app
+
+import (
+	"context"
+	"slices"
+	"sort"
+	"time"
+
+	"easymargin/core/money"
+	"easymargin/core/pricing"
+	"easymargin/internal/store"
+)
+
+// WhatIf is a question over all listings of a site. Nothing is changed by it.
+type WhatIf struct {
+	Cost     string            `json:"cost,omitempty" doc:"By how much suppliers' costs move, such as 8% or -3%"`
+	Supplier string            `json:"supplier,omitempty" doc:"Only this one's; all where left out"`
+	FeesOn   string            `json:"fees_on,omitempty" doc:"Fees as they hold on this day, YYYY-MM-DD"`
+	Rates    map[string]string `json:"rates,omitempty" doc:"Other exchange rates into the site's currency, by currency"`
+	Sales    int64             `json:"sales,omitempty" minimum:"0" maximum:"100000" doc:"Sales of each listing in a month; 1 where left out"`
+}
+
+// WhatIfAnswer says what a question would come to, at the prices that hold now.
+type WhatIfAnswer struct {
+	Currency   string `json:"currency"`
+	Listings   int64  `json:"listings" doc:"With a price"`
+	Worse      int64  `json:"worse" doc:"That would earn less"`
+	UnderFloor int64  `json:"under_floor" doc:"Whose price would be under its floor, and isn't now"`
+	AtLoss     int64  `json:"at_loss" doc:"That would lose money on every sale, and don't now"`
+	Unpriced   int64  `json:"unpriced" doc:"For which nothing could be worked out then"`
+	Now        int64  `json:"now" doc:"What the month leaves now, minor units"`
+	Then       int64  `json:"then"`
+	Sales      int64  `json:"sales"`
+	Most       []Move `json:"most" doc:"The ten that would fall furthest; to is the price the rules would ask then"`
+}
+
+// AskWhatIf answers a question over all listings of a site, reading only.
+func (a *App) AskWhatIf(ctx context.Context, siteID int64, q WhatIf) (WhatIfAnswer, error) {
+	site, err := a.Store.SiteOf(ctx, siteID)
+	if err != nil {
+		return WhatIfAnswer{}, err
+	}
+	now, err := a.pricer(ctx, site)
+	if err != nil {
+		return WhatIfAnswer{}, err
+	}
+	then := *now
+	change := money.Rate(0)
+	if q.Cost != "" {
+		if change, err = money.ParseRate(q.Cost); err != nil || change < -money.One || change > 100*money.One {
+			return WhatIfAnswer{}, invalid("cost", "%q is not a change such as 8%% or -3%%", q.Cost)
+		}
+	}
+	if q.FeesOn != "" {
+		if _, err := time.Parse(dayForm, q.FeesOn); err != nil {
+			return WhatIfAnswer{}, invalid("fees_on", "%q is not a day such as 2026-04-01", q.FeesOn)
+		}
+		then.day, then.terms = q.FeesOn, map[termsKey]*pricing.Terms{}
+	}
+	if len(q.Rates) > 0 {
+		then.rates = map[string]money.FX{}
+		for c, r := range now.rates {
+			then.rates[c] = r
+		}
+		for c, text := range q.Rates {
+			if then.rates[c], err = money.ParseFX(text); err != nil {
+				return WhatIfAnswer{}, invalid("rates", "%s: %v", c, err)
+			}
+		}
+	}
+	sales := q.Sales
+	if sales == 0 {
+		sales = 1
+	}
+	out := WhatIfAnswer{Currency: site.Currency, Sales: sales, Most: []Move{}}
+	err = a.eachListing(ctx, &then, func(links []store.PricingRow) {
+		out.ask(now, &then, links, change, q.Supplier)
+	})
+	if err != nil {
+		return out, err
+	}
+	out.settle()
+	return out, a.openMoves(ctx, &then, out.Most, func(links []store.PricingRow) { moveCosts(links, change, q.Supplier) }, func(m Move) *int64 { return m.From })
+}
+
+// moveCosts moves what suppliers ask, or one of them.
+func moveCosts(links []store.PricingRow, change money.Rate, supplier string) {
+	for i := range links {
+		if supplier == "" || links[i].Supplier == supplier {
+			by, _ := money.Share(links[i].Cost, change)
+			links[i].Cost += by
+		}
+	}
+}
+
+func (v *WhatIfAnswer) ask(now, then *pricer, links []store.PricingRow, change money.Rate, supplier string) {
+	price := links[0].Price
+	if links[0].ConfirmedPrice != nil {
+		price = links[0].ConfirmedPrice // what buyers pay today
+	}
+	if price == nil {
+		return
+	}
+	was := now.workOut(links)
+	if was.broken != "" {
+		return
+	}
+	before, err := was.terms.Profit(was.spend, *price)
+	if err != nil {
+		return
+	}
+	moved := slices.Clone(links)
+	moveCosts(moved, change, supplier)
+	v.Listings++
+	v.Now += before * v.Sales
+	w := then.workOut(moved)
+	if w.broken != "" {
+		v.Unpriced++
+		return
+	}
+	after, err := w.terms.Profit(w.spend, *price)
+	if err != nil {
+		v.Unpriced++
+		return
+	}
+	v.Then += after * v.Sales
+	if after >= before {
+		return
+	}
+	v.Worse++
+	m := then.move(&moved[0], w)
+	m.From, m.ProfitWas, m.Profit = price, &before, &after
+	holds := func(w worked) bool {
+		floor, ok := w.terms.Floor(&w.wish, w.spend)
+		return ok && *price >= floor
+	}
+	if !holds(w) && holds(was) {
+		v.UnderFloor++
+	}
+	if after < 0 && before >= 0 {
+		v.AtLoss++
+	}
+	v.Most = append(v.Most, m)
+	if len(v.Most) >= 200 {
+		v.settle()
+	}
+}
+
+func (v *WhatIfAnswer) settle() {
+	lost := func(m Move) int64 { return *m.ProfitWas - *m.Profit }
+	sort.SliceStable(v.Most, func(i, j int) bool { return lost(v.Most[i]) > lost(v.Most[j]) })
+	v.Most = v.Most[:min(len(v.Most), 10)]
+}

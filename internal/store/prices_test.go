@@ -1,0 +1,125 @@
+package store_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/internal/store"
+)
+
+// What the marketplace said while prices were worked out is not unsaid by them.
+func TestWhatIsWorkedOutLeavesTheStateOfASendOut(t *testing.T) {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	defer s.Close()
+	ctx, price, id := t.Context(), int64(1999), int64(0)
+	for was, want := range map[string]string{"live": "live", "refused": "refused", "sent": "sent", "unpriced": "ready", "ready": "ready", "paused": "ready"} {
+		id++
+		l := store.Listing{ProductID: id, SiteID: 1, State: was}
+		require.NoError(t, s.Create(ctx, &l))
+		l.State, l.Price = "ready", &price // as it was read a moment ago, worked out
+		require.NoError(t, s.Do(ctx, func(tx store.Tx) error { return tx.PutWorkedOut(&l) }))
+		got, err := store.Get[store.Listing](ctx, s, l.ID)
+		require.NoError(t, err)
+		assert.Equal(t, want, got.State, was)
+		assert.Equal(t, price, *got.Price)
+	}
+}
+
+func TestTheOrderOfRulesIsKept(t *testing.T) {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	defer s.Close()
+	ctx := t.Context()
+	ids := make([]int64, 3)
+	for i := range ids {
+		r := store.PriceRule{SiteID: 1, Position: int64(i + 1), Name: string(rune('A' + i)), Wish: "{}"}
+		require.NoError(t, s.Create(ctx, &r))
+		ids[i] = r.ID
+	}
+	require.NoError(t, s.Do(ctx, func(tx store.Tx) error { return tx.OrderRules([]int64{ids[2], ids[0], ids[1]}) }))
+	rules, err := s.Rules(ctx, 1)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"C", "A", "B"}, []string{rules[0].Name, rules[1].Name, rules[2].Name})
+	require.NoError(t, s.Do(ctx, func(tx store.Tx) error { return tx.DropRule(ids[0]) }))
+	rules, err = s.Rules(ctx, 1)
+	require.NoError(t, err)
+	assert.Len(t, rules, 2)
+	other, err := s.Rules(ctx, 2)
+	require.NoError(t, err)
+	assert.Empty(t, other, "another site has its own")
+}
+
+// A schedule that a person made stays when the gateway's are read again, and
+// holds where both start on one day.
+func TestFeesByHandOutliveTheGateways(t *testing.T) {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	defer s.Close()
+	ctx := t.Context()
+	gateway := func() []store.FeeSchedule {
+		return []store.FeeSchedule{{SiteID: 1, Category: "", StartsOn: "2025-01-01", Fees: "gateway"}, {SiteID: 1, Category: "mugs", StartsOn: "2026-01-01", Fees: "gateway"}}
+	}
+	require.NoError(t, s.Do(ctx, func(tx store.Tx) error { return tx.PutFees(1, nil, gateway()) }))
+	require.NoError(t, s.Do(ctx, func(tx store.Tx) error {
+		return tx.PutSchedule(&store.FeeSchedule{SiteID: 1, Category: "mugs", StartsOn: "2026-01-01", Fees: "mine"})
+	}))
+	require.NoError(t, s.Do(ctx, func(tx store.Tx) error { return tx.PutFees(1, nil, gateway()) }))
+	fees, err := s.FeesOf(ctx, 1)
+	require.NoError(t, err)
+	require.Len(t, fees, 2)
+	assert.Equal(t, "mine", fees[1].Fees)
+	assert.ErrorIs(t, s.Do(ctx, func(tx store.Tx) error { return tx.DropSchedule(1, "", "2025-01-01") }), store.ErrMissing)
+	require.NoError(t, s.Do(ctx, func(tx store.Tx) error { return tx.DropSchedule(1, "mugs", "2026-01-01") }))
+	require.NoError(t, s.Do(ctx, func(tx store.Tx) error { return tx.PutFees(1, nil, gateway()) }))
+	fees, err = s.FeesOf(ctx, 1)
+	require.NoError(t, err)
+	assert.Equal(t, "gateway", fees[1].Fees, "it is back at the next reading")
+}
+
+// Only what is asked for is read, but a listing's own rule and warehouse always bring what they need.
+func TestHowMuchOfListingsIsRead(t *testing.T) {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	defer s.Close()
+	ctx := t.Context()
+	supplier := store.Supplier{Name: "Fernhollow"}
+	require.NoError(t, s.Create(ctx, &supplier))
+	source := store.Source{SupplierID: supplier.ID, Name: "Fernhollow", Kind: "file", Mode: "full", Currency: "GBP", Charge: 395, Duty: 42_000}
+	require.NoError(t, s.Create(ctx, &source))
+	for i, own := range []string{"", "{}"} {
+		id := int64(i + 1)
+		require.NoError(t, s.Create(ctx, &store.SupplierProduct{ID: id, SourceID: source.ID, Ref: string(rune('A' + i)), Cost: 500, Currency: "GBP", Details: `{"weight":250,"length":100,"width":80,"height":60}`}))
+		require.NoError(t, s.Create(ctx, &store.Product{ID: id, SKU: string(rune('A' + i)), Title: "mug", Brand: "Tarnwick"}))
+		require.NoError(t, s.Create(ctx, &store.SupplyLink{ProductID: id, SupplierProductID: id, UnitsBought: 1, UnitsListed: 1, Present: true}))
+		require.NoError(t, s.Create(ctx, &store.Entry{ID: id, SiteID: 1, Ref: string(rune('A' + i)), Category: "mugs", Offers: "[1]"}))
+		require.NoError(t, s.Create(ctx, &store.Listing{ID: id, ProductID: id, SiteID: 1, EntryID: id, State: "ready", OwnRule: own, Warehouse: own != ""}))
+	}
+	rows, err := s.PricingRows(ctx, 1, 0, 10, store.Asked{})
+	require.NoError(t, err)
+	require.Len(t, rows, 2)
+	assert.Equal(t, []int64{0, 250}, []int64{rows[0].Weight, rows[1].Weight}, "the one that the warehouse sends has its size")
+	assert.Equal(t, []string{"", "[1]"}, []string{rows[0].Offers, rows[1].Offers}, "the one with its own rule has its rivals")
+	assert.Equal(t, []any{"Fernhollow", int64(395), int64(42_000), "mugs", "Tarnwick"}, []any{rows[0].Supplier, rows[0].Charge, rows[0].Duty, rows[0].Category, rows[0].Brand})
+	assert.Empty(t, rows[0].State)
+	rows, err = s.PricingRange(ctx, 1, 0, 1, store.Asked{Results: true, Offers: true, Sizes: true, DayAgo: time.Now()})
+	require.NoError(t, err)
+	require.Len(t, rows, 1)
+	assert.Equal(t, []any{int64(250), int64(60), "[1]", "ready"}, []any{rows[0].Weight, rows[0].Height, rows[0].Offers, rows[0].State})
+	rows, err = s.SupplyRows(ctx, 2)
+	require.NoError(t, err)
+	require.Len(t, rows, 1)
+	assert.Equal(t, []any{int64(0), "mug", int64(500), int64(250)}, []any{rows[0].ID, rows[0].Title, rows[0].Cost, rows[0].Weight})
+	rows, err = s.FoundRows(ctx, 1)
+	require.NoError(t, err)
+	require.Len(t, rows, 1)
+	first, last, err := s.ListingIDs(ctx, 1)
+	require.NoError(t, err)
+	assert.Equal(t, []int64{1, 2}, []int64{first, last})
+	first, last, err = s.ListingIDs(ctx, 9)
+	require.NoError(t, err)
+	assert.Equal(t, []int64{0, 0}, []int64{first, last})
+}
