@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -205,5 +206,43 @@ func TestTwoIntakesOfOneSourceFollowOneAnother(t *testing.T) {
 	assert.Contains(t, []int64{1100, 1200}, cost)
 	for _, ref := range []string{"KR-000001", "KR-019999"} {
 		assert.Equal(t, cost, ask[[]find](t, p, "/api/finds?words="+ref)[0].Cost, "one of the two, whole")
+	}
+}
+
+// Killed right after a rule was kept, or in the middle of working prices out:
+// the rule is there, and so are its prices after the next start.
+func TestARuleThatWasKeptSurvivesBeingKilled(t *testing.T) {
+	dir := t.TempDir()
+	demo := func() *browser.Program { return program(t, "demo", "--data", dir, "--speed", "60") }
+	p := demo()
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sources/1/fetch", nil, nil))
+	until(t, p, "the list", idle)
+	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds/1/take", map[string]any{"source_id": 1}, nil))
+	until(t, p, "prices", idle)
+	type listings struct {
+		Rows []struct{ Price, Tax, Profit int64 }
+	}
+	for i, margin := range []int64{35, 28, 41} {
+		require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", map[string]any{"id": 1, "name": "All the rest",
+			"rule": map[string]any{"aims": []map[string]string{{"kind": "margin", "value": fmt.Sprintf("%d%%", margin)}}, "keep": []any{}}}, nil))
+		if i > 0 {
+			until(t, p, "prices under way", under("price", 1))
+		}
+		require.NoError(t, p.Kill())
+		p = demo()
+		var rules []struct {
+			Rule struct{ Aims []struct{ Value string } }
+		}
+		require.NoError(t, p.Ask(http.MethodGet, "/api/sites/1/rules", nil, &rules))
+		require.Len(t, rules, 1)
+		assert.Equal(t, fmt.Sprintf("%d%%", margin), rules[0].Rule.Aims[0].Value)
+		require.Eventually(t, func() bool {
+			for _, l := range ask[listings](t, p, "/api/listings?limit=500").Rows {
+				if net := l.Price - l.Tax; l.Profit*100 < margin*net || l.Profit*100 > (margin+2)*net {
+					return false
+				}
+			}
+			return idle(ask[[]run](t, p, "/api/runs"))
+		}, 30*time.Second, 100*time.Millisecond, "every price is by the rule that was kept")
 	}
 }

@@ -156,3 +156,103 @@ func TestFeesThatStartTomorrow(t *testing.T) {
 	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 24 * 60}, nil))
 	require.Eventually(t, func() bool { return lamps() > before }, 30*time.Second, 200*time.Millisecond, "tomorrow's, when it is tomorrow")
 }
+
+// Prices changed by hand, for a set at once: seen before they are kept, refused
+// under their floor, and let go again.
+func TestPricesFixedByHand(t *testing.T) {
+	p := stocked(t)
+	s := open(t, p, "/price?sort=title")
+	s.sees("[role=row]", "GBP")
+	s.keys(input.ArrowDown, input.Space, input.ArrowDown, input.Space)
+	s.sees("form[aria-label='Change prices by hand']", "2 prices")
+	by := s.MustElement("[aria-label='By how much']")
+	s.write(by, "−60%")
+	s.keys(input.Enter)
+	s.sees("table[aria-label='Prices that would move']", "under its floor of")
+	assert.True(t, s.sees("button", "Fix these prices").MustProperty("disabled").Bool(), "under their floor they can't be fixed")
+	s.write(by, "a bit")
+	s.keys(input.Enter)
+	s.sees("[role=alert]", "a bit.* is not an amount")
+	s.write(by, "2.50")
+	s.keys(input.Enter)
+	s.MustWait(`() => !document.querySelector("[role=alert]") && !document.body.textContent.includes("under its floor")`)
+	s.press("Fix these prices")
+	s.sees("span", "Kept. What is live gets a plan")
+	until(t, p, "prices", idle)
+	s.sees("[role=row]", "fixed by hand").MustClick()
+	s.sees("aside", "The price was fixed by hand and stays")
+	s.press("Release it")
+	s.sees("aside label", "Fix the price at")
+	until(t, p, "prices", idle)
+
+	// A rule of its own, from the panel and back.
+	s.sees("aside a", "Give it a rule of its own").MustClick()
+	s.sees("h2", "A rule for .* alone")
+	s.write(s.MustElement("[aria-label='Figure of aim 1']"), "55")
+	s.press("Keep this rule")
+	s.sees("section", "The first rule that fits a product sets its price")
+	until(t, p, "prices", idle)
+	l := ask[struct {
+		Rows []struct{ ID, Price, Tax, Profit int64 }
+	}](t, p, "/api/listings?sort=title&limit=2").Rows
+	own := false
+	for _, x := range l {
+		own = own || x.Profit*100 >= 55*(x.Price-x.Tax)
+	}
+	assert.True(t, own, "its price is by its own rule")
+}
+
+// Costs that rise are asked about, not changed; terms are kept, with what is
+// wrong said at its field; another site is listed on, and its plan stands beside.
+func TestWhatIfAndTerms(t *testing.T) {
+	p := stocked(t)
+	s := open(t, p, "/price?tab=what-if")
+	s.sees("p", "against now")
+	costs := s.MustElement("[aria-label='Costs move by']")
+	s.write(costs, "lots")
+	s.sees("[role=alert]", "lots%. is not a change such as 8%")
+	s.write(costs, "30")
+	s.MustWait(`() => !document.querySelector("[role=alert]")`)
+	s.sees("section[aria-label='What would come of it']", `\d+\s*would lose on every sale`)
+	before := ask[struct{ Rows []struct{ Price int64 } }](t, p, "/api/listings?sort=title&limit=1").Rows[0].Price
+	s.press("As it is now")
+	s.sees("p", "The month would leave what it leaves now")
+
+	s.MustNavigate(p.URL + "/price?tab=terms").MustWaitLoad()
+	s.sees("h2", "What holds for all on Quaymarket GB")
+	out := s.labelled("^Sending one costs us")
+	s.write(out, "3,4,5")
+	s.MustElement("form[aria-label='Delivery'] button[type=submit]").MustClick()
+	s.sees("form[aria-label='Delivery'] [role=alert]", "3,4,5.* is not an amount in GBP")
+	s.write(out, "6.85")
+	s.press("Put something by")
+	s.write(s.MustElement("[aria-label='Share put by 1']"), "5")
+	s.MustElement("form[aria-label='Delivery'] button[type=submit]").MustClick()
+	s.sees("form[aria-label='Delivery']", "Kept; prices are worked out anew")
+	until(t, p, "prices", idle)
+	type line struct {
+		Name   string
+		Amount int64
+	}
+	x := ask[struct {
+		Price int64
+		Lines []line
+	}](t, p, "/api/listings/1/lines")
+	assert.Contains(t, x.Lines, line{"outbound", -685})
+	assert.Contains(t, x.Lines, line{"returns", -(x.Price*5 + 50) / 100})
+	after := ask[struct{ Rows []struct{ Price int64 } }](t, p, "/api/listings?sort=title&limit=1").Rows[0].Price
+	assert.Greater(t, after, before)
+	rates := s.MustElement("form[aria-label='Exchange rates']")
+	rates.MustElement("[aria-label='Rate']").MustInput("much")
+	rates.MustElement("button[type=submit]").MustClick()
+	s.sees("form[aria-label='Exchange rates'] [role=alert]", "much.* is not a number")
+
+	s.MustElement("[aria-label='List on Quaymarket IE']").MustClick()
+	require.Eventually(t, func() bool {
+		return ask[struct{ Total int }](t, p, "/api/listings?site=2&limit=1").Total > 1000
+	}, 30*time.Second, 100*time.Millisecond)
+	until(t, p, "prices there", idle)
+	s.MustNavigate(p.URL + "/price").MustWaitLoad()
+	s.sees("[role=row]", "Quaymarket IE")
+	s.sees("[role=row]", "EUR")
+}

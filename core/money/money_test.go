@@ -108,3 +108,33 @@ func TestRatesAndPercentages(t *testing.T) {
 	_, ok = money.Percent(5, 0)
 	assert.False(t, ok)
 }
+
+// A changed amount is the rational product, rounded once.
+func TestChangingAnAmountRoundsOnce(t *testing.T) {
+	currencies := rapid.SampledFrom([]money.Currency{"GBP", "JPY", "KWD"})
+	rapid.Check(t, func(t *rapid.T) {
+		a := money.Of(rapid.Int64Range(-1_000_000_000, 1_000_000_000).Draw(t, "minor"), currencies.Draw(t, "from"))
+		to := currencies.Draw(t, "to")
+		fx := money.FX(rapid.Int64Range(1, 900_000_000_000).Draw(t, "fx"))
+		got, err := fx.Change(a, to)
+		require.NoError(t, err)
+		from, _ := a.Currency.Digits()
+		digits, _ := to.Digits()
+		exact := new(big.Rat).Mul(big.NewRat(a.Minor, 1), big.NewRat(int64(fx), 1_000_000_000))
+		for ; from < digits; from++ {
+			exact.Mul(exact, big.NewRat(10, 1))
+		}
+		for ; from > digits; from-- {
+			exact.Quo(exact, big.NewRat(10, 1))
+		}
+		off := new(big.Rat).Sub(exact, big.NewRat(got.Minor, 1))
+		require.LessOrEqual(t, off.Abs(off).Cmp(big.NewRat(1, 2)), 0, "%s at %s is %s", a, fx, got)
+		require.Equal(t, to, got.Currency)
+	})
+	_, err := money.FX(0).Change(money.Of(1, "GBP"), "EUR")
+	assert.ErrorContains(t, err, "can't change")
+	_, err = money.FX(1).Change(money.Of(1, "GBP"), "XXX")
+	assert.ErrorContains(t, err, "XXX")
+	_, err = money.FX(math.MaxInt64).Change(money.Of(math.MaxInt64, "JPY"), "KWD")
+	assert.ErrorIs(t, err, money.ErrRange)
+}

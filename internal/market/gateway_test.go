@@ -65,6 +65,9 @@ func TestWhatIsAskedOfAGateway(t *testing.T) {
 	require.NoError(t, err)
 	_, err = g.Entry(t.Context(), "GB", "a/b?c")
 	require.NoError(t, err)
+	offers, err := g.Offers(t.Context(), "GB", []string{"Q7-1", "Q7-2"})
+	require.NoError(t, err)
+	assert.Empty(t, offers, "entries that aren't answered have none")
 	price := int64(1999)
 	b, err := g.Send(t.Context(), "GB", "key", []market.Line{{Key: "k-1", SKU: "S", Entry: "E", Price: &price}})
 	require.NoError(t, err)
@@ -73,6 +76,7 @@ func TestWhatIsAskedOfAGateway(t *testing.T) {
 		"GET /gateway/v1/sites/GB/entries?gtin=09520000000011%2C09520000000028",
 		"GET /gateway/v1/sites/GB/entries?words=mug+%26+lid",
 		"GET /gateway/v1/sites/GB/entries/a%2Fb%3Fc",
+		"GET /gateway/v1/sites/GB/offers?entries=Q7-1%2CQ7-2",
 		`POST /gateway/v1/sites/GB/batches key {"lines":[{"key":"k-1","sku":"S","entry":"E","price":1999}]}`,
 	}, asked)
 }

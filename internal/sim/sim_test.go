@@ -123,3 +123,64 @@ func TestASuppliersListMovesWithTheClock(t *testing.T) {
 	code, _, _ = call(t, s, "GET", "/pic/mugs-A1.svg", "")
 	assert.Equal(t, 404, code)
 }
+
+// Offers are asked for by the entry; ours is among them while it has stock, and
+// a dearer site asks more.
+func TestOffersOfSeveralEntries(t *testing.T) {
+	w := world()
+	w.Market.Sites = append(w.Market.Sites, sim.Site{Code: "IE", Currency: "EUR", Dearer: 124})
+	w.Market.Entries[0].Offers = []sim.Offer{{Seller: "Lowfell Stores", Item: 2399, Delivery: 299, Lead: true}}
+	offers := func(site, refs string) map[string][]sim.Offer {
+		code, text, _ := call(t, w.Market, "GET", "/gateway/v1/sites/"+site+"/offers?entries="+refs, "")
+		require.Equal(t, 200, code, text)
+		var out struct {
+			Entries []struct {
+				Ref    string
+				Offers []sim.Offer
+			}
+		}
+		require.NoError(t, json.Unmarshal([]byte(text), &out))
+		by := map[string][]sim.Offer{}
+		for _, e := range out.Entries {
+			by[e.Ref] = e.Offers
+		}
+		return by
+	}
+	got := offers("GB", "E1,E2,none")
+	assert.Equal(t, w.Market.Entries[0].Offers, got["E1"])
+	assert.Equal(t, []sim.Offer{}, got["E2"])
+	assert.NotContains(t, got, "none")
+	call(t, w.Market, "POST", "/gateway/v1/sites/GB/batches", batch, "Idempotency-Key", "a")
+	w.Clock.Forward(time.Hour)
+	assert.Contains(t, offers("GB", "E1")["E1"], sim.Offer{Seller: "Saltmarsh Kit", Item: 1999, Ours: true})
+	assert.Equal(t, []sim.Offer{{Seller: "Lowfell Stores", Item: 2999, Delivery: 370, Lead: true}}, offers("IE", "E1")["E1"])
+	code, text, _ := call(t, w.Market, "GET", "/gateway/v1/sites/GB/offers?entries="+strings.Repeat("E1,", 101), "")
+	assert.Equal(t, 400, code)
+	assert.Contains(t, text, "at most 100")
+}
+
+// Rates go both ways, near enough, and wander from day to day.
+func TestRatesWander(t *testing.T) {
+	clock := sim.NewClock(start, 0)
+	r := &sim.Rates{Clock: clock, Worth: map[string]int64{"GBP": 1_000_000, "EUR": 861_200, "JPY": 5_240}}
+	type answer struct {
+		To, Day string
+		Rates   map[string]string
+	}
+	get := func(to string) answer {
+		code, text, _ := call(t, r, "GET", "/?to="+to, "")
+		require.Equal(t, 200, code)
+		var a answer
+		require.NoError(t, json.Unmarshal([]byte(text), &a))
+		return a
+	}
+	today := get("gbp")
+	assert.Equal(t, [2]string{"GBP", "2026-03-03"}, [2]string{today.To, today.Day})
+	assert.Len(t, today.Rates, 2)
+	assert.Regexp(t, `^0\.8[5-7]\d{4}$`, today.Rates["EUR"])
+	assert.Regexp(t, `^1\.1[5-7]\d{4}$`, get("EUR").Rates["GBP"])
+	clock.Forward(24 * time.Hour)
+	assert.NotEqual(t, today.Rates, get("GBP").Rates)
+	code, _, _ := call(t, r, "GET", "/?to=XXX", "")
+	assert.Equal(t, 404, code)
+}
