@@ -609,6 +609,11 @@ func TestExchangeRatesComeThreeWays(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(x.Warnings, " "), "11 days old", "a stale one is said where it counts")
 
+	assert.NotContains(t, w.today(), "rate", "nothing of ours costs euros")
+	_, err = w.MakeSource(ctx, app.NewSource{Supplier: "Brindlewick Outdoor", Currency: "EUR"})
+	require.NoError(t, err)
+	assert.Equal(t, "The EUR rate is of 20 February, 11 days old", w.today()["rate"].Words)
+
 	standIn := httptest.NewServer(&sim.Rates{Clock: w.clock, Worth: map[string]int64{"GBP": 1_000_000, "EUR": 860_000, "JPY": 5_200}})
 	defer standIn.Close()
 	_, err = w.FetchRates(ctx, standIn.URL)

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"fmt"
+	"slices"
 	"sort"
 
 	"easymargin/internal/store"
@@ -53,6 +54,9 @@ func (a *App) Today(ctx context.Context) ([]TodayItem, error) {
 		More: "Priced, in stock, and not on sale yet.", Action: "Send them", Link: "/send"})
 	put(c.Unpriced, TodayItem{Kind: "unpriced", Words: plural(c.Unpriced, "listing has no price", "listings have no price"),
 		More: "The reason stands beside each.", Action: "See why", Link: "/price?state=unpriced"})
+	if err := a.rateItems(ctx, sites, put); err != nil {
+		return nil, err
+	}
 	if len(sites) == 0 {
 		put(1, TodayItem{Kind: "first", Words: "No marketplace is connected", More: "Connect one by the address of its gateway; its fees and categories come with it.",
 			Action: "Connect one", Link: "/price?tab=terms"})
@@ -63,6 +67,28 @@ func (a *App) Today(ctx context.Context) ([]TodayItem, error) {
 	}
 	sort.SliceStable(out, func(i, j int) bool { return out[i].Stake > out[j].Stake })
 	return out, nil
+}
+
+// rateItems says which exchange rates that prices are made of are too old.
+func (a *App) rateItems(ctx context.Context, sites []store.Site, put func(int64, TodayItem)) error {
+	rates, err := a.Store.Rates(ctx)
+	if err != nil {
+		return err
+	}
+	sources, err := a.Store.Sources(ctx)
+	if err != nil {
+		return err
+	}
+	for _, r := range rates {
+		into := slices.IndexFunc(sites, func(s store.Site) bool { return s.Lists && s.Currency == r.To })
+		words := staleRate(r.From, r.Day, a.now())
+		if into < 0 || words == "" || !slices.ContainsFunc(sources, func(s store.Source) bool { return s.Currency == r.From }) {
+			continue
+		}
+		put(1, TodayItem{Kind: "rate", Words: "T" + words[1:], More: "Costs in " + r.From + " are changed into " + r.To + " by it.", Action: "See the rates",
+			Link: fmt.Sprintf("/price?tab=terms&site=%d", sites[into].ID)})
+	}
+	return nil
 }
 
 func (a *App) planItems(ctx context.Context, put func(int64, TodayItem)) error {

@@ -87,7 +87,12 @@ function Answered({ x, ask, asked, set, fault, old }: AnsweredProps) {
             <ProfitCurve answer={x} onPrice={toPrice} />
           </>
         )}
-        <chakra.div display="grid" gridTemplateColumns="364px minmax(0, 1fr)" gap="6" pt="2">
+        <chakra.div
+          display="grid"
+          gridTemplateColumns={{ base: "minmax(0, 1fr)", xl: "364px minmax(0, 1fr)" }}
+          gap="6"
+          pt="2"
+        >
           <chakra.section aria-label="Lines">
             {x.lines.length > 0 && <Opened figures={figures(x)} currency={x.currency} lines={x.lines} />}
           </chakra.section>
@@ -148,7 +153,9 @@ function Five({ x, ask, set, fault }: Omit<AnsweredProps, "asked">) {
                 {lead === "price" || lead === "profit" ? `, ${x.currency}` : ""}
               </chakra.span>
               {ask.lead === lead && <Quiet>leads</Quiet>}
-              {lead === "price" && ask.lead === "rule" && <Quiet>the rule leads</Quiet>}
+              {lead === "price" && ask.lead === "rule" && (
+                <Quiet display={{ base: "none", xl: "inline" }}>the rule leads</Quiet>
+              )}
             </chakra.span>
             <Input
               figures

@@ -94,7 +94,7 @@ export function Figures({ site, ask, answer: x, set, wrong }: FiguresProps) {
       </Part>
       <Part title={`How it is sold on ${site.name}`}>
         <Field
-          label="the buyer pays for delivery"
+          label="buyer pays for delivery"
           unit={site.currency}
           value={ask.charged ?? ""}
           hint={x ? money(x.charged, site.currency) : ""}

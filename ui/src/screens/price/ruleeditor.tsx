@@ -37,7 +37,14 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
   };
   useKeys({ Escape: onClose });
   return (
-    <chakra.div display="grid" gridTemplateColumns="minmax(0, 1fr) 470px" gap="6" flex="1" minH="0" pt="2">
+    <chakra.div
+      display="grid"
+      gridTemplateColumns={{ base: "minmax(0, 1fr) 390px", xl: "minmax(0, 1fr) 470px" }}
+      gap="6"
+      flex="1"
+      minH="0"
+      pt="2"
+    >
       <chakra.form
         aria-label="Price rule"
         overflowY="auto"
@@ -175,7 +182,7 @@ function Line({ label, fault, children }: { label: string; fault?: string; child
   return (
     <chakra.div
       display="grid"
-      gridTemplateColumns="86px 1fr"
+      gridTemplateColumns="86px minmax(0, 1fr)"
       gap="4"
       py="2"
       borderBottomWidth="1px"
@@ -218,7 +225,14 @@ function ForWhich({ form, set, site, fault }: PartProps & { site: Site; fault?: 
   );
   return (
     <Line label="For" fault={fault}>
-      <chakra.div display="grid" gridTemplateColumns="auto 1fr" columnGap="3" rowGap="1.5" alignItems="center" w="100%">
+      <chakra.div
+        display="grid"
+        gridTemplateColumns="auto minmax(0, 1fr)"
+        columnGap="3"
+        rowGap="1.5"
+        alignItems="center"
+        w="100%"
+      >
         <span>brand</span>
         {text("brands", "Brands", "100%", "any; several parted by commas")}
         <span>supplier</span>
@@ -257,7 +271,7 @@ function ForWhich({ form, set, site, fault }: PartProps & { site: Site; fault?: 
           </Select>
         </chakra.div>
         <span>landed cost</span>
-        <chakra.div display="flex" gap="2" alignItems="center">
+        <chakra.div display="flex" gap="2" alignItems="center" flexWrap="wrap">
           from {text("costFrom", "Landed cost from", "84px", "any")} to{" "}
           {text("costTo", "Landed cost to", "84px", "any")} {site.currency}
           <chakra.span w="4" />
