@@ -65,7 +65,6 @@ type BenchAsk struct {
 // BenchWish is the price by the rule that holds.
 type BenchWish struct {
 	Name  string `json:"name"`
-	Words string `json:"words"`
 	Price *int64 `json:"price"`
 	Bound string `json:"bound"`
 	Why   string `json:"why"`
@@ -299,7 +298,7 @@ func (b *bench) answer(q BenchAsk) error {
 		return err
 	}
 	out.Landed, out.Step = w.spend.Landed, w.step
-	out.Rule = BenchWish{Name: w.rule.name, Bound: string(w.choice.Bound), Why: b.priceWhy(w.choice)}
+	out.Rule = BenchWish{Name: w.rule.name, Bound: string(w.choice.Bound), Why: b.why(w)}
 	if w.choice.Found {
 		out.Rule.Price = ptr(w.choice.Price)
 	}

@@ -151,7 +151,7 @@ func (p *pricer) move(l *store.PricingRow, w worked) Move {
 	if w.broken != "" {
 		return m
 	}
-	m.Why = p.priceWhy(w.choice)
+	m.Why = p.why(&w)
 	if v, ok := w.terms.Floor(&w.wish, w.spend); ok {
 		m.Floor = &v
 	}

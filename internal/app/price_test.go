@@ -210,6 +210,7 @@ func TestARuleStandsBesideRivals(t *testing.T) {
 		if l.Bound == "market" {
 			byRival++
 			assert.Equal(t, lowest-1, *l.Price, l.SKU)
+			assert.Regexp(t, `^set by a rival: .+ asks `+unitText(lowest)+` in all; A penny under$`, x.Shown)
 		}
 	}
 	assert.Greater(t, byRival, 20)

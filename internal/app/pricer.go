@@ -340,6 +340,24 @@ func readOffers(text string) []market.Offer {
 // money writes an amount of the site's currency.
 func (p *pricer) money(v int64) string { return money.Of(v, p.currency).String() }
 
+// why is priceWhy with the rival named, where one set the price.
+func (p *pricer) why(w *worked) string {
+	text := p.priceWhy(w.choice)
+	if w.choice.Bound != pricing.ByMarket || !w.choice.Found {
+		return text
+	}
+	var rival *market.Offer
+	for _, o := range readOffers(w.link.Offers) {
+		if !o.Ours && (o.Lead || !w.wish.Market.AgainstLead) && (rival == nil || o.Item+o.Delivery < rival.Item+rival.Delivery) {
+			rival = &o
+		}
+	}
+	if rival == nil {
+		return text
+	}
+	return fmt.Sprintf("%s: %s asks %s in all", text, rival.Seller, p.money(rival.Item+rival.Delivery))
+}
+
 func (p *pricer) priceWhy(c pricing.Choice) string {
 	switch c.Bound {
 	case pricing.ByAim:

@@ -163,7 +163,7 @@ func (p *pricer) planLines(l *store.Listing, w worked) []store.PlanLine {
 		return nil
 	}
 	in := plan.Listing{Currency: p.currency, ConfirmedPrice: *l.ConfirmedPrice, ConfirmedQuantity: l.ConfirmedQuantity, Choice: w.choice,
-		PriceWhy: p.priceWhy(w.choice), Broken: w.broken, Quantity: w.offer, QuantityWhy: p.quantityWhy(w),
+		PriceWhy: p.why(&w), Broken: w.broken, Quantity: w.offer, QuantityWhy: p.quantityWhy(w),
 		CostNow: money.Of(w.link.Cost, money.Currency(w.link.CostCurrency)), MovesToday: w.link.MovesToday, FixedByHand: l.FixedPrice != nil}
 	if l.ConfirmedCost != nil {
 		in.CostWas = money.Of(*l.ConfirmedCost, money.Currency(l.ConfirmedCostCur))

@@ -1355,7 +1355,6 @@ export interface components {
             /** Format: int64 */
             price: number | null;
             why: string;
-            words: string;
         };
         "BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\" }Body": {
             address: string;

@@ -137,7 +137,7 @@ const answer = (more: Partial<Answer> = {}): Answer =>
       { seller: "Lowfell Stores", item: 2399, delivery: 100, lead: true, ours: false },
       { seller: "Saltmarsh Kit", item: 2500, delivery: 0, lead: false, ours: true },
     ],
-    rule: { name: "All the rest", words: "", price: 2699, bound: "aim", why: "meets the rule's aim" },
+    rule: { name: "All the rest", price: 2699, bound: "aim", why: "meets the rule's aim" },
     ...more,
   }) as Answer;
 
