@@ -180,8 +180,7 @@ func TestColumnsChosenByHandAreKept(t *testing.T) {
 }
 
 func TestSearchFindsByWordsRefsAndNumbers(t *testing.T) {
-	w := newWorld(t)
-	w.fetch()
+	w := priced(t)
 	_, err := w.bringIn("Tidewrack", "sku,ean,title,price,stock\nTW-1,9520001000003,Clearance thing,1.00,3\n")
 	require.NoError(t, err)
 	one := w.find("enamel mug moss")
@@ -298,8 +297,7 @@ func TestAWatchedFolder(t *testing.T) {
 }
 
 func TestAddressesArePolledByTheirSchedule(t *testing.T) {
-	w := newWorld(t)
-	w.fetch()
+	w := priced(t)
 	set, err := w.Settings(&w.source)
 	require.NoError(t, err)
 	set.Every, set.Username, set.Password = 15, "us", "secret"

@@ -109,8 +109,7 @@ func TestADiscardedFeedLeavesNothing(t *testing.T) {
 // A send-out that never reached the marketplace can be let go; its listings are
 // ready as before, and go out whole the next time.
 func TestASendOutIsGivenUp(t *testing.T) {
-	w := newWorld(t)
-	w.fetch()
+	w := priced(t)
 	ready := w.counts().Ready
 	w.market.SetDown(true)
 	sent := w.sendAll()
@@ -138,8 +137,7 @@ func TestASendOutIsGivenUp(t *testing.T) {
 // What the buyer pays and what sending costs move every price on the site; what
 // is no amount moves none.
 func TestSellingTermsMoveThePrices(t *testing.T) {
-	w := newWorld(t)
-	w.fetch()
+	w := priced(t)
 	first := func() store.ListingRow {
 		return w.listings(store.ListingFilter{States: []string{store.ListingReady}})[0]
 	}
@@ -168,8 +166,7 @@ func TestSellingTermsMoveThePrices(t *testing.T) {
 // A supplier in another currency has no price until there is a rate, and then
 // one that follows it.
 func TestCostsInAnotherCurrencyNeedARate(t *testing.T) {
-	w := newWorld(t)
-	w.fetch()
+	w := priced(t)
 	before := w.listings(store.ListingFilter{States: []string{store.ListingReady}})[0]
 	require.Greater(t, before.Cost, int64(270), "the other will be cheaper")
 	now := func() store.ListingRow {
@@ -230,8 +227,7 @@ func TestTheFeesAreSaidInWords(t *testing.T) {
 }
 
 func TestListingsAreFoundByWhatIsTyped(t *testing.T) {
-	w := newWorld(t)
-	w.fetch()
+	w := priced(t)
 	one := w.listings(store.ListingFilter{})[0]
 	for _, words := range []string{one.SKU, one.GTIN, one.Ref, one.Title} {
 		found := w.listings(store.ListingFilter{Words: words})
@@ -252,8 +248,7 @@ func TestListingsAreFoundByWhatIsTyped(t *testing.T) {
 
 // A new rule moves the prices here at once, and what is live only by a plan.
 func TestANewRuleMovesPricesHereAndPlansTheRest(t *testing.T) {
-	w := newWorld(t)
-	w.fetch()
+	w := priced(t)
 	w.sendAll()
 	applied := w.market.Applied()
 	rule := app.Rule{Aims: []app.RuleCondition{{Kind: "profit", Value: "5.00"}}, Keep: []app.RuleCondition{{Kind: "profit", Value: "2.00"}}, Most: "60.00",

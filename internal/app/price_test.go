@@ -15,13 +15,6 @@ import (
 	"easymargin/internal/work"
 )
 
-// priced is a world with Fernhollow's products priced on Quaymarket GB.
-func priced(t *testing.T) *world {
-	w := newWorld(t)
-	w.fetch()
-	return w
-}
-
 // all are a world's listings, however many.
 func (w *world) all() []store.ListingRow {
 	var out []store.ListingRow

@@ -212,8 +212,7 @@ func TestAMarketplaceThatFailsLosesNothing(t *testing.T) {
 }
 
 func TestAPersonsDecisions(t *testing.T) {
-	w := newWorld(t)
-	w.fetch()
+	w := priced(t)
 	list, err := w.Store.Matches(t.Context(), []string{"several", "none"}, store.Page{Limit: 50})
 	require.NoError(t, err)
 	var several store.MatchRow
@@ -238,8 +237,7 @@ func TestAPersonsDecisions(t *testing.T) {
 }
 
 func TestEveryPriceOpensIntoLinesThatAddUp(t *testing.T) {
-	w := newWorld(t)
-	w.fetch()
+	w := priced(t)
 	l, err := w.Store.Listings(t.Context(), store.ListingFilter{States: []string{store.ListingReady}}, store.Page{Limit: 200})
 	require.NoError(t, err)
 	for _, r := range l.Rows {

@@ -3,6 +3,7 @@ package app_test
 import (
 	"context"
 	"net/http/httptest"
+	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -11,6 +12,8 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+	"gorm.io/driver/sqlite"
+	"gorm.io/gorm"
 
 	"easymargin/demo"
 	"easymargin/internal/app"
@@ -36,6 +39,20 @@ type world struct {
 }
 
 func newWorld(t *testing.T, with ...string) *world {
+	w, urls := emptyWorld(t, filepath.Join(t.TempDir(), "data"), with...)
+	sites, err := w.Connect(t.Context(), "Quaymarket", urls.market)
+	require.NoError(t, err)
+	w.site = sites[0]
+	w.idle()
+	w.source, err = w.MakeSource(t.Context(), app.NewSource{Supplier: "Fernhollow Wholesale", Address: urls.shop + "/products.csv", Currency: "GBP"})
+	require.NoError(t, err)
+	return w
+}
+
+type addresses struct{ market, shop string }
+
+// emptyWorld is a world over the data in dir, whatever is there.
+func emptyWorld(t *testing.T, dir string, with ...string) (*world, addresses) {
 	clock := sim.NewClock(demo.Start, 0)
 	w := &world{t: t, clock: clock, market: demo.Quaymarket(clock), shop: &sim.Supplier{Clock: clock, Every: 15 * time.Minute, Lists: demo.Fernhollow(), Type: "text/csv"}, over: map[int64]work.Run{}}
 	w.cond = sync.NewCond(&w.mu)
@@ -43,7 +60,7 @@ func newWorld(t *testing.T, with ...string) *world {
 	market, shop := httptest.NewServer(w.market), httptest.NewServer(w.shop)
 	t.Cleanup(market.Close)
 	t.Cleanup(shop.Close)
-	s, err := store.Open(filepath.Join(t.TempDir(), "data"))
+	s, err := store.Open(dir)
 	require.NoError(t, err)
 	w.App = app.New(app.Options{Store: s, Now: clock.Now, Allow: []string{strings.TrimPrefix(shop.URL, "http://")},
 		Pauses: []time.Duration{0}, Poll: time.Millisecond, NoPictures: !slices.Contains(with, "pictures")})
@@ -55,13 +72,55 @@ func newWorld(t *testing.T, with ...string) *world {
 		require.NoError(t, s.Close())
 	})
 	require.NoError(t, w.Start(t.Context()))
-	sites, err := w.Connect(t.Context(), "Quaymarket", market.URL)
+	return w, addresses{market.URL, shop.URL}
+}
+
+// stocked is the data of a world with Fernhollow's list taken and priced, made
+// once and copied for each test that begins there.
+var stocked struct {
+	sync.Once
+	dir string
+}
+
+// priced is a world with Fernhollow's products priced on Quaymarket GB. Tests
+// that begin there run beside each other.
+func priced(t *testing.T) *world {
+	t.Parallel()
+	stocked.Do(func() {
+		dir, err := os.MkdirTemp("", "easymargin-stocked-")
+		require.NoError(t, err)
+		t.Run("stocked", func(t *testing.T) {
+			w := newWorld(t)
+			w.fetch()
+			db, err := gorm.Open(sqlite.Open(w.Store.File()))
+			require.NoError(t, err)
+			require.NoError(t, db.Exec("VACUUM INTO ?", filepath.Join(dir, "easymargin.db")).Error)
+			pool, err := db.DB()
+			require.NoError(t, err)
+			require.NoError(t, pool.Close())
+		})
+		stocked.dir = dir
+	})
+	require.NotEmpty(t, stocked.dir)
+	dir := t.TempDir()
+	text, err := os.ReadFile(filepath.Join(stocked.dir, "easymargin.db"))
 	require.NoError(t, err)
-	w.site = sites[0]
-	w.idle()
-	w.source, err = w.MakeSource(t.Context(), app.NewSource{Supplier: "Fernhollow Wholesale", Address: shop.URL + "/products.csv", Currency: "GBP"})
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "easymargin.db"), text, 0o600))
+	w, urls := emptyWorld(t, dir)
+	require.NoError(t, w.Store.MoveMarketplace(t.Context(), "Quaymarket", urls.market))
+	require.NoError(t, w.Store.MoveSource(t.Context(), "Fernhollow Wholesale", urls.shop+"/products.csv"))
+	sites, err := w.Store.Sites(t.Context())
 	require.NoError(t, err)
+	sources, err := w.Store.Sources(t.Context())
+	require.NoError(t, err)
+	w.site, w.source = sites[0], sources[0]
 	return w
+}
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	_ = os.RemoveAll(stocked.dir)
+	os.Exit(code)
 }
 
 // follow wakes those who wait for runs, at every event.

@@ -111,6 +111,9 @@ func (s *Store) Close() error {
 	return errors.Join(errs...)
 }
 
+// File is the path of the database.
+func (s *Store) File() string { return filepath.Join(s.dir, "easymargin.db") }
+
 // Inbox is the path of a file that came in.
 func (s *Store) Inbox(name string) string { return filepath.Join(s.dir, "inbox", filepath.Base(name)) }
 
