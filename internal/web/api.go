@@ -37,10 +37,14 @@ func (p Paged) page() store.Page {
 // Lists are never null here: every answer makes them, if only empty.
 func init() { huma.DefaultArrayNullable = false }
 
+// maxBody is the most that is read of a request, in bytes: a little over the
+// most that any use case takes, so that it is theirs to say what is too much.
+const maxBody = 5 << 20
+
 // op registers one operation; its errors become problem+json here and nowhere else.
 func op[I, O any](api huma.API, method, path, id, summary string, do func(ctx context.Context, in *I) (O, error)) {
 	status := http.StatusOK
-	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, DefaultStatus: status}, func(ctx context.Context, in *I) (*body[O], error) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, DefaultStatus: status, MaxBodyBytes: maxBody}, func(ctx context.Context, in *I) (*body[O], error) {
 		out, err := do(ctx, in)
 		if err != nil {
 			return nil, toProblem(err)

@@ -3,6 +3,7 @@ package web_test
 import (
 	"fmt"
 	"net/http/httptest"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -76,6 +77,7 @@ func TestPricesThroughTheAPI(t *testing.T) {
 	assert.Equal(t, 409, e.ask("DELETE", "/api/rules/1", "").status, "the last rule stays")
 	assert.Equal(t, before, price(), "no mistake changed anything")
 
+	assert.Contains(t, e.ask("POST", "/api/sites/1/fees/file", `{"currency":"GBP","site":"`+strings.Repeat("x", 4<<20)+`"}`).text, "at most 4 MiB")
 	do(200, "POST", "/api/sites/1/rules", `{"id":0,"name":"Mugs","fits":{"categories":["mugs"]},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`)
 	assert.Greater(t, price(), before)
 	rules := get[[]map[string]any](e, "/api/sites/1/rules")

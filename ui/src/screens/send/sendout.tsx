@@ -7,7 +7,8 @@ import { time } from "../../parts/clock";
 import { Button, Code, Empty, Quiet, Tabs, Title, Trouble, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
-import { DataTable } from "../../parts/table";
+import { ListingPanel } from "../../parts/panel";
+import { type Column, DataTable } from "../../parts/table";
 
 /** SendOut follows one batch: how far it is, and what the marketplace says of each line. */
 export function SendOut() {
@@ -30,7 +31,8 @@ export function SendOut() {
     "sendouts",
     "listings",
   );
-  useKeys({ Escape: () => go("/send?tab=out") });
+  const opened = list.rows.find((x) => x.id === a.open);
+  useKeys({ Escape: () => go("/send?tab=out") }, !opened);
   const answered = o ? o.lines - o.waiting : 0;
   const part = (n: number, colour: string) =>
     o && n > 0 && <chakra.div h="100%" bg={colour} style={{ width: `${(100 * n) / o.lines}%` }} />;
@@ -111,62 +113,67 @@ export function SendOut() {
           { to: "?state=refused", label: "Refused", count: o?.refused, on: state === "refused" },
         ]}
       />
-      <DataTable
-        label="Lines of this send-out"
-        list={list}
-        empty={<Empty title="No such lines">None of this send-out's lines is in this state.</Empty>}
-        onOpen={(x) => x.state === "refused" && !o?.plan_id && go(`/send?tab=refused&open=${x.listing_id}`)}
-        columns={[
-          { key: "title", head: "Product", width: "minmax(180px, 1fr)", cell: (x) => x.title },
-          { key: "sku", head: "SKU", width: "90px", cell: (x) => <Code>{x.sku}</Code> },
-          {
-            key: "price",
-            head: "Price",
-            width: "110px",
-            right: true,
-            cell: (x) =>
-              x.price == null ? <Quiet>as it is</Quiet> : <Money minor={x.price} currency={x.currency} unit />,
-          },
-          {
-            key: "quantity",
-            head: "Quantity",
-            width: "90px",
-            right: true,
-            cell: (x) => (x.quantity == null ? <Quiet>as it is</Quiet> : <Code color="ink">{x.quantity}</Code>),
-          },
-          {
-            key: "state",
-            head: "Outcome",
-            width: "100px",
-            cell: (x) => (
-              <Word
-                tone={
-                  x.state === "refused" || x.state === "given up" ? "bad" : x.state === "confirmed" ? "good" : undefined
-                }
-              >
-                {x.state}
-              </Word>
-            ),
-          },
-          {
-            key: "words",
-            head: "What the marketplace says",
-            width: "minmax(200px, 2fr)",
-            cell: (x) => <chakra.span fontSize="12.5px">{x.words}</chakra.span>,
-          },
-          {
-            key: "page",
-            head: "",
-            width: "70px",
-            cell: (x) =>
-              x.state === "confirmed" && x.page ? (
-                <chakra.a href={x.page} target="_blank" rel="noreferrer" textDecoration="underline">
-                  page
-                </chakra.a>
-              ) : null,
-          },
-        ]}
-      />
+      <chakra.div display="flex" flex="1" minH="0" gap="4">
+        <DataTable
+          label="Lines of this send-out"
+          list={list}
+          empty={<Empty title="No such lines">None of this send-out's lines is in this state.</Empty>}
+          open={a.open}
+          onOpen={(x) =>
+            x.state === "refused" && !o?.plan_id ? go(`/send?tab=refused&open=${x.listing_id}`) : a.setOpen(x.id)
+          }
+          columns={opened ? columns.filter((c) => !["sku", "words", "page"].includes(c.key)) : columns}
+        />
+        {opened && <ListingPanel key={opened.id} id={opened.listing_id} onClose={() => a.setOpen(null)} />}
+      </chakra.div>
     </>
   );
 }
+
+const columns: Column<Schemas["SendLineRow"]>[] = [
+  { key: "title", head: "Product", width: "minmax(180px, 1fr)", cell: (x) => x.title },
+  { key: "sku", head: "SKU", width: "90px", cell: (x) => <Code>{x.sku}</Code> },
+  {
+    key: "price",
+    head: "Price",
+    width: "110px",
+    right: true,
+    cell: (x) => (x.price == null ? <Quiet>as it is</Quiet> : <Money minor={x.price} currency={x.currency} unit />),
+  },
+  {
+    key: "quantity",
+    head: "Quantity",
+    width: "90px",
+    right: true,
+    cell: (x) => (x.quantity == null ? <Quiet>as it is</Quiet> : <Code color="ink">{x.quantity}</Code>),
+  },
+  {
+    key: "state",
+    head: "Outcome",
+    width: "100px",
+    cell: (x) => (
+      <Word
+        tone={x.state === "refused" || x.state === "given up" ? "bad" : x.state === "confirmed" ? "good" : undefined}
+      >
+        {x.state}
+      </Word>
+    ),
+  },
+  {
+    key: "words",
+    head: "What the marketplace says",
+    width: "minmax(200px, 2fr)",
+    cell: (x) => <chakra.span fontSize="12.5px">{x.words}</chakra.span>,
+  },
+  {
+    key: "page",
+    head: "",
+    width: "70px",
+    cell: (x) =>
+      x.state === "confirmed" && x.page ? (
+        <chakra.a href={x.page} target="_blank" rel="noreferrer" textDecoration="underline">
+          page
+        </chakra.a>
+      ) : null,
+  },
+];
