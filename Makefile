@@ -50,6 +50,7 @@ types: ## the API's description and the front end's types, made anew
 
 bench: build sqlite3 ## figures, as ratios to a baseline measured in the same run
 	go test -run '^$$' -bench . -benchmem ./core/...
+	go test -run '^$$' -bench . -benchtime 5x ./internal/app
 	go run ./e2e/bench
 
 shots: build chromium ## docs/screenshots, from the demo
