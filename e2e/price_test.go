@@ -1,6 +1,7 @@
 package e2e_test
 
 import (
+	"fmt"
 	"net/http"
 	"strings"
 	"testing"
@@ -119,12 +120,32 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	s.sees("[role=grid]", "Price up")
 	assert.NotZero(t, ask[counts](t, p, "/api/counts").PlanLines)
 
-	// Moved and dropped by hand, the prices follow.
+	// Tried in another order by key, and dropped by hand: the prices follow.
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", map[string]any{"id": 0, "name": "The kitchen", "fits": map[string]any{"categories": []string{"kitchen"}},
+		"rule": map[string]any{"aims": []map[string]string{{"kind": "margin", "value": "18%"}}, "keep": []any{}}}, nil))
+	type rule struct {
+		ID       int64
+		Name     string
+		Listings int64
+	}
 	s.MustNavigate(p.URL + "/price?tab=rules").MustWaitLoad()
-	s.sees("li", "Stoves, by return")
+	s.sees("li", "The kitchen")
+	until(t, p, "prices", idle)
+	first := ask[[]rule](t, p, "/api/sites/1/rules")
+	require.Equal(t, "Stoves, by return", first[0].Name)
+	s.keys('+')
+	s.sees("li:first-child", "The kitchen")
+	until(t, p, "prices", idle)
+	moved := ask[[]rule](t, p, "/api/sites/1/rules")
+	assert.Equal(t, []any{"The kitchen", first[0].Listings + first[1].Listings, int64(0)}, []any{moved[0].Name, moved[0].Listings, moved[1].Listings}, "stoves are kitchen too")
+	s.keys('-')
+	s.sees("li:first-child", "Stoves, by return")
+	until(t, p, "prices", idle)
 	s.keys(input.Enter)
 	s.press("Drop this rule")
-	s.MustWait(`() => document.querySelectorAll("ol li").length === 1`)
+	s.MustWait(`() => document.querySelectorAll("ol li").length === 2`)
+	until(t, p, "prices", idle)
+	require.NoError(t, p.Ask(http.MethodDelete, fmt.Sprintf("/api/rules/%d", first[1].ID), nil, nil))
 	until(t, p, "prices", idle)
 	assert.Zero(t, ask[counts](t, p, "/api/counts").PlanLines)
 }
