@@ -229,7 +229,7 @@ func TestTheFeesAreSaidInWords(t *testing.T) {
 func TestListingsAreFoundByWhatIsTyped(t *testing.T) {
 	w := priced(t)
 	one := w.listings(store.ListingFilter{})[0]
-	for _, words := range []string{one.SKU, one.GTIN, one.Ref, one.Title} {
+	for _, words := range []string{one.SKU, one.GTIN, one.Ref, one.Title, one.GTIN[3:9], strings.ToUpper(one.Title[2:11]), one.Ref[3:] + " " + one.SKU[:2]} {
 		found := w.listings(store.ListingFilter{Words: words})
 		require.NotEmpty(t, found, words)
 		ids := []int64{}
@@ -238,7 +238,7 @@ func TestListingsAreFoundByWhatIsTyped(t *testing.T) {
 		}
 		assert.Contains(t, ids, one.ID, words)
 	}
-	for _, words := range []string{"%", "_", `\`, "'; DROP TABLE listings; --", "kettle\x00"} {
+	for _, words := range []string{"%", "_", `\`, `"`, `"kettle`, "kettle*", "NOT", "ket OR mug", "'; DROP TABLE listings; --", "kettle\x00"} {
 		assert.Empty(t, w.listings(store.ListingFilter{Words: words}), "%q stands for itself", words)
 	}
 	for _, l := range w.listings(store.ListingFilter{States: []string{store.ListingPaused}}) {

@@ -95,6 +95,7 @@ func migrate(db *gorm.DB) error {
 			}
 			return nil
 		}},
+		{ID: "0005-product-search", Migrate: createProductSearch},
 	}).Migrate()
 }
 

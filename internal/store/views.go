@@ -93,14 +93,14 @@ func (s *Store) Listings(ctx context.Context, f ListingFilter, p Page) (List[Lis
 			q.args = append(q.args, st)
 		}
 	}
-	if f.Words == "" {
-		q.counted = "listings l" + where
-	}
+	q.counted = "listings l"
 	for _, w := range strings.Fields(f.Words) {
-		where += ` AND (p.title LIKE ? ESCAPE '\' OR p.sku LIKE ? ESCAPE '\' OR p.gtin LIKE ? ESCAPE '\' OR sp.ref LIKE ? ESCAPE '\')`
-		q.args = append(q.args, like(w), like(w), like(w), like(w))
+		q.counted = "listings l JOIN products p ON p.id = l.product_id"
+		condition, args := productsWith(w)
+		where += " AND " + condition
+		q.args = append(q.args, args...)
 	}
-	q.from = tables + where
+	q.from, q.counted = tables+where, q.counted+where
 	return list[ListingRow](ctx, s.read, q, p)
 }
 

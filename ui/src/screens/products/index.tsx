@@ -1,5 +1,5 @@
 import { chakra } from "@chakra-ui/react";
-import { useCounts, useListings } from "../../api/queries";
+import { useCounts, useListings, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Code, Empty, Tabs, Title, Trouble } from "../../parts/controls";
 import { column } from "../../parts/listings";
@@ -14,6 +14,8 @@ export function Products() {
   const state = a.get("state");
   const words = a.get("q");
   const { data: counts } = useCounts();
+  const { data: sites } = useSites();
+  const several = (sites?.filter((s) => s.lists).length ?? 0) > 1;
   const list = useListings({ state: state || undefined, words: words || undefined, ...a.sorting });
   const address = (s: string) => `?${new URLSearchParams({ ...(s && { state: s }), ...(words && { q: words }) })}`;
   return (
@@ -60,7 +62,7 @@ export function Products() {
               ? [column.title, column.price, column.state]
               : [
                   column.title,
-                  column.sku,
+                  ...(several ? [column.site] : [column.sku]),
                   { key: "gtin", head: "Number", width: "118px", cell: (l) => <Code>{l.gtin}</Code> },
                   { key: "ref", head: "Supplier's ref", width: "100px", cell: (l) => <Code>{l.ref}</Code> },
                   column.strip,
