@@ -138,7 +138,15 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	until(t, p, "prices", idle)
 	moved := ask[[]rule](t, p, "/api/sites/1/rules")
 	assert.Equal(t, []any{"The kitchen", first[0].Listings + first[1].Listings, int64(0)}, []any{moved[0].Name, moved[0].Listings, moved[1].Listings}, "stoves are kitchen too")
-	s.keys('-')
+	// Dragged onto the second, the first takes its place.
+	s.MustEval(`async () => {
+		const [a, b] = document.querySelectorAll("ol li"), dataTransfer = new DataTransfer();
+		const drag = (li, type) => {
+			li.dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer }));
+			return new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r)));
+		};
+		await drag(a, "dragstart"); await drag(b, "dragover"); await drag(b, "drop"); await drag(a, "dragend");
+	}`)
 	s.sees("li:first-child", "Stoves, by return")
 	until(t, p, "prices", idle)
 	s.keys(input.Enter)

@@ -86,7 +86,11 @@ function List({ site, rules, onOpen }: ListProps) {
           <chakra.li
             key={r.id}
             draggable={i < last}
-            onDragStart={() => setHeld(i)}
+            onDragStart={(e) => {
+              e.dataTransfer.setData("text/plain", r.name); // without which some browsers drag nothing
+              e.dataTransfer.effectAllowed = "move";
+              setHeld(i);
+            }}
             onDragOver={(e) => {
               e.preventDefault();
               setOver(i);
