@@ -149,7 +149,7 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	}`)
 	s.sees("li:first-child", "Stoves, by return")
 	until(t, p, "prices", idle)
-	s.keys(input.Enter)
+	s.keys(input.ArrowUp, input.Enter)
 	s.press("Drop this rule")
 	s.MustWait(`() => document.querySelectorAll("ol li").length === 2`)
 	until(t, p, "prices", idle)

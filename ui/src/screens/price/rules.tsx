@@ -100,7 +100,10 @@ function List({ site, rules, onOpen }: ListProps) {
               setOver(null);
             }}
             onDrop={() => {
-              if (held !== null && held !== i) move.mutate({ id: rules[held].id, to: Math.min(i, last - 1) });
+              if (held === null || held === i) return;
+              const to = Math.min(i, last - 1);
+              move.mutate({ id: rules[held].id, to });
+              setAt(to);
             }}
             display="grid"
             gridTemplateColumns="34px minmax(0, 1fr) 130px 88px"
