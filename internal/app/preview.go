@@ -46,6 +46,7 @@ type Preview struct {
 	Unsellable int64  `json:"unsellable" doc:"That have a price now and would have none"`
 	Priced     int64  `json:"priced" doc:"That have no price now and would have one"`
 	Without    int64  `json:"without" doc:"That have none and would have none"`
+	Unread     int64  `json:"unread" doc:"That it holds, and of which what others ask was never read though the rule looks at it"`
 	Bars       []Bar  `json:"bars"`
 	Most       []Move `json:"most" doc:"The ten that move most"`
 	Worse      int64  `json:"worse" doc:"What one sale of each that earns less would lose, minor units, not below 0"`
@@ -91,6 +92,9 @@ func (a *App) PreviewRule(ctx context.Context, siteID int64, r NamedRule) (Previ
 		}
 		if holds {
 			out.Fits++
+			if made.stands() && w.link.Offers == "" {
+				out.Unread++
+			}
 		}
 		out.put(then.move(l, w))
 	})

@@ -184,8 +184,25 @@ func TestAPreviewSaysWhatKeepingDoes(t *testing.T) {
 
 func TestARuleStandsBesideRivals(t *testing.T) {
 	w := priced(t)
-	w.keep(app.NamedRule{Name: "A penny under", Fits: &app.Fits{Categories: []string{"mugs"}}, Rule: app.Rule{Aims: margin("40%"),
-		Keep: []app.RuleCondition{{Kind: "profit", Value: "0.10"}}, Market: &app.RuleMarket{Stance: "below", By: "0.01"}}})
+	under := app.NamedRule{Name: "A penny under", Fits: &app.Fits{Categories: []string{"mugs"}}, Rule: app.Rule{Aims: margin("40%"),
+		Keep: []app.RuleCondition{{Kind: "profit", Value: "0.10"}}, Market: &app.RuleMarket{Stance: "below", By: "0.01"}}}
+	said, err := w.PreviewRule(t.Context(), w.site.ID, under)
+	require.NoError(t, err)
+	assert.Equal(t, said.Fits, said.Unread, "nobody has asked about rivals yet, and it says so")
+	require.NoError(t, w.ReadRivals(t.Context(), w.site.ID))
+	w.idle()
+	said, err = w.PreviewRule(t.Context(), w.site.ID, under)
+	require.NoError(t, err)
+	assert.Zero(t, said.Unread)
+	before := w.prices()
+	w.keep(under)
+	moved := int64(0)
+	for id, l := range w.prices() {
+		if *l.Price != *before[id].Price {
+			moved++
+		}
+	}
+	assert.Equal(t, said.Up+said.Down, moved, "and then it knows what will be")
 	byRival := 0
 	for _, l := range w.all() {
 		if l.Category != "Mugs and cups" || l.Price == nil {
@@ -208,11 +225,11 @@ func TestARuleStandsBesideRivals(t *testing.T) {
 	}
 	assert.Greater(t, byRival, 20)
 	// They are read again every hour, and only where a rule looks at them.
-	before := w.one("Mugs and cups")
+	mug := w.one("Mugs and cups")
 	w.clock.Forward(61 * time.Minute)
 	require.NoError(t, w.Round(t.Context()))
 	w.idle()
-	x, err := w.Explain(t.Context(), before.ID, nil)
+	x, err := w.Explain(t.Context(), mug.ID, nil)
 	require.NoError(t, err)
 	assert.NotEmpty(t, x.Shown)
 	runs, err := w.Store.LastRuns(t.Context(), 30)
@@ -223,7 +240,7 @@ func TestARuleStandsBesideRivals(t *testing.T) {
 			reads++
 		}
 	}
-	assert.Equal(t, 2, reads)
+	assert.Equal(t, 3, reads, "asked for, with the rule, and after an hour")
 }
 
 func TestThePricesOfTomorrowUseTomorrowsFees(t *testing.T) {

@@ -2286,6 +2286,11 @@ export interface components {
             same: number;
             /**
              * Format: int64
+             * @description That it holds, and of which what others ask was never read though the rule looks at it
+             */
+            unread: number;
+            /**
+             * Format: int64
              * @description That have a price now and would have none
              */
             unsellable: number;

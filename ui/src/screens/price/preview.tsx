@@ -1,13 +1,41 @@
 import { chakra } from "@chakra-ui/react";
-import type { Schemas } from "../../api/client";
-import { Quiet } from "../../parts/controls";
+import { api, read, type Schemas } from "../../api/client";
+import { useDo } from "../../api/queries";
+import { Button, Quiet } from "../../parts/controls";
 import { Money } from "../../parts/money";
 import { Moves, Tally } from "./moves";
 
 type Preview = Schemas["Preview"];
 
+type PaneProps = { site: number; preview?: Preview; busy: boolean; wrong: boolean };
+
+/** Unread says that a rule looks at rivals nobody has asked about yet. */
+function Unread({ site, n }: { site: number; n: number }) {
+  const ask = useDo(
+    () => read(api.POST("/api/sites/{id}/rivals/read", { params: { path: { id: site } } })),
+    "listings",
+    "runs",
+  );
+  return (
+    <chakra.div bg="warn" px="3" py="2" mb="2" display="flex" gap="3" alignItems="center">
+      <chakra.span flex="1">
+        What others ask was never read for {n === 1 ? "one of them" : `${n} of them`}; these are priced as if nobody
+        else sold them.
+      </chakra.span>
+      <Button
+        type="button"
+        size="small"
+        disabled={ask.isPending || ask.isSuccess}
+        onClick={() => ask.mutate(undefined)}
+      >
+        {ask.isSuccess ? "Reading…" : "Read it now"}
+      </Button>
+    </chakra.div>
+  );
+}
+
 /** PreviewPane is what a rule would do if it were kept. */
-export function PreviewPane({ preview: p, busy, wrong }: { preview?: Preview; busy: boolean; wrong: boolean }) {
+export function PreviewPane({ site, preview: p, busy, wrong }: PaneProps) {
   return (
     <chakra.aside
       aria-label="What it would do"
@@ -38,6 +66,7 @@ export function PreviewPane({ preview: p, busy, wrong }: { preview?: Preview; bu
             </Tally>
             {p.priced > 0 && <Tally n={p.priced}>newly priced</Tally>}
           </chakra.div>
+          {p.unread > 0 && <Unread site={site} n={p.unread} />}
           {p.without > 0 && <Quiet>{p.without} would stay without a price.</Quiet>}
           <Histogram bars={p.bars} />
           {(p.better > 0 || p.worse > 0) && (

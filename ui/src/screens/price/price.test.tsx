@@ -304,14 +304,17 @@ describe("a preview", () => {
       unsellable: 2,
       priced: 0,
       without: 1,
+      unread: 4,
       bars,
       most: [move(1, { to: null, profit: null, lines: [] })],
       worse: 120,
       better: 560,
     };
-    show(<PreviewPane preview={p} busy={false} wrong={false} />);
+    show(<PreviewPane site={1} preview={p} busy={false} wrong={false} />);
     expect(screen.getByText("unsellable").previousSibling?.textContent).toBe("2");
     expect(screen.getByText("1 would stay without a price.")).toBeTruthy();
+    expect(screen.getByText(/never read for 4 of them/)).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Read it now" })).toBeTruthy();
     expect(screen.getByText("5.60 GBP")).toBeTruthy();
   });
 });

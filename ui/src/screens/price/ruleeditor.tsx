@@ -91,7 +91,7 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
         <Quiet>Keeping it changes no marketplace: what is live gets a plan that you send.</Quiet>
         <Trouble error={wrong.rest ?? drop.error} />
       </chakra.form>
-      <PreviewPane preview={preview.data} busy={preview.isFetching} wrong={!!preview.error} />
+      <PreviewPane site={site.id} preview={preview.data} busy={preview.isFetching} wrong={!!preview.error} />
     </chakra.div>
   );
 }
