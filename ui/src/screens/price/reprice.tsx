@@ -37,8 +37,9 @@ export function Reprice({ listings, onClose }: { listings: number[]; onClose: ()
       }}
     >
       <chakra.div display="flex" gap="3" alignItems="center">
-        <b>{listings.length === 1 ? "1 price" : `${listings.length} prices`}</b>
-        change by
+        <chakra.span whiteSpace="nowrap">
+          <b>{listings.length === 1 ? "1 price" : `${listings.length} prices`}</b> change by
+        </chakra.span>
         <Input
           figures
           w="100px"
@@ -47,7 +48,9 @@ export function Reprice({ listings, onClose }: { listings: number[]; onClose: ()
           value={by}
           onChange={(e) => setBy(e.target.value)}
         />
-        <Quiet>a rate, or an amount in each one's currency</Quiet>
+        <Quiet minW="0" truncate title="A rate, or an amount in each one's currency">
+          a rate, or an amount in each one's currency
+        </Quiet>
         <Button type="submit" size="small" h="30px">
           See what becomes of them
         </Button>
