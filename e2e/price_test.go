@@ -46,7 +46,9 @@ func (s screen) settles(label, before string) string {
 // Whatever figure is written leads, and what it gives, written, gives it back.
 func TestTheBenchInBothDirections(t *testing.T) {
 	p := stocked(t)
-	s := open(t, p, "/price?tab=bench")
+	s := open(t, p, "/price?tab=terms")
+	s.sees("h2", "What holds for all")
+	s.keys(']')
 	s.sees("h2", "Loose figures")
 	find := s.MustElement("[aria-label='Find a product for the bench']")
 	s.write(find, "kettle")
@@ -54,6 +56,7 @@ func TestTheBenchInBothDirections(t *testing.T) {
 	s.keys(input.Enter)
 	s.sees("h2", "kettle")
 	s.sees("span", "the rule leads")
+	require.NoError(t, s.MustElement("#bench-price").Wait(rod.Eval(`() => document.activeElement === this`)), "its price is in hand")
 	by := s.labelled("^price, GBP").MustProperty("value").Str()
 
 	s.write(s.labelled("^profit, GBP"), "9.00")
@@ -170,7 +173,7 @@ func TestFeesThatStartTomorrow(t *testing.T) {
 	before := lamps()
 	s := open(t, p, "/price?tab=fees&category=light")
 	s.sees("section[aria-label='Fees'] h2", "Light")
-	s.press("Write a new version")
+	s.keys('.')
 	rate := s.sees("form[aria-label='New version of the fees'] label", "^rate").MustElement("input")
 	s.write(rate, "30 or so")
 	s.press("Keep this version")

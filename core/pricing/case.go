@@ -155,8 +155,8 @@ func (r *reader) cost(o *fields, c *Case, cur money.Currency) {
 	}
 	c.Cost.Cushion, _ = r.rate(o, "cushion", false)
 	c.Cost.Duty, _ = r.rate(o, "duty", false)
-	c.Cost.UnitsListed = r.count(o, "units_listed")
-	c.Cost.UnitsBought = r.count(o, "units_bought")
+	c.Cost.UnitsListed = r.count(o, "units_listed", 1)
+	c.Cost.UnitsBought = r.count(o, "units_bought", 1)
 	c.Cost.Handling, _ = r.amount(o, "handling", cur, false)
 	if d := r.child(o, "delivery", false); d != nil {
 		c.Cost.Charge, _ = r.amount(d, "charge", from, false)

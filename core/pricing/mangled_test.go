@@ -101,7 +101,7 @@ func TestTermsThatCantBe(t *testing.T) {
 	minus, huge := int64(-1), int64(5)
 	rate := money.Rate(-1)
 	for field, s := range map[string]pricing.Spec{
-		"currency":                  {Currency: "XXX"},
+		"currency":                  {Currency: "ZZZ"},
 		"limit":                     {Currency: "GBP", Limit: -1},
 		"delivery_charged":          {Currency: "GBP", Delivery: &minus},
 		"tax.way":                   {Currency: "GBP", Tax: pricing.Tax{Way: "maybe"}},

@@ -94,16 +94,16 @@ func (r *reader) flag(f *fields, key string) bool {
 	return b
 }
 
-// count is a whole number of at least 1; 1 where it is left out.
-func (r *reader) count(f *fields, key string) int64 {
+// count is a whole number of at least least, which it is where it is left out.
+func (r *reader) count(f *fields, key string, least int64) int64 {
 	raw, ok := f.take(key)
 	if !ok {
-		return 1
+		return least
 	}
 	var n int64
-	if json.Unmarshal(raw, &n) != nil || n < 1 {
-		r.fail(f.name(key), errors.New("must be a whole number of at least 1"))
-		return 1
+	if json.Unmarshal(raw, &n) != nil || n < least {
+		r.fail(f.name(key), fmt.Errorf("must be a whole number of at least %d", least))
+		return least
 	}
 	return n
 }

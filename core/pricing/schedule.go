@@ -143,13 +143,13 @@ func (r *reader) schedule(o *fields, cur money.Currency) Schedule {
 }
 
 func (r *reader) warehouse(o *fields, cur money.Currency) *Warehouse {
-	w := &Warehouse{Name: r.text(o, "name", true), Divisor: r.whole(o, "divisor")}
+	w := &Warehouse{Name: r.text(o, "name", true), Divisor: r.count(o, "divisor", 0)}
 	if v, ok := r.rate(o, "tax", false); ok {
 		w.Tax = &v
 	}
 	for _, f := range r.list(o, "steps") {
-		s := Step{Name: r.text(f, "name", true), Longest: r.whole(f, "longest"), Median: r.whole(f, "median"), Shortest: r.whole(f, "shortest"),
-			Girth: r.whole(f, "girth"), Weight: r.whole(f, "weight"), Over: r.whole(f, "over")}
+		s := Step{Name: r.text(f, "name", true), Longest: r.count(f, "longest", 0), Median: r.count(f, "median", 0), Shortest: r.count(f, "shortest", 0),
+			Girth: r.count(f, "girth", 0), Weight: r.count(f, "weight", 0), Over: r.count(f, "over", 0)}
 		s.Fee, _ = r.amount(f, "fee", cur, true)
 		s.HalfKilo, _ = r.amount(f, "half_kilo", cur, false)
 		r.done(f)
@@ -162,20 +162,6 @@ func (r *reader) warehouse(o *fields, cur money.Currency) *Warehouse {
 		}
 	}
 	return w
-}
-
-// whole is a whole number not below 0; 0 where it is left out.
-func (r *reader) whole(f *fields, key string) int64 {
-	raw, ok := f.take(key)
-	if !ok {
-		return 0
-	}
-	var n int64
-	if json.Unmarshal(raw, &n) != nil || n < 0 {
-		r.fail(f.name(key), errors.New("must be a whole number not below 0"))
-		return 0
-	}
-	return n
 }
 
 func isDay(s string) bool {
@@ -311,7 +297,7 @@ func ReadFits(text []byte, cur money.Currency) (Fits, error) {
 		return out
 	}
 	f := Fits{SKUs: list("skus"), Suppliers: list("suppliers"), Brands: list("brands"), Categories: list("categories"),
-		WeightFrom: r.whole(top, "weight_from"), WeightTo: r.whole(top, "weight_to")}
+		WeightFrom: r.count(top, "weight_from", 0), WeightTo: r.count(top, "weight_to", 0)}
 	if v, ok := r.amount(top, "cost_from", cur, false); ok {
 		f.CostFrom = &v
 	}

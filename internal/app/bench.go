@@ -148,14 +148,24 @@ type bench struct {
 	out   BenchAnswer
 }
 
+func newBench(p *pricer) *bench {
+	return &bench{pricer: p, out: BenchAnswer{SiteID: p.site.ID, Site: p.site.Name, Currency: p.site.Currency, Lines: []QuoteLine{}, Cost: []pricing.CostLine{},
+		Curve: []pricing.Point{}, Falls: []pricing.Fall{}, Rivals: []market.Offer{}, Warnings: []string{}}}
+}
+
+// rivals fills in what others ask, the lowest first.
+func (b *bench) rivals(offers string) {
+	b.out.Rivals = append(b.out.Rivals, readOffers(offers)...)
+	slices.SortStableFunc(b.out.Rivals, func(x, y market.Offer) int { return cmp.Compare(x.Item+x.Delivery, y.Item+y.Delivery) })
+}
+
 // benchOn gathers what a question is about, with the figures that were typed.
 func (a *App) benchOn(ctx context.Context, site store.Site, q BenchAsk) (*bench, error) {
 	p, err := a.pricer(ctx, site)
 	if err != nil {
 		return nil, err
 	}
-	b := &bench{pricer: p, out: BenchAnswer{SiteID: site.ID, Site: site.Name, Currency: site.Currency, Lines: []QuoteLine{}, Cost: []pricing.CostLine{},
-		Curve: []pricing.Point{}, Falls: []pricing.Fall{}, Rivals: []market.Offer{}, Warnings: []string{}}}
+	b := newBench(p)
 	if q.Day != "" {
 		if _, err := time.Parse(dayForm, q.Day); err != nil {
 			return nil, invalid("day", "%q is not a day such as 2026-04-01", q.Day)
@@ -263,8 +273,8 @@ func (a *App) benchProduct(ctx context.Context, b *bench, productID int64) error
 	for i := range b.links {
 		b.links[i].Offers = entry.Offers
 	}
-	b.out.Rivals, b.out.RivalsAt = append(b.out.Rivals, readOffers(entry.Offers)...), entry.OffersAt
-	slices.SortStableFunc(b.out.Rivals, func(x, y market.Offer) int { return cmp.Compare(x.Item+x.Delivery, y.Item+y.Delivery) })
+	b.out.RivalsAt = entry.OffersAt
+	b.rivals(entry.Offers)
 	return nil
 }
 

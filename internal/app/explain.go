@@ -39,8 +39,9 @@ func (a *App) Explain(ctx context.Context, listingID int64, price *int64) (Expla
 	if len(links) == 0 {
 		return Explained{}, store.ErrMissing
 	}
-	b := &bench{pricer: p, links: links, out: BenchAnswer{SiteID: site.ID, Site: site.Name, Currency: site.Currency, Lines: []QuoteLine{}, Cost: []pricing.CostLine{},
-		Curve: []pricing.Point{}, Falls: []pricing.Fall{}, Rivals: readOffers(links[0].Offers), Warnings: []string{}}}
+	b := newBench(p)
+	b.links = links
+	b.rivals(links[0].Offers)
 	b.w = p.workOut(links)
 	b.cost = p.costOf(b.w.link)
 	b.out.Title, b.out.SKU, b.out.ListingID, b.out.Live = links[0].Title, links[0].SKU, l.ID, l.ConfirmedPrice

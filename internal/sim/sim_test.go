@@ -181,6 +181,6 @@ func TestRatesWander(t *testing.T) {
 	assert.Regexp(t, `^1\.1[5-7]\d{4}$`, get("EUR").Rates["GBP"])
 	clock.Forward(24 * time.Hour)
 	assert.NotEqual(t, today.Rates, get("GBP").Rates)
-	code, _, _ := call(t, r, "GET", "/?to=XXX", "")
+	code, _, _ := call(t, r, "GET", "/?to=ZZZ", "")
 	assert.Equal(t, 404, code)
 }

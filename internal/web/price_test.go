@@ -2,41 +2,20 @@ package web_test
 
 import (
 	"fmt"
-	"net/http/httptest"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"easymargin/demo"
 	"easymargin/internal/sim"
-	"easymargin/internal/web"
 )
 
 // Prices through the API alone: tried, ruled, fixed, and every mistake answered at its field.
 func TestPricesThroughTheAPI(t *testing.T) {
-	market := demo.Quaymarket(sim.NewClock(demo.Start, 0))
-	q := httptest.NewServer(market)
-	defer q.Close()
-	var entry *sim.Entry
-	for _, x := range market.Entries {
-		if x.GTIN != "" && !x.Leave && x.Category == "mugs" {
-			entry = x
-			break
-		}
-	}
-	require.NotNil(t, entry)
-	e := newEdge(t, web.Options{})
-	events, end := e.app.Events.Listen()
-	defer end()
-	do := func(want int, method, path, body string) answer {
-		got := e.ask(method, path, body)
-		require.Equal(t, want, got.status, "%s %s: %s", method, path, got.text)
-		e.settle(events)
-		return got
-	}
-	do(200, "POST", "/api/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, q.URL))
+	s := newStall(t, func(x *sim.Entry) bool { return x.Category == "mugs" })
+	e, entry, do := s.edge, s.entry, s.do
+	do(200, "POST", "/api/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
 	do(200, "POST", "/api/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
 	do(201, "POST", "/api/feeds?name=list.csv", fmt.Sprintf("ref,title,cost,stock,ean,brand\nA,%q,4.00,7,%s,%s\n", entry.Title, entry.GTIN, entry.Brand))
 	do(200, "POST", "/api/feeds/1/take", `{"source_id":1,"once":true}`)

@@ -36,32 +36,49 @@ func (e *edge) settle(events <-chan app.Event) {
 	}
 }
 
-// One product's way through the API alone, as somebody's own script would take it.
-func TestTheWayOfOneProductThroughTheAPI(t *testing.T) {
-	clock := sim.NewClock(demo.Start, 0)
-	market := demo.Quaymarket(clock)
+// stall is an edge with Quaymarket's stand-in beside it, not connected yet, and
+// one of its entries to sell on.
+type stall struct {
+	*edge
+	market *sim.Marketplace
+	url    string
+	entry  *sim.Entry
+	events <-chan app.Event
+}
+
+func newStall(t *testing.T, wanted func(*sim.Entry) bool) stall {
+	market := demo.Quaymarket(sim.NewClock(demo.Start, 0))
 	market.FirstWait, market.LineWait = 0, 0
 	q := httptest.NewServer(market)
-	defer q.Close()
-	var entry *sim.Entry
+	t.Cleanup(q.Close)
+	s := stall{edge: newEdge(t, web.Options{}), market: market, url: q.URL}
 	for _, x := range market.Entries {
-		if x.GTIN != "" && !x.Leave {
-			entry = x
+		if x.GTIN != "" && !x.Leave && wanted(x) {
+			s.entry = x
 			break
 		}
 	}
-	require.NotNil(t, entry)
-	e := newEdge(t, web.Options{})
-	events, end := e.app.Events.Listen()
-	defer end()
-	do := func(want int, method, path, body string) answer {
-		got := e.ask(method, path, body)
-		require.Equal(t, want, got.status, "%s %s: %s", method, path, got.text)
-		e.settle(events)
-		return got
-	}
+	require.NotNil(t, s.entry)
+	events, end := s.app.Events.Listen()
+	t.Cleanup(end)
+	s.events = events
+	return s
+}
+
+// do asks, wants a status, and waits until what was begun is done.
+func (s stall) do(want int, method, path, body string) answer {
+	got := s.ask(method, path, body)
+	require.Equal(s.t, want, got.status, "%s %s: %s", method, path, got.text)
+	s.settle(s.events)
+	return got
+}
+
+// One product's way through the API alone, as somebody's own script would take it.
+func TestTheWayOfOneProductThroughTheAPI(t *testing.T) {
+	s := newStall(t, func(*sim.Entry) bool { return true })
+	e, market, entry, do := s.edge, s.market, s.entry, s.do
 	assert.Contains(t, e.ask("GET", "/api/today", "").text, "No marketplace is connected")
-	do(200, "POST", "/api/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, q.URL))
+	do(200, "POST", "/api/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
 	sites := get[[]map[string]any](e, "/api/sites")
 	require.NotEmpty(t, sites)
 	assert.Equal(t, "GBP", sites[0]["currency"])

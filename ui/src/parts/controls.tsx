@@ -1,6 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
+import { useKeys } from "./keys";
 
 /** Button says what will happen. `main` is the one thing to do on a screen. */
 export const Button = chakra("button", {
@@ -30,6 +31,59 @@ export const Button = chakra("button", {
     size: { small: { h: "26px", px: "2", fontSize: "12.5px" } },
   },
 });
+
+type FileButtonProps = {
+  label: string;
+  accept: string;
+  title?: string;
+  onText: (text: string) => void;
+  children: ReactNode;
+};
+
+/** FileButton takes the text of a file that is chosen. */
+export function FileButton({ label, accept, title, onText, children }: FileButtonProps) {
+  return (
+    <Button
+      as="label"
+      size="small"
+      title={title}
+      position="relative"
+      _focusWithin={{ outline: "2px solid", outlineColor: "focus" }}
+    >
+      {children}
+      <chakra.input
+        type="file"
+        accept={accept}
+        aria-label={label}
+        position="absolute"
+        opacity="0"
+        w="1px"
+        onChange={async (e) => {
+          const file = e.target.files?.[0];
+          e.target.value = "";
+          if (file) onText(await file.text());
+        }}
+      />
+    </Button>
+  );
+}
+
+/** Head is the head of a column in a plain table. */
+export function Head({ left, children }: { left?: boolean; children: ReactNode }) {
+  return (
+    <chakra.th
+      fontWeight="600"
+      color="quiet"
+      fontSize="12px"
+      whiteSpace="nowrap"
+      textAlign={left ? "left" : "right"}
+      pb="1"
+      pl={left ? 0 : "3"}
+    >
+      {children}
+    </chakra.th>
+  );
+}
 
 export const Input = chakra("input", {
   base: {
@@ -124,8 +178,14 @@ export function Title({ title, more, children }: TitleProps) {
 
 type Tab = { to: string; label: string; count?: number; on: boolean };
 
-/** Tabs are parts of one screen, each at an address of its own. */
+/** Tabs are parts of one screen, each at an address of its own. [ and ] go from one to the next. */
 export function Tabs({ tabs }: { tabs: Tab[] }) {
+  const go = useNavigate();
+  const step = (by: number) => {
+    const to = tabs[tabs.findIndex((t) => t.on) + by];
+    if (to) go(to.to);
+  };
+  useKeys({ "[": () => step(-1), "]": () => step(1) });
   return (
     <chakra.nav
       display="flex"

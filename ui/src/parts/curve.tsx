@@ -162,7 +162,7 @@ export function ProfitCurve({ answer: a, onPrice }: CurveProps) {
           <g key={v}>
             <line x1={x(v)} x2={x(v)} y1={bottom} y2={bottom + 4} stroke={color("ink")} />
             <text
-              x={x(v)}
+              x={Math.max(show(v).length * 3.6, Math.min(x(v), width - show(v).length * 3.6))}
               y={bottom + 17}
               fontSize="11"
               textAnchor="middle"

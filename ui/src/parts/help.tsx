@@ -7,6 +7,7 @@ const everywhere: [string, string][] = [
   ["↑ ↓", "move in a list"],
   ["Enter", "open"],
   ["Space", "select"],
+  ["[ ]", "go through a screen's parts"],
   [".", "do the main action"],
   ["Esc", "step back"],
   ["?", "these keys"],

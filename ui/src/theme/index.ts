@@ -25,6 +25,7 @@ const config = defineConfig({
       },
     },
     semanticTokens: {
+      shadows: { lifted: pair("0 6px 18px rgb(29 39 51 / 0.16)", "0 6px 18px rgb(0 0 0 / 0.5)") },
       colors: {
         ground: pair("#F6F3EC", "#171C23"),
         panel: pair("#FCFAF5", "#1E252E"),

@@ -9,7 +9,7 @@ import { Fault, faults } from "../../parts/field";
 import { Money, money } from "../../parts/money";
 import { Opened, type StripFigures } from "../../parts/strip";
 import { Figures } from "./figures";
-import { Picker } from "./picker";
+import { Picker, priceField } from "./picker";
 import { SideBySide } from "./sidebyside";
 
 type Site = Schemas["SiteView"];
@@ -158,6 +158,7 @@ function Five({ x, ask, set, fault }: Omit<AnsweredProps, "asked">) {
               )}
             </chakra.span>
             <Input
+              id={lead === "price" ? priceField : undefined}
               figures
               w="100%"
               h="40px"

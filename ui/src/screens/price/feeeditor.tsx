@@ -91,7 +91,7 @@ export function FeeEditor({ site, begin, onClose }: EditorProps) {
         <chakra.div key={i} borderTopWidth="1px" borderColor="hair" py="2">
           <chakra.div display="flex" gap="2" alignItems="center" flexWrap="wrap">
             <Input
-              w="150px"
+              w="124px"
               h="28px"
               aria-label={`Name of fee ${i + 1}`}
               value={f.name}
@@ -99,6 +99,7 @@ export function FeeEditor({ site, begin, onClose }: EditorProps) {
             />
             {!f.bands?.length && figure("rate", f.rate, (rate) => put(i, { rate }))}
             <Select
+              maxW="150px"
               aria-label={`Fee ${i + 1} is of`}
               value={f.of}
               onChange={(e) => put(i, { of: e.target.value as Fee["of"] })}
@@ -110,6 +111,7 @@ export function FeeEditor({ site, begin, onClose }: EditorProps) {
               ))}
             </Select>
             <Select
+              maxW="130px"
               aria-label={`Bands of fee ${i + 1}`}
               value={f.bands?.length ? f.banding : ""}
               onChange={(e) => {

@@ -4,7 +4,7 @@ import { api, read, type Schemas } from "../../api/client";
 import { useBench, useClock, useDo, useFees } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { at, time } from "../../parts/clock";
-import { Button, Input, Quiet, Trouble, Word } from "../../parts/controls";
+import { Button, FileButton, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { Fault, faults } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
 import { Lines } from "../../parts/strip";
@@ -110,13 +110,18 @@ function Versions({ site, versions, onEdit }: VersionsProps) {
     "listings",
   );
   const newest = versions.at(-1);
+  useKeys({ ".": () => newest && onEdit(newest) });
   return (
     <>
       <chakra.div display="flex" gap="3" alignItems="center" mb="2">
         <chakra.h2 fontWeight="700" fontSize="15.5px" flex="1">
           {newest?.name}
         </chakra.h2>
-        {newest && <Button onClick={() => onEdit(newest)}>Write a new version</Button>}
+        {newest && (
+          <Button onClick={() => onEdit(newest)}>
+            Write a new version <Key>.</Key>
+          </Button>
+        )}
       </chakra.div>
       <Trouble error={drop.error} />
       <chakra.div
@@ -223,48 +228,14 @@ function Files({ site }: { site: Site }) {
   );
   return (
     <>
-      <chakra.a
-        href={`/api/sites/${site.id}/fees/file`}
-        download
-        h="26px"
-        px="2"
-        rounded="5px"
-        borderWidth="1px"
-        borderColor="hair"
-        bg="panel"
-        fontWeight="600"
-        fontSize="12.5px"
-        lineHeight="24px"
-      >
-        Save as a file
-      </chakra.a>
-      <chakra.label
-        h="26px"
-        px="2"
-        rounded="5px"
-        borderWidth="1px"
-        borderColor="hair"
-        bg="panel"
-        fontWeight="600"
-        fontSize="12.5px"
-        lineHeight="24px"
-        cursor="pointer"
-      >
+      <a href={`/api/sites/${site.id}/fees/file`} download>
+        <Button as="span" size="small">
+          Save as a file
+        </Button>
+      </a>
+      <FileButton label="File of fee schedules" accept=".json,application/json" onText={(text) => take.mutate(text)}>
         Take from a file
-        <chakra.input
-          type="file"
-          accept=".json,application/json"
-          aria-label="File of fee schedules"
-          position="absolute"
-          opacity="0"
-          w="1px"
-          onChange={async (e) => {
-            const file = e.target.files?.[0];
-            e.target.value = "";
-            if (file) take.mutate(await file.text());
-          }}
-        />
-      </chakra.label>
+      </FileButton>
       {take.isSuccess && <Quiet>{take.data.count} taken; prices are worked out anew.</Quiet>}
       <Trouble error={take.error} />
     </>

@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { Code, Quiet } from "../../parts/controls";
+import { Code, Head, Quiet } from "../../parts/controls";
 import { Money } from "../../parts/money";
 import { Lines } from "../../parts/strip";
 
@@ -12,28 +12,15 @@ type MovesProps = { moves: Move[]; currency: string; to?: string };
 /** Moves are listings whose price would move: from, to, and what is left. Each opens into its lines. */
 export function Moves({ moves, currency, to = "To" }: MovesProps) {
   const [open, setOpen] = useState<number | null>(null);
-  const head = (text: string, right = true) => (
-    <chakra.th
-      fontWeight="600"
-      color="quiet"
-      fontSize="12px"
-      whiteSpace="nowrap"
-      textAlign={right ? "right" : "left"}
-      pb="1"
-      pl={right ? "3" : 0}
-    >
-      {text}
-    </chakra.th>
-  );
   return (
     <chakra.table w="100%" aria-label="Prices that would move">
       <thead>
         <tr>
-          {head("Product", false)}
-          {head("From")}
-          {head(to)}
-          {head("Left now")}
-          {head("Left then")}
+          <Head left>Product</Head>
+          <Head>From</Head>
+          <Head>{to}</Head>
+          <Head>Left now</Head>
+          <Head>Left then</Head>
         </tr>
       </thead>
       <tbody>

@@ -3,6 +3,9 @@ import { useState } from "react";
 import { useListings } from "../../api/queries";
 import { Button, Code, Input, Quiet } from "../../parts/controls";
 
+/** priceField is where a person goes on once a product is chosen. */
+export const priceField = "bench-price";
+
 type PickerProps = { title?: string; sku?: string; product: number; onPick: (product: number) => void };
 
 /** Picker chooses a product of ours by words, SKU or number; without one the figures are loose. */
@@ -17,6 +20,7 @@ export function Picker({ title, sku, product, onPick }: PickerProps) {
     setWords("");
     setAt(0);
     onPick(id);
+    document.getElementById(priceField)?.focus();
   };
   return (
     <chakra.div position="relative" mb="3">
@@ -75,7 +79,7 @@ export function Picker({ title, sku, product, onPick }: PickerProps) {
           borderWidth="1px"
           borderColor="hair"
           rounded="4px"
-          boxShadow="0 6px 18px rgb(0 0 0 / 0.16)"
+          boxShadow="lifted"
         >
           {found.map((r, i) => (
             <li key={r.product_id}>

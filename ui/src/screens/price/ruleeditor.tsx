@@ -220,7 +220,7 @@ function ForWhich({ form, set, site, fault }: PartProps & { site: Site; fault?: 
       figures={name.startsWith("cost") || name.startsWith("weight")}
       placeholder={hint}
       value={form[name]}
-      onChange={(e) => set({ [name]: e.target.value })}
+      onChange={(e) => (!name.startsWith("weight") || /^\d*$/.test(e.target.value)) && set({ [name]: e.target.value })}
     />
   );
   return (

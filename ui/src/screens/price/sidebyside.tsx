@@ -2,7 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { useDeferredValue } from "react";
 import { useBenchSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
-import { Quiet, Trouble, Word } from "../../parts/controls";
+import { Head, Quiet, Trouble, Word } from "../../parts/controls";
 import { Money } from "../../parts/money";
 import type { Ask } from "./bench";
 
@@ -11,18 +11,6 @@ export function SideBySide({ ask }: { ask: Ask }) {
   const asked = useDeferredValue({ ...ask, lead: "rule", value: undefined, former: undefined } as Ask);
   const { data, error } = useBenchSites(asked);
   const a = useAddress();
-  const head = (text: string, right = true) => (
-    <chakra.th
-      fontWeight="600"
-      color="quiet"
-      fontSize="12px"
-      textAlign={right ? "right" : "left"}
-      pb="1"
-      pl={right ? "3" : 0}
-    >
-      {text}
-    </chakra.th>
-  );
   return (
     <chakra.section aria-label="Side by side">
       <chakra.h3 fontWeight="700" fontSize="12.5px" color="quiet">
@@ -33,11 +21,11 @@ export function SideBySide({ ask }: { ask: Ask }) {
         <chakra.table w="100%">
           <thead>
             <tr>
-              {head("Site", false)}
-              {head("Price")}
-              {head("Left")}
-              {head("Margin")}
-              {head(`Left, ${data.home}`)}
+              <Head left>Site</Head>
+              <Head>Price</Head>
+              <Head>Left</Head>
+              <Head>Margin</Head>
+              <Head>{`Left, ${data.home}`}</Head>
             </tr>
           </thead>
           <tbody>

@@ -2,7 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { api, Problem, read, type Schemas } from "../../api/client";
 import { useDo, useRates, useSites } from "../../api/queries";
-import { Button, Code, Input, Quiet, Select, Trouble, Word } from "../../parts/controls";
+import { Button, Code, FileButton, Input, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Fault, Field, faults } from "../../parts/field";
 import { money } from "../../parts/money";
 import { day } from "./fees";
@@ -256,35 +256,14 @@ function Rates({ to }: { to: string }) {
         >
           Fetch now
         </Button>
-        <chakra.label
-          h="26px"
-          px="2"
-          rounded="5px"
-          borderWidth="1px"
-          borderColor="hair"
-          bg="panel"
-          fontWeight="600"
-          fontSize="12.5px"
-          lineHeight="24px"
-          cursor="pointer"
-          whiteSpace="nowrap"
+        <FileButton
+          label="File of exchange rates"
+          accept=".csv,text/csv"
           title="CSV with the columns from, to, rate and day"
+          onText={(text) => taken.mutate(text)}
         >
           From a file
-          <chakra.input
-            type="file"
-            accept=".csv,text/csv"
-            aria-label="File of exchange rates"
-            position="absolute"
-            opacity="0"
-            w="1px"
-            onChange={async (e) => {
-              const file = e.target.files?.[0];
-              e.target.value = "";
-              if (file) taken.mutate(await file.text());
-            }}
-          />
-        </chakra.label>
+        </FileButton>
       </chakra.div>
       {fetched.isSuccess && <Quiet>{fetched.data.count} rates fetched.</Quiet>}
       {taken.isSuccess && <Quiet>{taken.data.count} rates taken.</Quiet>}

@@ -86,7 +86,7 @@ export function WhatIf({ site }: { site: Site }) {
             w="64px"
             aria-label="Sales of each in a month"
             value={f.sales}
-            onChange={(e) => set({ sales: e.target.value })}
+            onChange={(e) => /^\d*$/.test(e.target.value) && set({ sales: e.target.value })}
           />{" "}
           times
         </Row>
