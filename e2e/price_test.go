@@ -245,7 +245,10 @@ func TestWhatIfAndTerms(t *testing.T) {
 	s.sees("[role=alert]", "lots%. is not a change such as 8%")
 	s.write(costs, "30")
 	s.MustWait(`() => !document.querySelector("[role=alert]")`)
-	s.sees("section[aria-label='What would come of it']", `\d+\s*would lose on every sale`)
+	s.MustElementR("button", "would lose on every sale").MustClick()
+	s.sees("h3", "Those that would lose on every sale")
+	left := s.MustElement("table[aria-label='Prices that would move'] tbody tr td:last-child")
+	assert.True(t, strings.HasPrefix(left.MustText(), "−"), "what each loses stands in its row: %s", left.MustText())
 	before := ask[struct{ Rows []struct{ Price int64 } }](t, p, "/api/listings?sort=title&limit=1").Rows[0].Price
 	s.press("As it is now")
 	s.sees("p", "The month would leave what it leaves now")
@@ -287,4 +290,48 @@ func TestWhatIfAndTerms(t *testing.T) {
 	s.MustNavigate(p.URL + "/price").MustWaitLoad()
 	s.sees("[role=row]", "Quaymarket IE")
 	s.sees("[role=row]", "EUR")
+	s.MustNavigate(p.URL + "/price?tab=what-if").MustWaitLoad()
+	s.sees("p", "The month would leave .* GBP.* against now")
+	s.sees("table[aria-label='Site by site'] tr", `Quaymarket IE.*EUR`)
+	s.MustElementR("table[aria-label='Site by site'] button", "Quaymarket IE").MustClick()
+	s.sees("h3", "Those that would fall furthest")
+	s.sees("th", "From, EUR")
+}
+
+// One listing gets a rule of its own: what it would ask is seen while the rule
+// is written, is what it asks when it is kept, and goes when the rule goes.
+func TestAnOwnRule(t *testing.T) {
+	p := stocked(t)
+	s := open(t, p, "/price?tab=rules&own=40")
+	price := func() (v struct {
+		Price int64
+		Shown string
+	}) {
+		return ask[struct {
+			Price int64
+			Shown string
+		}](t, p, "/api/listings/40/lines")
+	}
+	before := price()
+	s.sees("aside[aria-label='What it would do']", "as now")
+	aim := s.MustElement("[aria-label='Figure of aim 1']")
+	s.write(aim, "a third")
+	s.sees("[role=alert]", "a third. is not")
+	s.write(aim, "99")
+	s.sees("aside[aria-label='What it would do']", "no price meets what the rule aims at")
+	s.write(aim, "35")
+	s.sees("aside[aria-label='What it would do']", "more on every sale")
+	shown := s.MustElement("aside[aria-label='What it would do'] p span").MustText()
+	assert.Equal(t, before, price(), "looking changes nothing")
+	s.press("Keep this rule")
+	s.sees("li", "All the rest") // back among the rules: it is kept
+	until(t, p, "prices", idle)
+	after := price()
+	assert.Equal(t, shown, fmt.Sprintf("%d.%02d GBP", after.Price/100, after.Price%100))
+	assert.Contains(t, after.Shown, "its own rule")
+	s.MustNavigate(p.URL + "/price?tab=rules&own=40").MustWaitLoad()
+	s.press("Let the rules for all hold again")
+	s.sees("li", "All the rest")
+	until(t, p, "prices", idle)
+	assert.Equal(t, before, price())
 }

@@ -184,17 +184,19 @@ func (r *reader) fee(o *fields, cur money.Currency) Fee {
 		f.Tax = &v
 	}
 	bands := r.list(o, "bands")
-	if _, there := o.values["bands"]; there || f.Banding != "" {
-		switch {
-		case hasRate:
-			r.fail(o.path+".rate", errors.New("stands beside bands; one of the two"))
-		case len(bands) == 0:
-			r.fail(o.path+".bands", errors.New("needs at least one band"))
-		}
+	_, there := o.values["bands"]
+	switch {
+	case there && hasRate:
+		r.fail(o.path+".rate", errors.New("stands beside bands; one of the two"))
+	case there && len(bands) == 0:
+		r.fail(o.path+".bands", errors.New("needs at least one band"))
+	case !there && f.Banding != "":
+		r.fail(o.path+".banding", errors.New("says how bands work, and there are no bands"))
 	}
 	for i, b := range bands {
 		var n Band
-		n.Rate, _ = r.rate(b, "rate", true)
+		_, flat := b.values["fixed"]
+		n.Rate, _ = r.rate(b, "rate", !flat)
 		to, has := r.amount(b, "to", cur, false)
 		switch {
 		case has && i == len(bands)-1:

@@ -297,7 +297,6 @@ func (b *bench) answer(q BenchAsk) error {
 		}
 	} else {
 		out.FeesOf = "no fees are known"
-		out.Warnings = append(out.Warnings, "no fees are known for "+b.site.Name+" on "+b.day)
 	}
 	if w.broken != "" {
 		out.Why = w.broken

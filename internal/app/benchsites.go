@@ -7,6 +7,7 @@ import (
 
 	"easymargin/core/money"
 	"easymargin/core/pricing"
+	"easymargin/internal/store"
 )
 
 // BenchSite is one row of a product's prices side by side.
@@ -37,17 +38,11 @@ func (a *App) BenchSites(ctx context.Context, q BenchAsk) (rows []BenchSite, hom
 	if err != nil || len(sites) == 0 {
 		return []BenchSite{}, "", err
 	}
-	home = sites[0].Currency
-	back := map[string]money.FX{}
-	rates, err := a.Store.Rates(ctx)
-	for _, r := range rates {
-		if r.To == home {
-			back[r.From] = money.FX(r.Rate)
-		}
-	}
+	at, err := a.home(ctx, sites)
 	if err != nil {
 		return nil, "", err
 	}
+	home = at.currency
 	asked, err := a.Store.SiteOf(ctx, q.SiteID)
 	if err != nil {
 		return nil, "", err
@@ -80,13 +75,7 @@ func (a *App) BenchSites(ctx context.Context, q BenchAsk) (rows []BenchSite, hom
 			x.fill(b)
 		}
 		if x.Profit != nil {
-			if site.Currency == home {
-				x.Home = x.Profit
-			} else if r := back[site.Currency]; r != 0 {
-				if v, err := r.Change(money.Of(*x.Profit, money.Currency(site.Currency)), money.Currency(home)); err == nil {
-					x.Home = &v.Minor
-				}
-			}
+			x.Home = at.of(*x.Profit, site.Currency)
 		}
 		rows = append(rows, x)
 		if x.Home != nil && (best < 0 || *x.Home > *rows[best].Home) {
@@ -113,4 +102,38 @@ func (x *BenchSite) fill(b *bench) {
 		lines = append(lines, pricing.Line{Kind: pricing.LineKind(l.Kind), Name: l.Name, Amount: l.Amount})
 	}
 	x.Fees, x.Tax, x.Outbound = parts(lines)
+}
+
+// homeRates change amounts into the currency that sites are compared in: the
+// first site's.
+type homeRates struct {
+	currency string
+	rates    map[string]money.FX
+}
+
+func (a *App) home(ctx context.Context, sites []store.Site) (homeRates, error) {
+	h := homeRates{sites[0].Currency, map[string]money.FX{}}
+	rates, err := a.Store.Rates(ctx)
+	for _, r := range rates {
+		if r.To == h.currency {
+			h.rates[r.From] = money.FX(r.Rate)
+		}
+	}
+	return h, err
+}
+
+// of is an amount in the home currency; nil without a rate.
+func (h homeRates) of(minor int64, currency string) *int64 {
+	if currency == h.currency {
+		return &minor
+	}
+	rate := h.rates[currency]
+	if rate == 0 {
+		return nil
+	}
+	v, err := rate.Change(money.Of(minor, money.Currency(currency)), money.Currency(h.currency))
+	if err != nil {
+		return nil
+	}
+	return &v.Minor
 }

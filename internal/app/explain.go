@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"easymargin/core/money"
 	"easymargin/core/pricing"
 	"easymargin/internal/store"
 )
@@ -20,6 +21,29 @@ type Explained struct {
 
 // Explain opens a listing's price, or another price for it, into its lines.
 func (a *App) Explain(ctx context.Context, listingID int64, price *int64) (Explained, error) {
+	return a.explain(ctx, listingID, price, func([]store.PricingRow, money.Currency) error { return nil })
+}
+
+// PreviewOwnRule opens the price that a listing would have by a rule of its
+// own, before it is kept; without one, by the site's rules. Nothing is changed.
+func (a *App) PreviewOwnRule(ctx context.Context, listingID int64, r *Rule) (Explained, error) {
+	return a.explain(ctx, listingID, nil, func(links []store.PricingRow, c money.Currency) error {
+		text := []byte{}
+		if r != nil {
+			var err error
+			if text, err = r.text(c); err != nil {
+				return err
+			}
+		}
+		for i := range links {
+			links[i].OwnRule = string(text)
+		}
+		return nil
+	})
+}
+
+// explain is Explain of a listing as change would have it.
+func (a *App) explain(ctx context.Context, listingID int64, price *int64, change func([]store.PricingRow, money.Currency) error) (Explained, error) {
 	l, err := store.Get[store.Listing](ctx, a.Store, listingID)
 	if err != nil {
 		return Explained{}, err
@@ -38,6 +62,9 @@ func (a *App) Explain(ctx context.Context, listingID int64, price *int64) (Expla
 	}
 	if len(links) == 0 {
 		return Explained{}, store.ErrMissing
+	}
+	if err := change(links, p.currency); err != nil {
+		return Explained{}, err
 	}
 	b := newBench(p)
 	b.links = links

@@ -1,7 +1,9 @@
 package app_test
 
 import (
+	"cmp"
 	"net/http/httptest"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -325,7 +327,10 @@ func TestWhatIfOnlyAsks(t *testing.T) {
 	assert.Equal(t, 3*lost, dearer.Now-dearer.Then)
 	assert.Equal(t, []int64{loss, floor}, []int64{dearer.AtLoss, dearer.UnderFloor})
 	assert.NotZero(t, loss)
-	require.Len(t, dearer.Most, 10)
+	require.Len(t, dearer.Most, int(min(dearer.Worse, 100)))
+	assert.True(t, slices.IsSortedFunc(dearer.Most, func(a, b app.Move) int {
+		return cmp.Compare(*b.ProfitWas-*b.Profit, *a.ProfitWas-*a.Profit)
+	}), "those that fall furthest first")
 	for _, m := range dearer.Most {
 		left := int64(0)
 		for _, x := range m.Lines {
@@ -333,9 +338,31 @@ func TestWhatIfOnlyAsks(t *testing.T) {
 		}
 		assert.Equal(t, *m.Profit, left, "each opens into its lines")
 	}
+	for show, n := range map[string]int64{"floor": floor, "loss": loss} {
+		x, err := w.AskWhatIf(ctx, w.site.ID, app.WhatIf{Cost: "30%", Show: show})
+		require.NoError(t, err)
+		require.Len(t, x.Most, int(min(n, 100)), show)
+		for _, m := range x.Most {
+			if show == "loss" {
+				assert.Negative(t, *m.Profit)
+			} else {
+				assert.Less(t, *m.From, *m.Floor)
+			}
+		}
+	}
+	all, err := w.AskWhatIfAll(ctx, app.WhatIf{Cost: "30%", Sales: 3})
+	require.NoError(t, err)
+	require.Len(t, all.Sites, 1, "only where we list")
+	assert.Equal(t, []any{"GBP", dearer.Now, dearer.Then}, []any{all.Home, *all.Now, *all.Then})
+	_, err = w.AskWhatIfAll(ctx, app.WhatIf{Rates: map[string]string{"EUR": "0.9"}})
+	badField(t, err, "rates")
 	fees, err := w.AskWhatIf(ctx, w.site.ID, app.WhatIf{FeesOn: "2026-04-02"})
 	require.NoError(t, err)
 	assert.NotZero(t, fees.Worse, "light costs more from April")
+	gone, err := w.AskWhatIf(ctx, w.site.ID, app.WhatIf{FeesOn: "2020-01-01", Show: "broken"})
+	require.NoError(t, err)
+	assert.Equal(t, []int64{gone.Listings, 0, 0}, []int64{gone.Unpriced, gone.Now, gone.Then}, "no fees were known then: nothing is compared")
+	assert.Contains(t, gone.Most[0].Why, "fees")
 	none, err := w.AskWhatIf(ctx, w.site.ID, app.WhatIf{Cost: "50%", Supplier: "Tidewrack Clearance"})
 	require.NoError(t, err)
 	assert.Zero(t, none.Worse, "nothing of theirs is sold")
@@ -544,9 +571,19 @@ func TestAListingsOwnRuleAndFormerPrice(t *testing.T) {
 	ctx := t.Context()
 	w.sendAll()
 	l := w.one("Mugs and cups")
-	require.NoError(t, w.SetOwnRule(ctx, l.ID, &app.Rule{Aims: []app.RuleCondition{{Kind: "profit", Value: "9.00"}}}))
+	nine := app.Rule{Aims: []app.RuleCondition{{Kind: "profit", Value: "9.00"}}}
+	seen, err := w.PreviewOwnRule(ctx, l.ID, &nine)
+	require.NoError(t, err)
+	assert.Equal(t, *l.Price, *w.prices()[l.ID].Price, "looking changes nothing")
+	_, err = w.PreviewOwnRule(ctx, l.ID, &app.Rule{Aims: margin("18")})
+	badField(t, err, "rule.aims[0].value")
+	require.NoError(t, w.SetOwnRule(ctx, l.ID, &nine))
 	w.idle()
 	own := w.prices()[l.ID]
+	assert.Equal(t, *seen.Price, *own.Price, "what was shown before it was kept is what came of it")
+	again, err := w.PreviewOwnRule(ctx, l.ID, nil)
+	require.NoError(t, err)
+	assert.Equal(t, *l.Price, *again.Price, "without it the rules for all would hold")
 	assert.GreaterOrEqual(t, *own.Profit, int64(900))
 	x, err := w.Explain(ctx, l.ID, nil)
 	require.NoError(t, err)

@@ -138,6 +138,13 @@ type sale struct {
 	packed    pricing.Packed
 }
 
+// unknownFees says that nothing is known of what a site takes on a day.
+type unknownFees struct{ site, day string }
+
+func (e unknownFees) Error() string {
+	return fmt.Sprintf("no fees are known for %s on %s; read them again or write them under Price, Fees", e.site, e.day)
+}
+
 // termsOf are the terms of a sale; a category without fees of its own uses its
 // parent's. By the warehouse, its fee comes first, from the packed size.
 func (p *pricer) termsOf(s sale) (t *pricing.Terms, step string, err error) {
@@ -156,10 +163,11 @@ func (p *pricer) termsOf(s sale) (t *pricing.Terms, step string, err error) {
 	if t, ok := p.terms[key]; ok {
 		return t, key.step, nil
 	}
-	var fees []pricing.Fee
-	if x, ok := p.schedules.On(s.category, p.day); ok {
-		fees = x.Fees
+	x, ok := p.schedules.On(s.category, p.day)
+	if !ok { // a schedule without fees says that there are none; no schedule says nothing
+		return nil, "", unknownFees{p.site.Name, p.day}
 	}
+	fees := x.Fees
 	if s.warehouse {
 		fees = append(fees[:len(fees):len(fees)], stored)
 	}
@@ -269,9 +277,13 @@ func (p *pricer) choose(w *worked, landed int64) {
 	var err error
 	if w.terms, w.step, err = p.termsOf(sale{l.Category, l.Warehouse, packedOf(l)}); err != nil {
 		var missing pricing.Missing
-		w.broken = "the fees can't be used: " + err.Error()
-		if errors.As(err, &missing) {
+		switch {
+		case errors.As(err, &missing):
 			w.broken = missing.Error() + ", so the warehouse's fee can't be told"
+		case errors.As(err, &unknownFees{}):
+			w.broken = err.Error()
+		default:
+			w.broken = "the fees can't be used: " + err.Error()
 		}
 		return
 	}

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"sort"
@@ -18,20 +19,74 @@ type WhatIf struct {
 	FeesOn   string            `json:"fees_on,omitempty" doc:"Fees as they hold on this day, YYYY-MM-DD"`
 	Rates    map[string]string `json:"rates,omitempty" doc:"Other exchange rates into the site's currency, by currency"`
 	Sales    int64             `json:"sales,omitempty" minimum:"0" maximum:"100000" doc:"Sales of each listing in a month; 1 where left out"`
+	Show     string            `json:"show,omitempty" enum:"furthest,floor,loss,broken" doc:"Which listings to list: those that fall furthest, that come under their floor, that lose on every sale, or for which nothing could be worked out"`
 }
+
+// mostShown is how many listings an answer lists.
+const mostShown = 100
 
 // WhatIfAnswer says what a question would come to, at the prices that hold now.
 type WhatIfAnswer struct {
+	SiteID     int64  `json:"site_id"`
+	Site       string `json:"site"`
 	Currency   string `json:"currency"`
 	Listings   int64  `json:"listings" doc:"With a price"`
 	Worse      int64  `json:"worse" doc:"That would earn less"`
 	UnderFloor int64  `json:"under_floor" doc:"Whose price would be under its floor, and isn't now"`
 	AtLoss     int64  `json:"at_loss" doc:"That would lose money on every sale, and don't now"`
-	Unpriced   int64  `json:"unpriced" doc:"For which nothing could be worked out then"`
+	Unpriced   int64  `json:"unpriced" doc:"For which nothing could be worked out then; neither sum has them"`
 	Now        int64  `json:"now" doc:"What the month leaves now, minor units"`
 	Then       int64  `json:"then"`
 	Sales      int64  `json:"sales"`
-	Most       []Move `json:"most" doc:"The ten that would fall furthest; to is the price the rules would ask then"`
+	Most       []Move `json:"most" doc:"The hundred listings asked for that would fall furthest; to is the price the rules would ask then"`
+	show       string
+}
+
+// WhatIfAll is a question's answer on every site we list on.
+type WhatIfAll struct {
+	Home  string         `json:"home" doc:"The currency of the sums"`
+	Now   *int64         `json:"now" doc:"What the month leaves now on all of them, minor units; none where a rate into the currency is missing"`
+	Then  *int64         `json:"then"`
+	Sites []WhatIfAnswer `json:"sites"`
+}
+
+// AskWhatIfAll answers a question over the listings of every site we list on.
+// Exchange rates are asked about on one site, whose currency they are into.
+func (a *App) AskWhatIfAll(ctx context.Context, q WhatIf) (WhatIfAll, error) {
+	out := WhatIfAll{Sites: []WhatIfAnswer{}}
+	if len(q.Rates) > 0 {
+		return out, invalid("rates", "ask about exchange rates on one site, into whose currency they are")
+	}
+	sites, err := a.Store.Sites(ctx)
+	if err != nil || len(sites) == 0 {
+		return out, err
+	}
+	home, err := a.home(ctx, sites)
+	if err != nil {
+		return out, err
+	}
+	out.Home = home.currency
+	now, then, whole := int64(0), int64(0), true
+	for _, site := range sites {
+		if !site.Lists {
+			continue
+		}
+		x, err := a.AskWhatIf(ctx, site.ID, q)
+		if err != nil {
+			return out, err
+		}
+		out.Sites = append(out.Sites, x)
+		was, will := home.of(x.Now, x.Currency), home.of(x.Then, x.Currency)
+		if was == nil || will == nil {
+			whole = false
+			continue
+		}
+		now, then = now+*was, then+*will
+	}
+	if whole {
+		out.Now, out.Then = &now, &then
+	}
+	return out, nil
 }
 
 // AskWhatIf answers a question over all listings of a site, reading only.
@@ -72,7 +127,7 @@ func (a *App) AskWhatIf(ctx context.Context, siteID int64, q WhatIf) (WhatIfAnsw
 	if sales == 0 {
 		sales = 1
 	}
-	out := WhatIfAnswer{Currency: site.Currency, Sales: sales, Most: []Move{}}
+	out := WhatIfAnswer{SiteID: site.ID, Site: site.Name, Currency: site.Currency, Sales: sales, Most: []Move{}, show: cmp.Or(q.Show, "furthest")}
 	err = a.eachListing(ctx, &then, func(links []store.PricingRow) {
 		out.ask(now, &then, links, change, q.Supplier)
 	})
@@ -112,42 +167,61 @@ func (v *WhatIfAnswer) ask(now, then *pricer, links []store.PricingRow, change m
 	moved := slices.Clone(links)
 	moveCosts(moved, change, supplier)
 	v.Listings++
-	v.Now += before * v.Sales
 	w := then.workOut(moved)
-	if w.broken != "" {
+	m := then.move(&moved[0], w)
+	m.From, m.ProfitWas = price, &before
+	after, err := int64(0), error(nil)
+	if w.broken == "" {
+		after, err = w.terms.Profit(w.spend, *price)
+	}
+	if w.broken != "" || err != nil {
+		m.Profit = nil
 		v.Unpriced++
+		v.list(m, "broken")
 		return
 	}
-	after, err := w.terms.Profit(w.spend, *price)
-	if err != nil {
-		v.Unpriced++
-		return
-	}
+	m.Profit = &after
+	v.Now += before * v.Sales
 	v.Then += after * v.Sales
 	if after >= before {
 		return
 	}
 	v.Worse++
-	m := then.move(&moved[0], w)
-	m.From, m.ProfitWas, m.Profit = price, &before, &after
-	holds := func(w worked) bool {
-		floor, ok := w.terms.Floor(&w.wish, w.spend)
-		return ok && *price >= floor
-	}
-	if !holds(w) && holds(was) {
+	v.list(m, "furthest")
+	if !holdsFloor(w, *price) && holdsFloor(was, *price) {
 		v.UnderFloor++
+		v.list(m, "floor")
 	}
 	if after < 0 && before >= 0 {
 		v.AtLoss++
+		v.list(m, "loss")
+	}
+}
+
+func holdsFloor(w worked, price int64) bool {
+	floor, ok := w.terms.Floor(&w.wish, w.spend)
+	return ok && price >= floor
+}
+
+// list keeps a listing for the answer if it is of those asked for.
+func (v *WhatIfAnswer) list(m Move, of string) {
+	if v.show != of {
+		return
 	}
 	v.Most = append(v.Most, m)
-	if len(v.Most) >= 200 {
+	if len(v.Most) >= 10*mostShown {
 		v.settle()
 	}
 }
 
+// settle keeps those that fall furthest.
 func (v *WhatIfAnswer) settle() {
-	lost := func(m Move) int64 { return *m.ProfitWas - *m.Profit }
+	lost := func(m Move) int64 {
+		if m.Profit == nil {
+			return *m.ProfitWas
+		}
+		return *m.ProfitWas - *m.Profit
+	}
 	sort.SliceStable(v.Most, func(i, j int) bool { return lost(v.Most[i]) > lost(v.Most[j]) })
-	v.Most = v.Most[:min(len(v.Most), 10)]
+	v.Most = v.Most[:min(len(v.Most), mostShown)]
 }

@@ -197,6 +197,9 @@ func (s *server) pricing(api huma.API) {
 	}) (app.WhatIfAnswer, error) {
 		return s.app.AskWhatIf(ctx, in.ID, in.Body)
 	})
+	op(api, http.MethodPost, "/api/what-if", "what-if-all", "The same of every site we list on", func(ctx context.Context, in *body[app.WhatIf]) (app.WhatIfAll, error) {
+		return s.app.AskWhatIfAll(ctx, in.Body)
+	})
 	op(api, http.MethodPost, "/api/bench", "bench", "What is left of a price, for a product of ours or loose figures", func(ctx context.Context, in *body[app.BenchAsk]) (app.BenchAnswer, error) {
 		return s.app.Bench(ctx, in.Body)
 	})
@@ -209,11 +212,15 @@ func (s *server) pricing(api huma.API) {
 	})
 	op(api, http.MethodPut, "/api/listings/{id}/rule", "own-rule", "Give a listing a rule of its own, or take it away", func(ctx context.Context, in *struct {
 		ByID
-		Body struct {
-			Rule *app.Rule `json:"rule,omitempty" doc:"Left out: the site's rules hold again"`
-		}
+		Body ownRule
 	}) (done, error) {
 		return said(s.app.SetOwnRule(ctx, in.ID, in.Body.Rule))
+	})
+	op(api, http.MethodPost, "/api/listings/{id}/rule/preview", "preview-own-rule", "The price a listing would have by a rule of its own; nothing is changed", func(ctx context.Context, in *struct {
+		ByID
+		Body ownRule
+	}) (app.Explained, error) {
+		return s.app.PreviewOwnRule(ctx, in.ID, in.Body.Rule)
 	})
 	op(api, http.MethodPut, "/api/listings/{id}/former", "former-price", "Set the former price shown crossed out", func(ctx context.Context, in *struct {
 		ByID
@@ -246,6 +253,10 @@ func (s *server) pricing(api huma.API) {
 type sideBySide struct {
 	Sites []app.BenchSite `json:"sites"`
 	Home  string          `json:"home" doc:"The currency the profits are compared in"`
+}
+
+type ownRule struct {
+	Rule *app.Rule `json:"rule,omitempty" doc:"Left out: the site's rules hold again"`
 }
 
 type warned struct {

@@ -99,9 +99,22 @@ export const usePreview = (site: number, rule: Schemas["NamedRule"]) =>
     read(api.POST("/api/sites/{id}/rules/preview", { params: { path: { id: site } }, body: rule, signal })),
   );
 
-export const useWhatIf = (site: number, ask: Schemas["WhatIf"]) =>
-  useAnswer(["what if", site, ask], (signal) =>
-    read(api.POST("/api/sites/{id}/what-if", { params: { path: { id: site } }, body: ask, signal })),
+/** useOwnPreview is the price one listing would have by a rule of its own. */
+export const useOwnPreview = (id: number, rule: Schemas["Rule"]) =>
+  useAnswer(["own preview", id, rule], (signal) =>
+    read(api.POST("/api/listings/{id}/rule/preview", { params: { path: { id } }, body: { rule }, signal })),
+  );
+
+/** useWhatIf asks a question of one site's listings, or of those of every site we list on. */
+export const useWhatIf = (site: number | undefined, ask: Schemas["WhatIf"]) =>
+  useAnswer(
+    ["what if", site, ask],
+    async (signal): Promise<{ one?: Schemas["WhatIfAnswer"]; all?: Schemas["WhatIfAll"] }> =>
+      site
+        ? {
+            one: await read(api.POST("/api/sites/{id}/what-if", { params: { path: { id: site } }, body: ask, signal })),
+          }
+        : { all: await read(api.POST("/api/what-if", { body: ask, signal })) },
   );
 
 export const useBench = (ask: Schemas["BenchAsk"]) =>

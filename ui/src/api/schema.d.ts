@@ -396,6 +396,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/listings/{id}/rule/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The price a listing would have by a rule of its own; nothing is changed */
+        post: operations["preview-own-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/listings/{id}/sold": {
         parameters: {
             query?: never;
@@ -1145,6 +1162,23 @@ export interface paths {
         get: operations["today"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same of every site we list on */
+        post: operations["what-if-all"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2125,7 +2159,7 @@ export interface components {
             ours: boolean;
             seller: string;
         };
-        "Own-ruleRequest": {
+        OwnRule: {
             /** @description Left out: the site's rules hold again */
             rule?: components["schemas"]["Rule"];
         };
@@ -2721,8 +2755,25 @@ export interface components {
              * @description Sales of each listing in a month; 1 where left out
              */
             sales?: number;
+            /**
+             * @description Which listings to list: those that fall furthest, that come under their floor, that lose on every sale, or for which nothing could be worked out
+             * @enum {string}
+             */
+            show?: "furthest" | "floor" | "loss" | "broken";
             /** @description Only this one's; all where left out */
             supplier?: string;
+        };
+        WhatIfAll: {
+            /** @description The currency of the sums */
+            home: string;
+            /**
+             * Format: int64
+             * @description What the month leaves now on all of them, minor units; none where a rate into the currency is missing
+             */
+            now: number | null;
+            sites: components["schemas"]["WhatIfAnswer"][];
+            /** Format: int64 */
+            then: number | null;
         };
         WhatIfAnswer: {
             /**
@@ -2736,7 +2787,7 @@ export interface components {
              * @description With a price
              */
             listings: number;
-            /** @description The ten that would fall furthest; to is the price the rules would ask then */
+            /** @description The hundred listings asked for that would fall furthest; to is the price the rules would ask then */
             most: components["schemas"]["Move"][];
             /**
              * Format: int64
@@ -2745,6 +2796,9 @@ export interface components {
             now: number;
             /** Format: int64 */
             sales: number;
+            site: string;
+            /** Format: int64 */
+            site_id: number;
             /** Format: int64 */
             then: number;
             /**
@@ -2754,7 +2808,7 @@ export interface components {
             under_floor: number;
             /**
              * Format: int64
-             * @description For which nothing could be worked out then
+             * @description For which nothing could be worked out then; neither sum has them
              */
             unpriced: number;
             /**
@@ -3562,7 +3616,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Own-ruleRequest"];
+                "application/json": components["schemas"]["OwnRule"];
             };
         };
         responses: {
@@ -3573,6 +3627,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-own-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnRule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Explained"];
                 };
             };
             /** @description Error */
@@ -5244,6 +5333,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TodayView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "what-if-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIf"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhatIfAll"];
                 };
             };
             /** @description Error */

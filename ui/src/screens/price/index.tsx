@@ -18,7 +18,9 @@ export function Price() {
   const { data: counts } = useCounts();
   const site = sites?.find((s) => String(s.id) === a.get("site")) ?? sites?.[0];
   const unpriced = tab === "prices" && a.get("state") === "unpriced";
-  const shown = sites?.filter((s) => s.lists || tab !== "prices") ?? [];
+  // What if is asked of everything, unless a site is named.
+  const everywhere = tab === "what-if" && !a.get("site") && (sites?.filter((s) => s.lists).length ?? 0) > 1;
+  const shown = sites?.filter((s) => s.lists || (tab !== "prices" && tab !== "what-if")) ?? [];
   const to = (query: string) => (a.get("site") ? `?site=${a.get("site")}&${query}` : `?${query}`);
   return (
     <>
@@ -27,9 +29,11 @@ export function Price() {
         more={
           tab === "prices"
             ? "what each listing asks, and where it goes"
-            : site
-              ? `${site.currency}, tax ${site.tax_way} at ${site.tax_rate}`
-              : "no marketplace is connected yet"
+            : everywhere
+              ? "over everything that is listed"
+              : site
+                ? `${site.currency}, tax ${site.tax_way} at ${site.tax_rate}`
+                : "no marketplace is connected yet"
         }
       >
         {sites && shown.length > 1 && (
@@ -37,10 +41,10 @@ export function Price() {
             on
             <Select
               aria-label="Site"
-              value={tab === "prices" ? a.get("site") : site?.id}
+              value={tab === "prices" || everywhere ? a.get("site") : site?.id}
               onChange={(e) => a.put({ site: e.target.value, rule: null, own: null })}
             >
-              {tab === "prices" && <option value="">every site</option>}
+              {(tab === "prices" || tab === "what-if") && <option value="">every site</option>}
               {shown.map((s) => (
                 <option key={s.id} value={s.id}>
                   {s.name}
@@ -73,7 +77,7 @@ export function Price() {
             {tab === "fees" && <Fees key={site.id} site={site} />}
             {tab === "rules" && <Rules key={site.id} site={site} />}
             {tab === "bench" && <Bench site={site} />}
-            {tab === "what-if" && <WhatIf key={site.id} site={site} />}
+            {tab === "what-if" && <WhatIf key={everywhere ? 0 : site.id} site={everywhere ? undefined : site} />}
           </>
         ) : (
           sites && <Empty title="No marketplace yet">Connect one under Terms and rates; a rule comes with it.</Empty>

@@ -17,7 +17,7 @@ export function Moves({ moves, currency, to = "To" }: MovesProps) {
       <thead>
         <tr>
           <Head left>Product</Head>
-          <Head>From</Head>
+          <Head>{`From, ${currency}`}</Head>
           <Head>{to}</Head>
           <Head>Left now</Head>
           <Head>Left then</Head>

@@ -3,6 +3,7 @@ import { api, read, type Schemas } from "../../api/client";
 import { useDo } from "../../api/queries";
 import { Button, Quiet } from "../../parts/controls";
 import { Money } from "../../parts/money";
+import { Would } from "./beside";
 import { Moves, Tally } from "./moves";
 
 type Preview = Schemas["Preview"];
@@ -37,18 +38,7 @@ function Unread({ site, n }: { site: number; n: number }) {
 /** PreviewPane is what a rule would do if it were kept. */
 export function PreviewPane({ site, preview: p, busy, wrong }: PaneProps) {
   return (
-    <chakra.aside
-      aria-label="What it would do"
-      aria-busy={busy}
-      borderLeftWidth="1px"
-      borderColor="hair"
-      pl="5"
-      overflowY="auto"
-      opacity={wrong ? 0.45 : 1}
-    >
-      <chakra.h2 fontWeight="700" fontSize="14.5px">
-        What it would do
-      </chakra.h2>
+    <Would busy={busy} wrong={wrong}>
       {!p ? (
         <Quiet>{wrong ? "Something above can't be read yet." : "Working it out…"}</Quiet>
       ) : (
@@ -88,7 +78,7 @@ export function PreviewPane({ site, preview: p, busy, wrong }: PaneProps) {
           )}
         </>
       )}
-    </chakra.aside>
+    </Would>
   );
 }
 

@@ -1,13 +1,15 @@
 import { chakra } from "@chakra-ui/react";
-import { type ReactNode, useDeferredValue, useMemo, useState } from "react";
+import { useDeferredValue, useMemo, useState } from "react";
 import { api, read, type Schemas } from "../../api/client";
-import { useCategories, useDo, useLines, usePreview, useSites, useSources } from "../../api/queries";
+import { useCategories, useDo, usePreview, useSites, useSources } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
-import { Fault, faults } from "../../parts/field";
+import { faults } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
+import { Beside } from "./beside";
 import { PreviewPane } from "./preview";
-import { type Condition, type Form, fresh, isAmount, kinds, type NamedRule, toForm, toRule } from "./ruleform";
+import { type Form, type NamedRule, toForm, toRule } from "./ruleform";
+import { Line, type PartProps, Wish } from "./wish";
 
 type Site = Schemas["SiteView"];
 type EditorProps = { site: Site; rule: NamedRule; last: boolean; onClose: () => void };
@@ -37,14 +39,7 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
   };
   useKeys({ Escape: onClose });
   return (
-    <chakra.div
-      display="grid"
-      gridTemplateColumns={{ base: "minmax(0, 1fr) 390px", xl: "minmax(0, 1fr) 470px" }}
-      gap="6"
-      flex="1"
-      minH="0"
-      pt="2"
-    >
+    <Beside>
       <chakra.form
         aria-label="Price rule"
         overflowY="auto"
@@ -92,7 +87,7 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
         <Trouble error={wrong.rest ?? drop.error} />
       </chakra.form>
       <PreviewPane site={site.id} preview={preview.data} busy={preview.isFetching} wrong={!!preview.error} />
-    </chakra.div>
+    </Beside>
   );
 }
 
@@ -118,89 +113,6 @@ function CopyTo({ site, rule }: { site: Site; rule: number }) {
     </Select>
   );
 }
-
-/** OwnRule is the rule of one listing alone, in place of the site's list. */
-export function OwnRule({ site, listing, onClose }: { site: Site; listing: number; onClose: () => void }) {
-  const { data: x, error } = useLines(listing);
-  const begin = x ? { ...fresh(x.currency), rule: x.own_rule ?? fresh(x.currency).rule } : null;
-  return (
-    <>
-      <Trouble error={error} />
-      {x && begin && <OwnEditor site={site} listing={listing} x={x} begin={begin} onClose={onClose} />}
-    </>
-  );
-}
-
-type OwnProps = { site: Site; listing: number; x: Schemas["Explained"]; begin: NamedRule; onClose: () => void };
-
-function OwnEditor({ listing, x, begin, onClose }: OwnProps) {
-  const [form, setForm] = useState(() => toForm(begin, x.currency));
-  const keep = useDo(
-    (rule: Schemas["Rule"] | undefined) =>
-      read(api.PUT("/api/listings/{id}/rule", { params: { path: { id: listing } }, body: { rule } })),
-    "listings",
-    "rules",
-    "plan",
-  );
-  const wrong = faults(keep.error);
-  useKeys({ Escape: onClose });
-  return (
-    <chakra.form
-      aria-label="Its own price rule"
-      maxW="860px"
-      pt="3"
-      overflowY="auto"
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate(toRule(form, true).rule, { onSuccess: onClose });
-      }}
-    >
-      <chakra.h2 fontWeight="700" fontSize="15.5px">
-        A rule for {x.title} alone
-      </chakra.h2>
-      <Quiet>On {x.site}, in place of the rules for all.</Quiet>
-      <Wish form={form} set={(c) => setForm((f) => ({ ...f, ...c }))} currency={x.currency} wrong={wrong} />
-      <chakra.div display="flex" gap="3" alignItems="center" py="4">
-        <Button look="main" type="submit" disabled={keep.isPending}>
-          Keep this rule
-        </Button>
-        <Button type="button" onClick={onClose}>
-          Leave it <Key>Esc</Key>
-        </Button>
-        {x.own_rule && (
-          <Button type="button" onClick={() => keep.mutate(undefined, { onSuccess: onClose })}>
-            Let the rules for all hold again
-          </Button>
-        )}
-      </chakra.div>
-      <Trouble error={wrong.rest} />
-    </chakra.form>
-  );
-}
-
-function Line({ label, fault, children }: { label: string; fault?: string; children: ReactNode }) {
-  return (
-    <chakra.div
-      display="grid"
-      gridTemplateColumns="86px minmax(0, 1fr)"
-      gap="4"
-      py="2"
-      borderBottomWidth="1px"
-      borderColor="hair"
-      alignItems="baseline"
-    >
-      <Quiet>{label}</Quiet>
-      <div>
-        <chakra.div display="flex" gap="2" alignItems="center" flexWrap="wrap" minH="32px">
-          {children}
-        </chakra.div>
-        <Fault>{fault}</Fault>
-      </div>
-    </chakra.div>
-  );
-}
-
-type PartProps = { form: Form; set: (change: Partial<Form>) => void };
 
 /** ForWhich says which products a rule is for; what is left empty asks nothing. */
 function ForWhich({ form, set, site, fault }: PartProps & { site: Site; fault?: string }) {
@@ -281,185 +193,5 @@ function ForWhich({ form, set, site, fault }: PartProps & { site: Site; fault?: 
         {text("skus", "SKUs", "100%", "any; SKUs, to pick products by hand")}
       </chakra.div>
     </Line>
-  );
-}
-
-/** Wish is what a rule wants of a price. */
-function Wish({ form, set, currency, wrong }: PartProps & { currency: string; wrong: ReturnType<typeof faults> }) {
-  return (
-    <>
-      <Line label="At least" fault={wrong.of("rule.aims")}>
-        <Conditions label="aim" list={form.aims} set={(aims) => set({ aims })} currency={currency} />
-      </Line>
-      <Line label="Rivals" fault={wrong.of("rule.market")}>
-        <Select
-          aria-label="Stance"
-          value={form.stance}
-          onChange={(e) => set({ stance: e.target.value as Form["stance"] })}
-        >
-          <option value="ignore">don't matter</option>
-          <option value="below">stand under</option>
-          <option value="equal">stand level with</option>
-          <option value="above">stand over</option>
-        </Select>
-        {form.stance !== "ignore" && (
-          <>
-            <Select
-              aria-label="Against whom"
-              value={form.against}
-              onChange={(e) => set({ against: e.target.value as Form["against"] })}
-            >
-              <option value="lowest">the lowest rival</option>
-              <option value="lead">the leading rival</option>
-            </Select>
-            {form.stance !== "equal" && (
-              <>
-                by
-                <Input figures w="76px" aria-label="By" value={form.by} onChange={(e) => set({ by: e.target.value })} />
-                {form.by.includes("%") ? "" : currency}
-              </>
-            )}
-            <chakra.label display="flex" gap="1.5" alignItems="center">
-              <input type="checkbox" checked={form.mayExceed} onChange={(e) => set({ mayExceed: e.target.checked })} />{" "}
-              even above what is aimed at
-            </chakra.label>
-          </>
-        )}
-      </Line>
-      <Line label="Never under" fault={wrong.of("rule.keep")}>
-        <Conditions label="keep" list={form.keep} set={(keep) => set({ keep })} currency={currency} none />
-      </Line>
-      <Line label="Between" fault={wrong.of("rule.least", "rule.most")}>
-        <Input
-          figures
-          w="90px"
-          aria-label="Least price"
-          placeholder="any"
-          value={form.least}
-          onChange={(e) => set({ least: e.target.value })}
-        />
-        and
-        <Input
-          figures
-          w="90px"
-          aria-label="Most"
-          placeholder="any"
-          value={form.most}
-          onChange={(e) => set({ most: e.target.value })}
-        />
-        {currency}
-      </Line>
-      <Line label="Ending in" fault={wrong.of("rule.endings")}>
-        <input
-          type="checkbox"
-          aria-label="Only some endings"
-          checked={form.ends}
-          onChange={(e) => set({ ends: e.target.checked })}
-        />
-        <Input
-          figures
-          w="116px"
-          aria-label="Endings"
-          disabled={!form.ends}
-          value={form.at}
-          onChange={(e) => set({ at: e.target.value })}
-        />
-        of every
-        <Input
-          figures
-          w="76px"
-          aria-label="Of every"
-          disabled={!form.ends}
-          value={form.every}
-          onChange={(e) => set({ every: e.target.value })}
-        />
-        <Select
-          aria-label="Which way"
-          disabled={!form.ends}
-          value={form.way}
-          onChange={(e) => set({ way: e.target.value as Form["way"] })}
-        >
-          <option value="up">the next one up</option>
-          <option value="down">the next one down</option>
-          <option value="nearest">the nearest</option>
-        </Select>
-      </Line>
-    </>
-  );
-}
-
-type ConditionsProps = {
-  label: string;
-  list: Condition[];
-  set: (l: Condition[]) => void;
-  currency: string;
-  none?: boolean;
-};
-
-/** Conditions are several at once, all of which must hold. */
-function Conditions({ label, list, set, currency, none }: ConditionsProps) {
-  const put = (i: number, c: Partial<Condition>) => set(list.map((x, k) => (k === i ? { ...x, ...c } : x)));
-  const unused = kinds.find(([k]) => !list.some((c) => c.kind === k));
-  return (
-    <>
-      {list.map((c, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: conditions have no name but their place
-        <chakra.span key={i} display="inline-flex" gap="1.5" alignItems="center">
-          {i > 0 && "and"}
-          <Input
-            figures
-            w="76px"
-            aria-label={`Figure of ${label} ${i + 1}`}
-            value={c.value}
-            onChange={(e) => put(i, { value: e.target.value })}
-          />
-          {isAmount(c.kind) && currency}
-          <Select
-            aria-label={`Kind of ${label} ${i + 1}`}
-            value={c.kind}
-            onChange={(e) => {
-              const kind = e.target.value as Condition["kind"];
-              put(i, { kind, value: kinds.find((k) => k[0] === kind)?.[2] ?? "", plus: undefined });
-            }}
-          >
-            {kinds.map(([k, words]) => (
-              <option key={k} value={k}>
-                {words}
-              </option>
-            ))}
-          </Select>
-          {c.kind === "markup" && (
-            <>
-              plus
-              <Input
-                figures
-                w="70px"
-                aria-label={`Plus of ${label} ${i + 1}`}
-                placeholder="0.00"
-                value={c.plus ?? ""}
-                onChange={(e) => put(i, { plus: e.target.value })}
-              />
-            </>
-          )}
-          <Button
-            type="button"
-            size="small"
-            look="plain"
-            aria-label={`Without ${label} ${i + 1}`}
-            onClick={() => set(list.filter((_, k) => k !== i))}
-          >
-            ×
-          </Button>
-        </chakra.span>
-      ))}
-      {list.length === 0 && (
-        <Quiet>{none ? "nothing: losses are allowed" : "nothing: the market gives the price"}</Quiet>
-      )}
-      {unused && (
-        <Button type="button" size="small" onClick={() => set([...list, { kind: unused[0], value: unused[2] }])}>
-          {list.length ? "and…" : "Add one"}
-        </Button>
-      )}
-    </>
   );
 }

@@ -5,7 +5,8 @@ import { useCategories, useDo, useRules } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Key, Quiet, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
-import { OwnRule, RuleEditor } from "./ruleeditor";
+import { OwnRule } from "./ownrule";
+import { RuleEditor } from "./ruleeditor";
 import { fresh } from "./ruleform";
 
 type Site = Schemas["SiteView"];
@@ -23,7 +24,7 @@ export function Rules({ site }: { site: Site }) {
   const blank = copied ? { ...copied, id: 0, fits: copied.fits ?? {} } : fromSite ? undefined : fresh(site.currency);
   const rule = chosen === "new" ? blank : rules?.find((r) => String(r.id) === chosen);
   const close = () => a.put({ rule: null, own: null, from: null });
-  if (own) return <OwnRule key={own} site={site} listing={own} onClose={close} />;
+  if (own) return <OwnRule key={own} listing={own} onClose={close} />;
   if (rule && rules)
     return (
       <RuleEditor

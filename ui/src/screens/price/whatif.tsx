@@ -1,17 +1,33 @@
 import { chakra } from "@chakra-ui/react";
 import { useDeferredValue, useMemo, useState } from "react";
 import type { Schemas } from "../../api/client";
-import { useRates, useSources, useWhatIf } from "../../api/queries";
-import { Button, Input, Quiet, Select, Trouble } from "../../parts/controls";
+import { useFees, useRates, useSources, useWhatIf } from "../../api/queries";
+import { useAddress } from "../../parts/address";
+import { Button, Head, Input, Quiet, Select, Trouble } from "../../parts/controls";
 import { Fault, faults } from "../../parts/field";
 import { Money } from "../../parts/money";
+import { day } from "./fees";
 import { Moves, Tally } from "./moves";
 import { percent } from "./ruleform";
 
 type Site = Schemas["SiteView"];
 
-/** WhatIf asks what other costs, fees or rates would do to everything that is sold. Nothing is changed by it. */
-export function WhatIf({ site }: { site: Site }) {
+type Show = NonNullable<Schemas["WhatIf"]["show"]>;
+
+const lists: Record<Show, string> = {
+  furthest: "Those that would fall furthest",
+  floor: "Those that would fall under their floor",
+  loss: "Those that would lose on every sale",
+  broken: "Those that could not be worked out then",
+};
+
+/** WhatIf asks what other costs, fees or rates would do to everything that is
+ * sold on a site, or on every site. Nothing is changed by it. */
+export function WhatIf({ site }: { site: Site | undefined }) {
+  const a = useAddress();
+  const show = (a.get("show") in lists ? a.get("show") : "furthest") as Show;
+  const { data: fees } = useFees(site?.id);
+  const coming = [...new Set(fees?.filter((v) => !v.holds && !v.past).map((v) => v.starts_on))].sort();
   const { data: sources } = useSources();
   const { data: rates } = useRates();
   const [f, setF] = useState({ cost: "8%", supplier: "", feesOn: "", sales: "1" });
@@ -23,15 +39,16 @@ export function WhatIf({ site }: { site: Site }) {
         cost: percent(f.cost.replace("−", "-").replace(/^\+/, "")) || undefined,
         supplier: f.supplier || undefined,
         fees_on: f.feesOn || undefined,
-        rates: Object.fromEntries(Object.entries(fx).filter(([, v]) => v.trim())),
+        rates: site ? Object.fromEntries(Object.entries(fx).filter(([, v]) => v.trim())) : undefined,
         sales: /^\d+$/.test(f.sales) ? Number(f.sales) : undefined,
+        show,
       }),
-      [f, fx],
+      [f, fx, site, show],
     ),
   );
-  const { data: x, error, isFetching } = useWhatIf(site.id, asked);
+  const { data: x, error, isFetching } = useWhatIf(site?.id, asked);
   const wrong = faults(error);
-  const into = rates?.rates.filter((r) => r.to === site.currency) ?? [];
+  const into = rates?.rates.filter((r) => r.to === site?.currency) ?? [];
   return (
     <chakra.div display="grid" gridTemplateColumns="330px minmax(0, 1fr)" gap="8" flex="1" minH="0" pt="3">
       <chakra.form aria-label="What if" overflowY="auto" onSubmit={(e) => e.preventDefault()}>
@@ -67,12 +84,27 @@ export function WhatIf({ site }: { site: Site }) {
             onChange={(e) => set({ feesOn: e.target.value })}
           />
         </Row>
+        {coming.length > 0 && (
+          <chakra.div display="flex" gap="2" justifyContent="flex-end" flexWrap="wrap">
+            {coming.map((on) => (
+              <Button
+                key={on}
+                type="button"
+                size="small"
+                aria-pressed={f.feesOn === on}
+                onClick={() => set({ feesOn: f.feesOn === on ? "" : on })}
+              >
+                {f.feesOn === on ? "as they are today" : `as from ${day(on)}`}
+              </Button>
+            ))}
+          </chakra.div>
+        )}
         {into.map((r) => (
-          <Row key={r.from} label={`${site.currency} for 1 ${r.from}`}>
+          <Row key={r.from} label={`${r.to} for 1 ${r.from}`}>
             <Input
               figures
               w="104px"
-              aria-label={`${site.currency} for 1 ${r.from}`}
+              aria-label={`${r.to} for 1 ${r.from}`}
               placeholder={r.rate}
               value={fx[r.from] ?? ""}
               onChange={(e) => setFx({ ...fx, [r.from]: e.target.value })}
@@ -108,49 +140,132 @@ export function WhatIf({ site }: { site: Site }) {
       </chakra.form>
       <chakra.section aria-label="What would come of it" aria-busy={isFetching} overflowY="auto">
         <Trouble error={wrong.rest} />
-        {x && <Answer x={x} />}
+        {x?.one && <Answer x={x.one} show={show} onShow={(of) => a.put({ show: of === "furthest" ? null : of })} />}
+        {x?.all && <Everywhere x={x.all} onSite={(id) => a.put({ site: String(id) })} />}
       </chakra.section>
     </chakra.div>
   );
 }
 
-function Answer({ x }: { x: Schemas["WhatIfAnswer"] }) {
-  const lost = x.then - x.now;
+type MonthProps = { now: number; then: number; currency: string };
+
+/** Month is what a month would leave, against what it leaves now. */
+function Month({ now, then, currency }: MonthProps) {
   return (
-    <>
-      <chakra.p fontSize="17px" mb="3">
-        {lost === 0 ? (
-          <>The month would leave what it leaves now, </>
-        ) : (
-          <>
-            The month would leave <Money minor={x.then} currency={x.currency} fontWeight="700" unit />,{" "}
-            <Money minor={lost} currency={x.currency} sign fontWeight="700" unit /> against now,{" "}
-          </>
-        )}
-        <Money minor={x.now} currency={x.currency} unit />.
-      </chakra.p>
-      <chakra.div display="flex" gap="8" mb="4">
-        <Tally n={x.worse}>of {x.listings} would earn less</Tally>
-        <Tally n={x.under_floor} loud={x.under_floor > 0}>
-          would fall under their floor
-        </Tally>
-        <Tally n={x.at_loss} loud={x.at_loss > 0}>
-          would lose on every sale
-        </Tally>
-        {x.unpriced > 0 && (
-          <Tally n={x.unpriced} loud>
-            could not be worked out then
-          </Tally>
-        )}
-      </chakra.div>
-      {x.most.length > 0 && (
+    <chakra.p fontSize="17px" mb="3">
+      {then === now ? (
+        <>The month would leave what it leaves now, </>
+      ) : (
         <>
-          <chakra.h3 fontWeight="700" fontSize="12.5px" color="quiet">
-            Those that would fall furthest
-          </chakra.h3>
-          <Moves moves={x.most} currency={x.currency} to="Rules would ask" />
+          The month would leave <Money minor={then} currency={currency} fontWeight="700" unit />,{" "}
+          <Money minor={then - now} currency={currency} sign fontWeight="700" unit /> against now,{" "}
         </>
       )}
+      <Money minor={now} currency={currency} unit />.
+    </chakra.p>
+  );
+}
+
+type AnswerProps = { x: Schemas["WhatIfAnswer"]; show: Show; onShow: (of: Show) => void };
+
+/** Answer is one site's: each count opens the listings it counts. */
+function Answer({ x, show, onShow }: AnswerProps) {
+  const counts: [Show, number, string][] = [
+    ["furthest", x.worse, `of ${x.listings} would earn less`],
+    ["floor", x.under_floor, "would fall under their floor"],
+    ["loss", x.at_loss, "would lose on every sale"],
+    ["broken", x.unpriced, "could not be worked out then"],
+  ];
+  return (
+    <>
+      <Month now={x.now} then={x.then} currency={x.currency} />
+      <chakra.div display="flex" gap="4" mb="4" ml="-2">
+        {counts
+          .filter(([of, n]) => n > 0 || of !== "broken")
+          .map(([of, n, words]) => (
+            <chakra.button
+              key={of}
+              type="button"
+              aria-pressed={show === of}
+              textAlign="left"
+              px="2"
+              py="1"
+              rounded="4px"
+              bg={show === of ? "band" : undefined}
+              _hover={{ bg: "band" }}
+              onClick={() => onShow(of)}
+            >
+              <Tally n={n} loud={of !== "furthest" && n > 0}>
+                {words}
+              </Tally>
+            </chakra.button>
+          ))}
+      </chakra.div>
+      <chakra.h3 fontWeight="700" fontSize="12.5px" color="quiet">
+        {lists[show]}
+        {x.most.length === 100 && ", the first hundred"}
+      </chakra.h3>
+      {x.most.length > 0 ? <Moves moves={x.most} currency={x.currency} to="Rules would ask" /> : <Quiet>None.</Quiet>}
+    </>
+  );
+}
+
+/** Everywhere is every site we list on, and all of them together. */
+function Everywhere({ x, onSite }: { x: Schemas["WhatIfAll"]; onSite: (id: number) => void }) {
+  const cell = (n: React.ReactNode) => (
+    <chakra.td textAlign="right" pl="3" py="1" fontFamily="mono" whiteSpace="nowrap">
+      {n}
+    </chakra.td>
+  );
+  return (
+    <>
+      {x.now != null && x.then != null ? (
+        <Month now={x.now} then={x.then} currency={x.home} />
+      ) : (
+        <chakra.p mb="3">
+          A rate into {x.home} is missing, so the sites can't be put together; each stands for itself.
+        </chakra.p>
+      )}
+      <chakra.table w="100%" aria-label="Site by site">
+        <thead>
+          <tr>
+            <Head left>Site</Head>
+            <Head>Listings</Head>
+            <Head>Earn less</Head>
+            <Head>Under floor</Head>
+            <Head>At a loss</Head>
+            <Head>The month now</Head>
+            <Head>Then</Head>
+            <Head>Change</Head>
+          </tr>
+        </thead>
+        <tbody>
+          {x.sites.map((s) => (
+            <chakra.tr key={s.site_id} borderTopWidth="1px" borderColor="hair">
+              <chakra.td py="1">
+                <chakra.button
+                  type="button"
+                  textAlign="left"
+                  textDecoration="underline"
+                  onClick={() => onSite(s.site_id)}
+                >
+                  {s.site}
+                </chakra.button>
+              </chakra.td>
+              {cell(s.listings)}
+              {cell(s.worse)}
+              {cell(s.under_floor)}
+              {cell(s.at_loss)}
+              {cell(<Money minor={s.now} currency={s.currency} unit />)}
+              {cell(<Money minor={s.then} currency={s.currency} />)}
+              {cell(<Money minor={s.then - s.now} currency={s.currency} sign unit />)}
+            </chakra.tr>
+          ))}
+        </tbody>
+      </chakra.table>
+      <Quiet display="block" pt="2">
+        Open a site for the listings themselves, and to ask about exchange rates into its currency.
+      </Quiet>
     </>
   );
 }

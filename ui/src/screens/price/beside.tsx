@@ -1,0 +1,40 @@
+import { chakra } from "@chakra-ui/react";
+import type { ReactNode } from "react";
+
+/** Beside is something being written, with what would come of it at its right. */
+export function Beside({ children }: { children: ReactNode }) {
+  return (
+    <chakra.div
+      display="grid"
+      gridTemplateColumns={{ base: "minmax(0, 1fr) 390px", xl: "minmax(0, 1fr) 470px" }}
+      gap="6"
+      flex="1"
+      minH="0"
+      pt="2"
+    >
+      {children}
+    </chakra.div>
+  );
+}
+
+type WouldProps = { busy: boolean; wrong: boolean; children: ReactNode };
+
+/** Would is what keeping it would do; pale while something written can't be read. */
+export function Would({ busy, wrong, children }: WouldProps) {
+  return (
+    <chakra.aside
+      aria-label="What it would do"
+      aria-busy={busy}
+      borderLeftWidth="1px"
+      borderColor="hair"
+      pl="5"
+      overflowY="auto"
+      opacity={wrong ? 0.45 : 1}
+    >
+      <chakra.h2 fontWeight="700" fontSize="14.5px">
+        What it would do
+      </chakra.h2>
+      {children}
+    </chakra.aside>
+  );
+}
