@@ -189,6 +189,38 @@ func TestFeesThatStartTomorrow(t *testing.T) {
 	require.Eventually(t, func() bool { return lamps() > before }, 30*time.Second, 200*time.Millisecond, "tomorrow's, when it is tomorrow")
 }
 
+// A category without fees of its own gets some, beginning from what it pays;
+// the warehouse's steps are written beside them, and tried with a packed size.
+func TestFeesOfACategoryAndOfTheWarehouse(t *testing.T) {
+	p := stocked(t)
+	s := open(t, p, "/price?tab=fees")
+	s.sees("section[aria-label='Fees'] h2", "Everything else")
+	s.press("Write a new version")
+	s.write(s.MustElement("[aria-label='Fee of step 2']"), "3,x")
+	s.press("Keep this version")
+	s.sees("fieldset [role=alert]", "3,x.* is not a number")
+	s.write(s.MustElement("[aria-label='Fee of step 2']"), "3.50")
+	s.press("Keep this version")
+	s.sees("section[aria-label='Fees'] td", `^3\.50$`)
+	trial := s.sees("section[aria-label='Try a price']", "from 4 Mar 2026")
+	trial.MustElement("input[type=checkbox]").MustClick()
+	s.sees("section[aria-label='Try a price'] [role=alert]", "the packed weight .* is not known")
+	for label, v := range map[string]string{"g, packed weight": "800", "length in mm": "300", "width in mm": "200", "height in mm": "100"} {
+		s.write(trial.MustElement("[aria-label='"+label+"']"), v)
+	}
+	// 300 × 200 × 100 mm weigh 1 200 g by volume: the step's fee and half a kilo begun past 1 000 g
+	s.sees("section[aria-label='Try a price'] tr", `warehouse fee\s*−3\.26`)
+	s.sees("section[aria-label='Try a price'] tr", `warehouse fee\s*−3\.72`)
+
+	s.MustElement("[aria-label='Fees of its own for a category']").MustSelect("Mugs and cups")
+	rate := s.sees("form[aria-label='New version of the fees'] label", "^rate").MustElement("input")
+	assert.Equal(t, "13%", rate.MustProperty("value").String(), "what Camp kitchen, above it, pays")
+	s.write(rate, "21")
+	s.press("Keep this version")
+	s.sees("nav[aria-label='Categories with fees of their own'] button", `Mugs and cups\s*in Camp kitchen`)
+	s.sees("section[aria-label='Fees']", "21%")
+}
+
 // Prices changed by hand, for a set at once: seen before they are kept, refused
 // under their floor, and let go again.
 func TestPricesFixedByHand(t *testing.T) {

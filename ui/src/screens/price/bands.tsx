@@ -93,10 +93,15 @@ const bandWords = (fee: Fee) =>
 
 /** WarehouseDrawn is what the marketplace's warehouse takes, step by step. */
 export function WarehouseDrawn({ of: w }: { of: NonNullable<Written["warehouse"]> }) {
-  const size = (s: (typeof w.steps)[number]) =>
-    [s.longest && [s.longest, s.median, s.shortest].filter(Boolean).join(" × "), s.girth && `${s.girth} around`]
-      .filter(Boolean)
-      .join(", ");
+  const bounds = (s: (typeof w.steps)[number]) => {
+    const sides = [s.longest, s.median, s.shortest].map((v) => v || "any").join(" × ");
+    const all = [
+      sides !== "any × any × any" && `${sides.replace(/( × any)+$/, "")} mm`,
+      s.girth && `${s.girth} mm around`,
+      s.weight && `${s.weight} g`,
+    ].filter(Boolean);
+    return all.length ? `up to ${all.join(", ")}` : "anything else";
+  };
   return (
     <chakra.div py="2">
       <chakra.span fontWeight="600">{w.name}</chakra.span> <Quiet>where its warehouse keeps and sends</Quiet>
@@ -104,13 +109,17 @@ export function WarehouseDrawn({ of: w }: { of: NonNullable<Written["warehouse"]
         <tbody>
           {w.steps.map((s) => (
             <chakra.tr key={s.name} borderTopWidth="1px" borderColor="hair">
-              <chakra.td py="0.5">{s.name}</chakra.td>
-              <chakra.td color="quiet">
-                up to {size(s)} mm, {s.weight} g
+              <chakra.td py="0.5" pr="2">
+                {s.name}
+              </chakra.td>
+              <chakra.td color="quiet" pr="2">
+                {bounds(s)}
               </chakra.td>
               <chakra.td textAlign="right" fontFamily="mono">
                 {s.fee}
-                {s.half_kilo && ` + ${s.half_kilo} per ½ kg over ${s.over ?? 0} g`}
+              </chakra.td>
+              <chakra.td pl="2" color="quiet">
+                {s.half_kilo && `and ${s.half_kilo} per ½ kg over ${s.over ?? 0} g`}
               </chakra.td>
             </chakra.tr>
           ))}

@@ -6,8 +6,9 @@ import { Button, Input, Key, Quiet, Select, Trouble } from "../../parts/controls
 import { Fault, faults } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
 import { bases, type Fee, type Written } from "./bands";
-import type { FeeRow } from "./fees";
+import { day, type FeeRow } from "./fees";
 import { percent } from "./ruleform";
+import { cleanWarehouse, WarehouseEditor } from "./warehouse";
 
 type EditorProps = { site: Schemas["SiteView"]; begin: FeeRow; onClose: () => void };
 
@@ -17,6 +18,7 @@ export function clean(s: Written): Written {
   const rate = (v?: string) => (may(v) ? percent(v ?? "") : undefined);
   return {
     ...s,
+    warehouse: s.warehouse && cleanWarehouse(s.warehouse),
     fees: s.fees.map((f) => ({
       name: f.name.trim(),
       of: f.of,
@@ -82,8 +84,10 @@ export function FeeEditor({ site, begin, onClose }: EditorProps) {
             value={written.starts_on}
             onChange={(e) => setS({ ...s, starts_on: e.target.value })}
           />
-          on
         </chakra.label>
+        <Quiet>
+          {written.starts_on && `${day(written.starts_on)} on; `}amounts in {site.currency}
+        </Quiet>
       </chakra.div>
       <Fault>{wrong.of("starts_on", "category")}</Fault>
       {s.fees.map((f, i) => (
@@ -188,6 +192,17 @@ export function FeeEditor({ site, begin, onClose }: EditorProps) {
           <Fault>{wrong.of(`fees[${i}]`)}</Fault>
         </chakra.div>
       ))}
+      {s.warehouse && (
+        <WarehouseEditor
+          of={s.warehouse}
+          set={(warehouse) => {
+            keep.reset();
+            setS({ ...s, warehouse });
+          }}
+          drop={() => setS({ ...s, warehouse: undefined })}
+          wrong={wrong}
+        />
+      )}
       <chakra.div display="flex" gap="3" alignItems="center" py="3" borderTopWidth="1px" borderColor="hair">
         <Button
           type="button"
@@ -196,6 +211,15 @@ export function FeeEditor({ site, begin, onClose }: EditorProps) {
         >
           Another fee
         </Button>
+        {!s.warehouse && (
+          <Button
+            type="button"
+            size="small"
+            onClick={() => setS({ ...s, warehouse: { name: "warehouse", steps: [{ name: "small", fee: "" }] } })}
+          >
+            The warehouse's fees
+          </Button>
+        )}
         <chakra.div flex="1" />
         <Button type="button" onClick={onClose}>
           Leave it <Key>Esc</Key>
@@ -204,7 +228,6 @@ export function FeeEditor({ site, begin, onClose }: EditorProps) {
           Keep this version
         </Button>
       </chakra.div>
-      {s.warehouse && <Quiet>The warehouse's fees stay as they are; a file of schedules can change them.</Quiet>}
       <Trouble error={wrong.rest} />
     </chakra.form>
   );

@@ -1,15 +1,17 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { api, read, type Schemas } from "../../api/client";
-import { useBench, useClock, useDo, useFees } from "../../api/queries";
+import { useBench, useCategories, useClock, useDo, useFees } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { at, time } from "../../parts/clock";
-import { Button, FileButton, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
+import { Button, FileButton, Input, Key, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Fault, faults } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
 import { Lines } from "../../parts/strip";
 import { FeeDrawn, WarehouseDrawn } from "./bands";
+import type { Ask } from "./bench";
 import { FeeEditor } from "./feeeditor";
+import { Stored } from "./figures";
 
 type Site = Schemas["SiteView"];
 export type FeeRow = Schemas["FeeRow"];
@@ -71,6 +73,16 @@ export function Fees({ site }: { site: Site }) {
             </chakra.button>
           );
         })}
+        {data && !editing && (
+          <OfItsOwn
+            site={site}
+            rows={data}
+            onBegin={(f) => {
+              a.put({ category: f.category || null });
+              setEditing(f);
+            }}
+          />
+        )}
         <Quiet display="block" fontSize="12.5px" pt="3" px="2">
           Any other category pays what the one above it does. Read {time(site.fees_read, clock?.now)}.
         </Quiet>
@@ -90,6 +102,52 @@ export function Fees({ site }: { site: Site }) {
         )}
       </chakra.section>
       <Trial key={category} site={site} category={category} versions={versions} />
+    </chakra.div>
+  );
+}
+
+type OfItsOwnProps = { site: Site; rows: FeeRow[]; onBegin: (f: FeeRow) => void };
+
+/** OfItsOwn begins a schedule for a category that has none, from what it pays now. */
+function OfItsOwn({ site, rows, onBegin }: OfItsOwnProps) {
+  const { data: categories } = useCategories(site.id);
+  const without = [{ ref: "", name: "Everything else", parent: "" }, ...(categories ?? [])].filter(
+    (c) => !rows.some((f) => f.category === c.ref),
+  );
+  if (!categories || without.length === 0) return null;
+  const pays = (ref: string): FeeRow | undefined => {
+    for (let at = ref, up = 0; up < 20; up++) {
+      const f = rows.find((f) => f.category === at && f.holds);
+      if (f || at === "") return f;
+      at = categories.find((c) => c.ref === at)?.parent ?? "";
+    }
+  };
+  const begin = (ref: string) => {
+    const now = pays(ref);
+    const exact = { fees: now?.exact.fees ?? [], warehouse: now?.exact.warehouse, category: ref, starts_on: "" };
+    const name = without.find((c) => c.ref === ref)?.name ?? ref;
+    onBegin({
+      category: ref,
+      name,
+      path: "",
+      starts_on: "",
+      holds: false,
+      past: false,
+      by_hand: true,
+      fees: [],
+      exact,
+    });
+  };
+  return (
+    <chakra.div px="2" pt="2">
+      <Select aria-label="Fees of its own for a category" w="100%" value="-" onChange={(e) => begin(e.target.value)}>
+        <option value="-">fees of its own for…</option>
+        {without.map((c) => (
+          <option key={c.ref} value={c.ref}>
+            {c.name}
+          </option>
+        ))}
+      </Select>
     </chakra.div>
   );
 }
@@ -130,7 +188,7 @@ function Versions({ site, versions, onEdit }: VersionsProps) {
         gap="6"
       >
         {versions.slice(-3).map((f, i, shown) => (
-          <chakra.div key={f.starts_on} maxW="520px">
+          <chakra.div key={f.starts_on} maxW={versions.length > 1 ? "520px" : "640px"}>
             <chakra.div
               display="flex"
               gap="2"
@@ -172,7 +230,9 @@ function Trial({ site, category, versions }: { site: Site; category: string; ver
   const [price, setPrice] = useState(() =>
     site.currency === "JPY" ? "4980" : site.currency === "NOK" ? "499.00" : "49.99",
   );
+  const [stored, setStored] = useState<Pick<Ask, "warehouse" | "packed">>({});
   const live = versions.filter((f) => !f.past);
+  const { data: first } = useBench(trial(site, category, live[0], price, stored));
   return (
     <chakra.section aria-label="Try a price" borderLeftWidth="1px" borderColor="hair" pl="5" overflowY="auto">
       <chakra.label display="flex" gap="2" alignItems="center" fontWeight="700">
@@ -182,31 +242,47 @@ function Trial({ site, category, versions }: { site: Site; category: string; ver
       <Quiet display="block" fontSize="12.5px" mb="2">
         costs left out, with delivery and tax as on {site.name}
       </Quiet>
+      {first?.can_store && (
+        <chakra.div mb="2">
+          <Stored ask={stored} answer={first} set={(change) => setStored({ ...stored, ...change })} />
+        </chakra.div>
+      )}
       {live.map((f) => (
-        <Tried key={f.starts_on} site={site} category={category} version={f} price={price} several={live.length > 1} />
+        <Tried
+          key={f.starts_on}
+          ask={trial(site, category, f, price, stored)}
+          title={live.length > 1 ? (f.holds ? "today" : `from ${day(f.starts_on)}`) : undefined}
+        />
       ))}
     </chakra.section>
   );
 }
 
-type TriedProps = { site: Site; category: string; version: FeeRow; price: string; several: boolean };
-
-function Tried({ site, category, version, price, several }: TriedProps) {
-  const { data, error } = useBench({
+/** trial is a price asked of one version, with the costs left out. */
+function trial(site: Site, category: string, version: FeeRow | undefined, price: string, stored: Partial<Ask>): Ask {
+  return {
     site_id: site.id,
     category: category || undefined,
-    day: version.holds ? undefined : version.starts_on,
+    day: version && !version.holds ? version.starts_on : undefined,
     lead: "price",
     value: price,
-    cost: { unit: site.currency === "JPY" ? "0" : "0.00", handling: site.currency === "JPY" ? "0" : "0.00" },
-  });
+    cost: { unit: "0", handling: "0" },
+    ...stored,
+  };
+}
+
+function Tried({ ask, title }: { ask: Ask; title?: string }) {
+  const { data, error } = useBench(ask);
   const wrong = faults(error);
   return (
     <chakra.div mb="4">
-      {several && <Quiet>{version.holds ? "today" : `from ${day(version.starts_on)}`}</Quiet>}
+      {title && <Quiet>{title}</Quiet>}
       <Fault>{wrong.of("value")}</Fault>
       <Trouble error={wrong.rest} />
-      {data && !error && <Lines lines={data.lines.filter((l) => l.kind !== "cost")} currency={data.currency} />}
+      {data && !error && data.why && <Fault>{data.why}</Fault>}
+      {data && !error && !data.why && (
+        <Lines lines={data.lines.filter((l) => l.kind !== "cost")} currency={data.currency} />
+      )}
     </chakra.div>
   );
 }

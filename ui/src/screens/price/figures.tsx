@@ -47,19 +47,6 @@ export function Figures({ site, ask, answer: x, set, wrong }: FiguresProps) {
       />
     </chakra.span>
   );
-  const packed = (name: "weight" | "length" | "width" | "height", label: string) => (
-    <Input
-      figures
-      h="28px"
-      w="54px"
-      aria-label={label}
-      placeholder={label.slice(0, 1)}
-      value={ask.packed?.[name] ?? ""}
-      onChange={(e) =>
-        /^\d*$/.test(e.target.value) && set({ packed: { ...ask.packed, [name]: Number(e.target.value) || undefined } })
-      }
-    />
-  );
   return (
     <>
       <Part title="What it costs">
@@ -136,31 +123,48 @@ export function Figures({ site, ask, answer: x, set, wrong }: FiguresProps) {
         </chakra.label>
         <Fault>{wrong.of("day", "category")}</Fault>
         {x && <Quiet fontSize="12px">fees {x.fees_of}</Quiet>}
-        {x?.can_store && (
-          <>
-            <chakra.label display="flex" gap="2" alignItems="center" py="0.5">
-              <input
-                type="checkbox"
-                checked={ask.warehouse ? ask.warehouse === "yes" : x.warehouse}
-                onChange={(e) => set({ warehouse: e.target.checked ? "yes" : "no" })}
-              />
-              its warehouse keeps and sends it
-              {x.step && <Quiet>as {x.step}</Quiet>}
-            </chakra.label>
-            {(ask.warehouse ? ask.warehouse === "yes" : x.warehouse) && (
-              <chakra.div display="flex" gap="1.5" alignItems="center" py="0.5">
-                {packed("weight", "g, packed weight")} g {packed("length", "length in mm")} ×{" "}
-                {packed("width", "width in mm")} × {packed("height", "height in mm")} mm
-              </chakra.div>
-            )}
-          </>
-        )}
+        {x?.can_store && <Stored ask={ask} answer={x} set={set} />}
       </Part>
       {x && x.listing_id !== 0 && (
         <Quiet display="block" fontSize="12.5px" pt="2">
           {x.quantity} offered: {x.offer}
         </Quiet>
       )}
+    </>
+  );
+}
+
+type StoredProps = { ask: Pick<Ask, "warehouse" | "packed">; answer: Answer; set: (change: Partial<Ask>) => void };
+
+/** Stored says whether the marketplace's warehouse keeps and sends it, and how it is packed. */
+export function Stored({ ask, answer: x, set }: StoredProps) {
+  const packed = (name: "weight" | "length" | "width" | "height", label: string) => (
+    <Input
+      figures
+      h="28px"
+      w="54px"
+      aria-label={label}
+      placeholder={label.slice(0, 1)}
+      value={ask.packed?.[name] ?? ""}
+      onChange={(e) =>
+        /^\d*$/.test(e.target.value) && set({ packed: { ...ask.packed, [name]: Number(e.target.value) || undefined } })
+      }
+    />
+  );
+  const on = ask.warehouse ? ask.warehouse === "yes" : x.warehouse;
+  return (
+    <>
+      <chakra.label display="flex" gap="2" alignItems="center" py="0.5">
+        <input type="checkbox" checked={on} onChange={(e) => set({ warehouse: e.target.checked ? "yes" : "no" })} />
+        its warehouse keeps and sends it
+      </chakra.label>
+      {on && (
+        <chakra.div display="flex" gap="1.5" alignItems="center" py="0.5">
+          {packed("weight", "g, packed weight")} g {packed("length", "length in mm")} × {packed("width", "width in mm")}{" "}
+          × {packed("height", "height in mm")} mm
+        </chakra.div>
+      )}
+      {on && x.step && <Quiet display="block">charged as {x.step}</Quiet>}
     </>
   );
 }

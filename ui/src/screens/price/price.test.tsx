@@ -7,7 +7,7 @@ import { Problem, type Schemas } from "../../api/client";
 import { ProfitCurve, range, rows, steps } from "../../parts/curve";
 import { faults } from "../../parts/field";
 import { system } from "../../theme";
-import { FeeDrawn, type Written } from "./bands";
+import { FeeDrawn, WarehouseDrawn, type Written } from "./bands";
 import { type Answer, figures, plain } from "./bench";
 import { clean } from "./feeeditor";
 import { Moves } from "./moves";
@@ -226,6 +226,37 @@ describe("fees", () => {
         banding: "whole",
         bands: [{ to: "20.00", rate: "11%", fixed: "0.20" }, { rate: "9.8%" }],
       },
+    ]);
+  });
+  it("has the warehouse's steps without what is empty", () => {
+    const warehouse = {
+      name: " warehouse fee ",
+      divisor: 0,
+      tax: "20",
+      steps: [{ name: "letter ", longest: 330, median: 0, fee: " 1.98", over: 0, half_kilo: " " }],
+    };
+    expect(JSON.parse(JSON.stringify(clean({ ...schedule, warehouse }).warehouse))).toEqual({
+      name: "warehouse fee",
+      tax: "20%",
+      steps: [{ name: "letter", longest: 330, fee: "1.98" }],
+    });
+    expect(clean(schedule).warehouse).toBeUndefined();
+  });
+  it("says what fits each step of the warehouse", () => {
+    const step = { name: "letter", fee: "1.98" };
+    const steps = [
+      { ...step, longest: 330, median: 230, shortest: 25, weight: 460 },
+      { ...step, name: "long", longest: 1200, girth: 2400, half_kilo: "0.38", over: 5000 },
+      { ...step, name: "flat", shortest: 25 },
+      { ...step, name: "rest" },
+    ];
+    show(<WarehouseDrawn of={{ name: "warehouse fee", steps }} />);
+    const cells = screen.getAllByRole("row").map((r) => r.textContent);
+    expect(cells).toEqual([
+      "letterup to 330 × 230 × 25 mm, 460 g1.98",
+      "longup to 1200 mm, 2400 mm around1.98and 0.38 per ½ kg over 5000 g",
+      "flatup to any × any × 25 mm1.98",
+      "restanything else1.98",
     ]);
   });
   it("are drawn as steps that a reader hears as words", () => {
