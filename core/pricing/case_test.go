@@ -54,18 +54,20 @@ func TestWorkedCases(t *testing.T) {
 
 func TestUnreadableCases(t *testing.T) {
 	for name, c := range map[string]struct{ text, field string }{
-		"no JSON":                 {`nonsense`, "case"},
-		"a number for an amount":  {`{"id":"x","currency":"GBP","cost":{"unit":10}}`, "cost.unit"},
-		"an unknown key":          {`{"id":"x","currency":"GBP","cost":{"unit":"10","colour":"red"}}`, "cost.colour"},
-		"rate beside bands":       {`{"id":"x","currency":"GBP","cost":{"unit":"1"},"fees":[{"name":"f","of":"item","rate":"1%","banding":"whole","bands":[{"rate":"2%"}]}]}`, "fees[0].rate"},
-		"fixed in slices":         {`{"id":"x","currency":"GBP","cost":{"unit":"1"},"fees":[{"name":"f","of":"item","banding":"slices","bands":[{"rate":"2%","fixed":"0.10"}]}]}`, "fixed"},
-		"least above most":        {`{"id":"x","currency":"GBP","cost":{"unit":"1"},"least":"2.00","most":"1.00"}`, "least"},
-		"fx missing":              {`{"id":"x","currency":"GBP","cost":{"unit":"1","currency":"EUR"}}`, "fx"},
-		"two leads":               {`{"id":"x","currency":"GBP","cost":{"unit":"1"},"market":{"stance":"equal","offers":[{"item":"1","lead":true},{"item":"2","lead":true}]}}`, "lead"},
-		"a negative cost":         {`{"id":"x","currency":"GBP","cost":{"unit":"-1"}}`, "unit"},
-		"five decimals of a rate": {`{"id":"x","currency":"GBP","cost":{"unit":"1","duty":"1.23456%"}}`, "duty"},
-		"past the range":          {`{"id":"x","currency":"GBP","cost":{"unit":"92233720368547758.08"}}`, "unit"},
-		"half a pack":             {`{"id":"x","currency":"GBP","cost":{"unit":"1","units_bought":0.5}}`, "units_bought"},
+		"no JSON":                  {`nonsense`, "case"},
+		"a number for an amount":   {`{"id":"x","currency":"GBP","cost":{"unit":10}}`, "cost.unit"},
+		"an unknown key":           {`{"id":"x","currency":"GBP","cost":{"unit":"10","colour":"red"}}`, "cost.colour"},
+		"rate beside bands":        {`{"id":"x","currency":"GBP","cost":{"unit":"1"},"fees":[{"name":"f","of":"item","rate":"1%","banding":"whole","bands":[{"rate":"2%"}]}]}`, "fees[0].rate"},
+		"fixed in slices":          {`{"id":"x","currency":"GBP","cost":{"unit":"1"},"fees":[{"name":"f","of":"item","banding":"slices","bands":[{"rate":"2%","fixed":"0.10"}]}]}`, "fixed"},
+		"least above most":         {`{"id":"x","currency":"GBP","cost":{"unit":"1"},"least":"2.00","most":"1.00"}`, "least"},
+		"fx missing":               {`{"id":"x","currency":"GBP","cost":{"unit":"1","currency":"EUR"}}`, "fx"},
+		"two leads":                {`{"id":"x","currency":"GBP","cost":{"unit":"1"},"market":{"stance":"equal","offers":[{"item":"1","lead":true},{"item":"2","lead":true}]}}`, "lead"},
+		"a negative cost":          {`{"id":"x","currency":"GBP","cost":{"unit":"-1"}}`, "unit"},
+		"five decimals of a rate":  {`{"id":"x","currency":"GBP","cost":{"unit":"1","duty":"1.23456%"}}`, "duty"},
+		"past the range":           {`{"id":"x","currency":"GBP","cost":{"unit":"92233720368547758.08"}}`, "unit"},
+		"banding but no bands":     {`{"id":"x","currency":"GBP","cost":{"unit":"1"},"fees":[{"name":"f","of":"item","rate":"1%","banding":"whole"}]}`, "fees[0].banding"},
+		"a band that says nothing": {`{"id":"x","currency":"GBP","cost":{"unit":"1"},"fees":[{"name":"f","of":"item","banding":"whole","bands":[{"to":"20.00"},{"rate":"5%"}]}]}`, "fees[0].bands[0].rate"},
+		"half a pack":              {`{"id":"x","currency":"GBP","cost":{"unit":"1","units_bought":0.5}}`, "units_bought"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			var got map[string]any
@@ -74,4 +76,13 @@ func TestUnreadableCases(t *testing.T) {
 			assert.Contains(t, got["error"], c.field)
 		})
 	}
+}
+
+// A band of whole prices may have a fixed part alone.
+func TestABandOfAFixedPartAlone(t *testing.T) {
+	got := pricing.AnswerLineOf([]byte(`{"id":"x","currency":"GBP","cost":{"unit":"10.00"},"aims":[{"kind":"profit","value":"1.00"}],
+		"fees":[{"name":"sale fee","of":"item","banding":"whole","bands":[{"to":"20.00","fixed":"1.00"},{"rate":"5%"}]}]}`))
+	var answer struct{ Price, Profit string }
+	require.NoError(t, json.Unmarshal(got, &answer), string(got))
+	assert.Equal(t, []string{"12.00", "1.00"}, []string{answer.Price, answer.Profit})
 }
