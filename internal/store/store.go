@@ -96,6 +96,9 @@ func migrate(db *gorm.DB) error {
 			return nil
 		}},
 		{ID: "0005-product-search", Migrate: createProductSearch},
+		{ID: "0006-landed", Migrate: func(tx *gorm.DB) error {
+			return tx.Exec("CREATE INDEX IF NOT EXISTS listings_by_landed ON listings(coalesce(landed, -1), id)").Error
+		}},
 	}).Migrate()
 }
 

@@ -81,7 +81,7 @@ func (s *Store) Listings(ctx context.Context, f ListingFilter, p Page) (List[Lis
 	}
 	q := listQuery{columns: listingColumns, id: "l.id", sort: "title",
 		sorts: map[string]string{"title": "p.title COLLATE NOCASE", "sku": "p.sku", "price": "coalesce(l.price, -1)", "profit": "coalesce(l.profit, -9000000000)",
-			"quantity": "l.quantity", "cost": "sp.cost", "state": "l.state", "stock": "sp.stock"}}
+			"quantity": "l.quantity", "landed": "coalesce(l.landed, -1)", "state": "l.state", "stock": "sp.stock"}}
 	where := " WHERE 1 = 1"
 	if f.SiteID != 0 {
 		where += " AND l.site_id = ?"

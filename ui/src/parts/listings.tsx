@@ -6,19 +6,19 @@ import type { Column } from "./table";
 
 // Columns that lists of listings share, so that a thing looks the same wherever it stands.
 export const column: Record<
-  "title" | "site" | "sku" | "cost" | "strip" | "price" | "left" | "stock" | "quantity" | "state" | "why",
+  "title" | "site" | "sku" | "landed" | "strip" | "price" | "left" | "stock" | "quantity" | "state" | "why",
   Column<Listing>
 > = {
   title: { key: "title", head: "Product", width: "minmax(180px, 1fr)", sort: "title", cell: (l) => l.title },
   site: { key: "site", head: "Site", width: "112px", cell: (l) => <Quiet>{l.site}</Quiet> },
   sku: { key: "sku", head: "SKU", width: "84px", sort: "sku", cell: (l) => <Code>{l.sku}</Code> },
-  cost: {
-    key: "cost",
-    head: "Cost",
-    width: "96px",
+  landed: {
+    key: "landed",
+    head: "Landed cost",
+    width: "104px",
     right: true,
-    sort: "cost",
-    cell: (l) => <Money minor={l.cost} currency={l.cost_currency} unit color="quiet" />,
+    sort: "landed",
+    cell: (l) => <Money minor={l.landed} currency={l.currency} unit color="quiet" />,
   },
   strip: {
     key: "strip",

@@ -11,7 +11,7 @@ import { Reprice } from "./reprice";
 const closed = [
   column.title,
   column.sku,
-  column.cost,
+  column.landed,
   column.strip,
   column.price,
   column.left,

@@ -115,7 +115,7 @@ function Ready({ tab, counts }: { tab: string; counts?: Schemas["Counts"] }) {
                 : [
                     column.title,
                     column.sku,
-                    column.cost,
+                    column.landed,
                     column.strip,
                     column.price,
                     column.left,
