@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"sort"
@@ -219,6 +220,6 @@ func (v *Preview) settle() {
 		share, _ := money.MulDiv(*m.To-*m.From, 1_000_000, max(*m.From, 1))
 		return max(share, -share)
 	}
-	sort.SliceStable(v.Most, func(i, j int) bool { return far(v.Most[i]) > far(v.Most[j]) })
+	slices.SortStableFunc(v.Most, func(a, b Move) int { return cmp.Compare(far(b), far(a)) })
 	v.Most = v.Most[:min(len(v.Most), 10)]
 }

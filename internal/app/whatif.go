@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"slices"
-	"sort"
 	"time"
 
 	"easymargin/core/money"
@@ -222,6 +221,6 @@ func (v *WhatIfAnswer) settle() {
 		}
 		return *m.ProfitWas - *m.Profit
 	}
-	sort.SliceStable(v.Most, func(i, j int) bool { return lost(v.Most[i]) > lost(v.Most[j]) })
+	slices.SortStableFunc(v.Most, func(a, b Move) int { return cmp.Compare(lost(b), lost(a)) })
 	v.Most = v.Most[:min(len(v.Most), mostShown)]
 }

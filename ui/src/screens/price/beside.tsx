@@ -1,5 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { Working } from "../../parts/working";
 
 /** Beside is something being written, with what would come of it at its right. */
 export function Beside({ children }: { children: ReactNode }) {
@@ -32,7 +33,7 @@ export function Would({ busy, wrong, children }: WouldProps) {
       opacity={wrong ? 0.45 : 1}
     >
       <chakra.h2 fontWeight="700" fontSize="14.5px">
-        What it would do
+        What it would do <Working on={busy} />
       </chakra.h2>
       {children}
     </chakra.aside>

@@ -6,6 +6,7 @@ import { useAddress } from "../../parts/address";
 import { Button, Head, Input, Quiet, Select, Trouble } from "../../parts/controls";
 import { Fault, faults } from "../../parts/field";
 import { Money } from "../../parts/money";
+import { Working } from "../../parts/working";
 import { day } from "./fees";
 import { Moves, Tally } from "./moves";
 import { percent } from "./ruleform";
@@ -132,6 +133,7 @@ export function WhatIf({ site }: { site: Site | undefined }) {
           >
             As it is now
           </Button>
+          <Working on={isFetching} />
         </chakra.div>
         <Quiet display="block" pt="3">
           At the prices that hold today, so that you see what would be lost before they move. Nothing is changed by

@@ -1,0 +1,86 @@
+package store
+
+import (
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+// A page of a long list is found by its ids alone: were it found by its site,
+// every page would go through all that the site has.
+func TestAPageOfListingsIsARangeOfIDs(t *testing.T) {
+	s, err := Open(t.TempDir())
+	require.NoError(t, err)
+	defer s.Close()
+	for name, from := range map[string]string{"first": firstOfSite, "range": rangeOfSite} {
+		for _, a := range []Asked{{}, {Results: true, Offers: true, Sizes: true, DayAgo: time.Now()}} {
+			args := []any{1, 100, 200}
+			if a.Results {
+				args = append([]any{a.DayAgo}, args...)
+			}
+			var steps []struct{ Detail string }
+			require.NoError(t, s.read.Raw("EXPLAIN QUERY PLAN "+a.query(from), args...).Scan(&steps).Error)
+			text := ""
+			for _, x := range steps {
+				text += x.Detail + "\n"
+			}
+			assert.Contains(t, text, "SEARCH listings USING INTEGER PRIMARY KEY (rowid>?", "%s:\n%s", name, text)
+			assert.NotContains(t, text, "listings USING INDEX", "%s:\n%s", name, text)
+			if name == "range" {
+				assert.NotContains(t, text, "TEMP B-TREE FOR ORDER BY", "it comes in its order already, but for a listing's own links:\n%s", text)
+			}
+		}
+	}
+}
+
+// What SQLite writes as an array is read back as it was, whatever the text.
+func TestRowsAsArraysReadBack(t *testing.T) {
+	s, err := Open(t.TempDir())
+	require.NoError(t, err)
+	defer s.Close()
+	text := rapid.OneOf(rapid.String(), rapid.SampledFrom([]string{"", `"`, `\`, `\"`, "null", "a,b]", "line\nbreak\ttab", "\x00\x1f\x7f", "½ kg", "\u2028", "😀", `{"a":"\\"}`, "=1+1"}))
+	rapid.Check(t, func(t *rapid.T) {
+		a, b, flag := rapid.Int64().Draw(t, "a"), rapid.Int64().Draw(t, "b"), rapid.Bool().Draw(t, "flag")
+		one, two, there := text.Draw(t, "one"), text.Draw(t, "two"), rapid.Bool().Draw(t, "there")
+		var may *int64
+		if there {
+			may = &b
+		}
+		var line string
+		require.NoError(t, s.read.Raw(asArray("?, ?, ?, ?, ?, ?"), a, one, may, flag, two, math.MinInt64).Row().Scan(&line))
+		var gotA, least int64
+		gotMay, gotFlag, gotOne, gotTwo := new(int64), !flag, "x", "x"
+		require.NoError(t, fromArray(line, []any{&gotA, &gotOne, &gotMay, &gotFlag, &gotTwo, &least}), line)
+		assert.Equal(t, []any{a, one, may, flag, two, int64(math.MinInt64)}, []any{gotA, gotOne, gotMay, gotFlag, gotTwo, least}, line)
+	})
+}
+
+func TestRowsThatAreNotWhatWasAskedFor(t *testing.T) {
+	for text, words := range map[string]string{
+		``:                         "value 1 of 2 is not there",
+		`[`:                        "value 1 of 2 is not there",
+		`[1`:                       "without an end",
+		`[1]`:                      "value 2 of 2 is not there",
+		`["a","b"]`:                "a text for *int64",
+		`[1,2]`:                    "2 for *string",
+		`[null,"b"]`:               "null",
+		`[1.5,"b"]`:                "1.5",
+		`[1,"b`:                    "a text without an end",
+		`[1,"b\"]`:                 "a text without an end",
+		`[1,"b",3]`:                "more than 2 values",
+		`[1,"\q"]`:                 "invalid character",
+		`[9223372036854775808,""]`: "out of range",
+	} {
+		var n int64
+		var s string
+		err := fromArray(text, []any{&n, &s})
+		if assert.Error(t, err, text) {
+			assert.True(t, strings.Contains(err.Error(), words), "%s: %v", text, err)
+		}
+	}
+}
