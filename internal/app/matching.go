@@ -317,7 +317,7 @@ func (a *App) Candidates(ctx context.Context, matchID int64, words string) ([]Ca
 	for _, c := range weighed {
 		for _, e := range entries {
 			if e.Ref == c.Ref {
-				ours, err := a.Store.ListedEntry(ctx, site.ID, e.Ref)
+				ours, err := a.Store.IsListed(ctx, site.ID, e.Ref)
 				if err != nil {
 					return nil, err
 				}

@@ -33,7 +33,8 @@ func (a *App) ReadRivals(ctx context.Context, siteID int64) error {
 }
 
 // doRivals reads the offers on every entry we have a listing on. Each group is
-// kept by itself, so that one cut short goes on where it stopped.
+// kept by itself, and what was read since the run was asked for is not read
+// again, so that one cut short goes on where it stopped.
 func (a *App) doRivals(ctx context.Context, t *work.Task) error {
 	a.begins(t)
 	site, err := a.Store.SiteOf(ctx, t.Subject)
@@ -44,16 +45,21 @@ func (a *App) doRivals(ctx context.Context, t *work.Task) error {
 	if err != nil {
 		return err
 	}
-	began, done := a.now(), int64(0)
+	done, after := int64(0), int64(0)
 	for {
-		entries, err := a.Store.ListedEntries(ctx, site.ID, market.MaxNumbers, began)
+		listed, err := a.Store.ListedEntries(ctx, site.ID, after, market.MaxNumbers, t.Created)
 		if err != nil {
 			return err
 		}
-		if len(entries) == 0 {
+		if len(listed) == 0 {
 			break
 		}
-		if err := a.keepOffers(ctx, site, entries, began); err != nil {
+		after = listed[len(listed)-1].ListingID
+		entries := make([]store.Entry, len(listed))
+		for i := range listed {
+			entries[i] = listed[i].Entry
+		}
+		if err := a.keepOffers(ctx, site, entries, a.now()); err != nil {
 			return err
 		}
 		done += int64(len(entries))
@@ -116,7 +122,7 @@ func (a *App) rivalRound(ctx context.Context) error {
 			if !p.rules[i].stands() {
 				continue
 			}
-			old, err := a.Store.ListedEntries(ctx, site.ID, 1, a.now().Add(-rivalsEvery))
+			old, err := a.Store.ListedEntries(ctx, site.ID, 0, 1, a.now().Add(-rivalsEvery))
 			if err != nil {
 				return err
 			}

@@ -8,13 +8,16 @@ import (
 	"gorm.io/gorm/clause"
 )
 
+const unpicturedPage = `SELECT sp.* FROM supplier_products sp WHERE sp.id > ?
+	AND (EXISTS (SELECT 1 FROM supply_links k WHERE k.supplier_product_id = sp.id) OR EXISTS (SELECT 1 FROM finds f WHERE f.supplier_product_id = sp.id))
+	AND (NOT EXISTS (SELECT 1 FROM picture_uses u WHERE u.supplier_product_id = sp.id)
+		OR EXISTS (SELECT 1 FROM supplier_changes c WHERE c.supplier_product_id = sp.id AND c.field = 'pictures')) ORDER BY sp.id LIMIT ?`
+
 // UnpicturedItems are supplier products of ours, or kept, after a given id,
 // whose pictures aren't noted yet or were changed by a feed since.
 func (s *Store) UnpicturedItems(ctx context.Context, after int64, limit int) ([]SupplierProduct, error) {
 	var out []SupplierProduct
-	err := s.read.WithContext(ctx).Raw(`SELECT sp.* FROM supplier_products sp WHERE sp.id > ? AND sp.id IN (SELECT supplier_product_id FROM supply_links UNION SELECT supplier_product_id FROM finds)
-		AND (NOT EXISTS (SELECT 1 FROM picture_uses u WHERE u.supplier_product_id = sp.id)
-		OR EXISTS (SELECT 1 FROM supplier_changes c WHERE c.supplier_product_id = sp.id AND c.field = 'pictures')) ORDER BY sp.id LIMIT ?`, after, limit).Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw(unpicturedPage, after, limit).Scan(&out).Error
 	return out, err
 }
 

@@ -117,12 +117,20 @@ func (s *Store) SetSetting(ctx context.Context, key, value string) error {
 	return s.Save(ctx, &Setting{Key: key, Value: value})
 }
 
-// ListedEntries are the refs of the entries we have listings on, with the
-// moment their offers were read, those read longest ago first.
-func (s *Store) ListedEntries(ctx context.Context, siteID int64, limit int, before time.Time) ([]Entry, error) {
-	var out []Entry
-	err := s.read.WithContext(ctx).Raw(`SELECT e.* FROM entries e WHERE e.site_id = ? AND (e.offers_at IS NULL OR e.offers_at < ?)
-		AND EXISTS (SELECT 1 FROM listings l WHERE l.entry_id = e.id) ORDER BY e.offers_at, e.id LIMIT ?`, siteID, before, limit).Scan(&out).Error
+// ListedEntry is an entry that we have a listing on.
+type ListedEntry struct {
+	Entry     `gorm:"embedded"`
+	ListingID int64
+}
+
+const listedEntriesPage = `SELECT e.*, l.id AS listing_id FROM listings l CROSS JOIN entries e ON e.id = l.entry_id
+	WHERE +l.site_id = ? AND l.id > ? AND (e.offers_at IS NULL OR e.offers_at < ?) ORDER BY l.id LIMIT ?`
+
+// ListedEntries are the entries we have listings on whose offers were not read
+// since a moment, in order of the listings after a given one.
+func (s *Store) ListedEntries(ctx context.Context, siteID, after int64, limit int, before time.Time) ([]ListedEntry, error) {
+	var out []ListedEntry
+	err := s.read.WithContext(ctx).Raw(listedEntriesPage, siteID, after, before, limit).Scan(&out).Error
 	return out, err
 }
 

@@ -96,8 +96,12 @@ func migrate(db *gorm.DB) error {
 			return nil
 		}},
 		{ID: "0005-product-search", Migrate: createProductSearch},
-		{ID: "0006-landed", Migrate: func(tx *gorm.DB) error {
-			return tx.Exec("CREATE INDEX IF NOT EXISTS listings_by_landed ON listings(coalesce(landed, -1), id)").Error
+		{ID: "0006-landed-and-entry", Migrate: func(tx *gorm.DB) error {
+			err := tx.Exec("CREATE INDEX IF NOT EXISTS listings_by_landed ON listings(coalesce(landed, -1), id)").Error
+			if err != nil {
+				return err
+			}
+			return tx.Exec("CREATE INDEX IF NOT EXISTS listings_by_entry ON listings(entry_id, site_id)").Error
 		}},
 	}).Migrate()
 }

@@ -39,14 +39,16 @@ func (s *Store) UnfinishedRuns(ctx context.Context) ([]work.Run, error) {
 
 // unmatched are the supplier products that are to be looked up on a site: new
 // ones of sources that do so by themselves, and those that a person asked for.
-const unmatched = `JOIN sources so ON so.id = sp.source_id LEFT JOIN matches m ON m.supplier_product_id = sp.id AND m.site_id = ?
+const unmatched = `CROSS JOIN sources so ON so.id = sp.source_id LEFT JOIN matches m ON m.supplier_product_id = sp.id AND m.site_id = ?
 	WHERE NOT sp.gone AND (m.id IS NULL AND so.look_up OR m.state = 'asked')`
+
+const unmatchedPage = `SELECT sp.* FROM supplier_products sp ` + unmatched + ` AND sp.id > ? ORDER BY sp.id LIMIT ?`
 
 // Unmatched are supplier products of a site's lookup that have no match there
 // yet, in order of id after a given one.
 func (s *Store) Unmatched(ctx context.Context, siteID, after int64, limit int) ([]SupplierProduct, error) {
 	var out []SupplierProduct
-	err := s.read.WithContext(ctx).Raw(`SELECT sp.* FROM supplier_products sp `+unmatched+` AND sp.id > ? ORDER BY sp.id LIMIT ?`, siteID, after, limit).Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw(unmatchedPage, siteID, after, limit).Scan(&out).Error
 	return out, err
 }
 
@@ -256,8 +258,8 @@ func (s *Store) ForgetAnswers(ctx context.Context, before time.Time) error {
 	return s.write.WithContext(ctx).Where("at < ?", before).Delete(&Answered{}).Error
 }
 
-// ListedEntry tells whether we have a listing on an entry.
-func (s *Store) ListedEntry(ctx context.Context, siteID int64, ref string) (bool, error) {
+// IsListed tells whether we have a listing on an entry.
+func (s *Store) IsListed(ctx context.Context, siteID int64, ref string) (bool, error) {
 	var n int64
 	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM listings l JOIN entries e ON e.id = l.entry_id WHERE l.site_id = ? AND e.ref = ?", siteID, ref).Scan(&n).Error
 	return n > 0, err
