@@ -2,9 +2,11 @@ package app_test
 
 import (
 	"cmp"
+	"net/http"
 	"net/http/httptest"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -182,6 +184,38 @@ func TestAPreviewSaysWhatKeepingDoes(t *testing.T) {
 			assert.Equal(t, *m.Profit, sum)
 		}
 	}
+}
+
+// A reading of rivals that was cut short loses nothing, and the next goes on where it stopped.
+func TestAReadingOfRivalsGoesOnWhereItStopped(t *testing.T) {
+	w := priced(t)
+	var asked, most atomic.Int64
+	most.Store(4)
+	gateway := httptest.NewServer(http.HandlerFunc(func(out http.ResponseWriter, r *http.Request) {
+		if strings.HasSuffix(r.URL.Path, "/offers") && asked.Add(1) > most.Load() {
+			http.Error(out, "too busy", http.StatusServiceUnavailable)
+			return
+		}
+		w.market.ServeHTTP(out, r)
+	}))
+	defer gateway.Close()
+	require.NoError(t, w.Store.MoveMarketplace(t.Context(), "Quaymarket", gateway.URL))
+	unread := func() int {
+		list, err := w.Store.ListedEntries(t.Context(), w.site.ID, 0, 10_000, w.clock.Now())
+		require.NoError(t, err)
+		return len(list)
+	}
+	all := unread()
+	require.Greater(t, all, 1000)
+	require.NoError(t, w.ReadRivals(t.Context(), w.site.ID))
+	w.idle()
+	assert.Equal(t, all-400, unread(), "four groups of a hundred were read and kept")
+	asked.Store(0)
+	most.Store(1000)
+	require.NoError(t, w.ReadRivals(t.Context(), w.site.ID))
+	w.idle()
+	assert.Zero(t, unread())
+	assert.Equal(t, int64((all-400+99)/100), asked.Load(), "and those were not asked for again")
 }
 
 func TestARuleStandsBesideRivals(t *testing.T) {

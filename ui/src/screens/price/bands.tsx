@@ -25,7 +25,7 @@ export function FeeDrawn({ fee, changed }: { fee: Fee; changed?: boolean }) {
   ].filter(Boolean);
   return (
     <chakra.div py="2" px="2" mx="-2" rounded="4px" bg={changed ? "tint" : undefined}>
-      <chakra.div display="flex" gap="2" alignItems="baseline">
+      <chakra.div display="flex" columnGap="2" alignItems="baseline" flexWrap="wrap">
         <chakra.span fontWeight="600" whiteSpace="nowrap">
           {fee.name}
         </chakra.span>

@@ -61,9 +61,19 @@ export function PreviewPane({ site, preview: p, busy, wrong }: PaneProps) {
           <Histogram bars={p.bars} />
           {(p.better > 0 || p.worse > 0) && (
             <chakra.p mb="3">
-              One sale of each: <Money minor={p.better} currency={p.currency} unit /> more where it earns more,{" "}
-              <Money minor={p.worse} currency={p.currency} unit color={p.worse ? "loss" : undefined} /> less where it
-              earns less.
+              One sale of each:{" "}
+              {p.better > 0 && (
+                <>
+                  <Money minor={p.better} currency={p.currency} unit color="gain" /> more where it earns more
+                </>
+              )}
+              {p.better > 0 && p.worse > 0 && ", "}
+              {p.worse > 0 && (
+                <>
+                  <Money minor={p.worse} currency={p.currency} unit color="loss" /> less where it earns less
+                </>
+              )}
+              .
             </chakra.p>
           )}
           {p.most.length > 0 ? (

@@ -186,8 +186,10 @@ function ForWhich({ form, set, site, fault }: PartProps & { site: Site; fault?: 
         <chakra.div display="flex" gap="2" alignItems="center" flexWrap="wrap">
           from {text("costFrom", "Landed cost from", "84px", "any")} to{" "}
           {text("costTo", "Landed cost to", "84px", "any")} {site.currency}
-          <chakra.span w="4" />
-          weight {text("weightFrom", "Weight from", "70px", "any")} to {text("weightTo", "Weight to", "70px", "any")} g
+        </chakra.div>
+        <span>weight</span>
+        <chakra.div display="flex" gap="2" alignItems="center">
+          from {text("weightFrom", "Weight from", "84px", "any")} to {text("weightTo", "Weight to", "84px", "any")} g
         </chakra.div>
         <span>picked</span>
         {text("skus", "SKUs", "100%", "any; SKUs, to pick products by hand")}
