@@ -22,15 +22,22 @@ type Page struct {
 type List[T any] struct {
 	Rows  []T    `json:"rows"`
 	Total int64  `json:"total"`
+	More  bool   `json:"more,omitempty" doc:"There are more than total: they are not counted any further"`
 	Next  string `json:"next"`
 }
+
+// fewRows is up to how many rows are found by what they have in common and then
+// sorted; more are met soon enough by walking along the order asked for.
+const fewRows = 10_000
 
 // listQuery is a query that can be read part by part: keyset paging on a sort
 // expression and the id, so that the millionth row costs no more than the first.
 type listQuery struct {
 	columns string // what is selected
 	from    string // tables, joins and where
+	few     string // the same with other indexes, where no more than fewRows match; "" for from
 	counted string // what is counted in its place, where fewer tables say as much
+	upTo    bool   // it is counted to fewRows only, because counting on would take as long as reading it all
 	args    []any
 	id      string            // unique column that breaks ties
 	sorts   map[string]string // name → expression that is never NULL
@@ -57,8 +64,18 @@ func list[T any](ctx context.Context, db *gorm.DB, q listQuery, p Page) (List[T]
 	if q.counted == "" {
 		q.counted = q.from
 	}
-	if err := db.Raw("SELECT count(*) FROM "+q.counted, q.args...).Scan(&out.Total).Error; err != nil {
+	counting := "SELECT count(*) FROM " + q.counted
+	if q.upTo {
+		counting = fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s LIMIT %d)", q.counted, fewRows+1)
+	}
+	if err := db.Raw(counting, q.args...).Scan(&out.Total).Error; err != nil {
 		return out, err
+	}
+	if q.few != "" && out.Total <= fewRows {
+		q.from = q.few
+	}
+	if q.upTo && out.Total > fewRows {
+		out.Total, out.More = fewRows, true
 	}
 	dir, cmp := "ASC", ">"
 	if p.Desc {
@@ -73,28 +90,28 @@ func list[T any](ctx context.Context, db *gorm.DB, q listQuery, p Page) (List[T]
 		where = fmt.Sprintf(" AND (%s, %s) %s (?, ?)", expr, q.id, cmp)
 		args = append(args, key[0], key[1])
 	}
-	sql := fmt.Sprintf("SELECT %s FROM %s%s ORDER BY %s %s, %s %s LIMIT %d", q.columns, q.from, where, expr, dir, q.id, dir, p.Limit+1)
-	if err := db.Raw(sql, args...).Scan(&out.Rows).Error; err != nil {
-		return out, err
-	}
-	if len(out.Rows) <= p.Limit {
+	if out.Total == 0 {
 		return out, nil
 	}
-	out.Rows = out.Rows[:p.Limit]
-	var last struct {
-		K any
-		I int64
-	}
-	sql = fmt.Sprintf("SELECT %s, %s FROM %s%s ORDER BY %s %s, %s %s LIMIT 1 OFFSET %d", expr, q.id, q.from, where, expr, dir, q.id, dir, p.Limit-1)
-	if err := db.Raw(sql, args...).Row().Scan(&last.K, &last.I); err != nil {
+	var rows []keyed[T]
+	sql := fmt.Sprintf("SELECT json_array(%s, %s) AS page_key, %s FROM %s%s ORDER BY %s %s, %s %s LIMIT %d", expr, q.id, q.columns, q.from, where, expr, dir, q.id, dir, p.Limit+1)
+	if err := db.Raw(sql, args...).Scan(&rows).Error; err != nil {
 		return out, err
 	}
-	if b, ok := last.K.([]byte); ok {
-		last.K = string(b)
+	if len(rows) > p.Limit {
+		rows = rows[:p.Limit]
+		out.Next = base64.RawURLEncoding.EncodeToString([]byte(rows[p.Limit-1].PageKey))
 	}
-	text, err := json.Marshal([]any{last.K, last.I})
-	out.Next = base64.RawURLEncoding.EncodeToString(text)
-	return out, err
+	for i := range rows {
+		out.Rows = append(out.Rows, rows[i].Row)
+	}
+	return out, nil
+}
+
+// keyed is a row with where it stands in the list.
+type keyed[T any] struct {
+	PageKey string // JSON: the value that rows are sorted by, and the id
+	Row     T      `gorm:"embedded"`
 }
 
 func readCursor(s string) ([2]any, error) {

@@ -97,11 +97,10 @@ type RuleCount struct {
 	N      int64
 }
 
-// RuleCounts counts the listings each rule of a site holds; without one are
-// those with a rule or a price of their own.
+// RuleCounts counts the listings that each rule of a site holds.
 func (s *Store) RuleCounts(ctx context.Context, siteID int64) ([]RuleCount, error) {
 	var out []RuleCount
-	err := s.read.WithContext(ctx).Raw("SELECT rule_id, count(*) AS n FROM listings WHERE site_id = ? GROUP BY rule_id", siteID).Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw("SELECT rule_id, count(*) AS n FROM listings WHERE rule_id IN (SELECT id FROM price_rules WHERE site_id = ?) GROUP BY rule_id", siteID).Scan(&out).Error
 	return out, err
 }
 

@@ -44,6 +44,16 @@ func TestAPageOfALongListIsFoundByItsID(t *testing.T) {
 			assert.NotContains(t, c.plan, "TEMP B-TREE FOR ORDER BY", "%s:\n%s", name, c.plan)
 		}
 	}
+	for _, f := range []ListingFilter{{States: []string{"live"}}, {SiteID: 1}, {Words: "mug", SiteID: 1, States: []string{"live"}}} {
+		for sort, index := range map[string]string{"title": "products_by_title", "price": "listings_by_price", "landed": "listings_by_landed", "quantity": "listings_by_quantity"} {
+			q := f.query(Page{Sort: sort})
+			text := plan("SELECT l.id FROM "+q.from+" ORDER BY "+q.sorts[sort]+" LIMIT 200", q.args...)
+			assert.Contains(t, text, index, "%+v is walked in its order", f)
+			assert.NotContains(t, text, "_state", "%+v by %s:\n%s", f, sort, text)
+		}
+	}
+	few := ListingFilter{States: []string{"refused"}}.query(Page{})
+	assert.Contains(t, plan("SELECT l.id FROM "+few.few, few.args...), "listings_by_state (state=?)", "few are found by what they have in common")
 	assert.Contains(t, plan("SELECT * FROM listings WHERE site_id = ? AND entry_id = ? LIMIT 1", 1, 1), "listings_by_entry (entry_id=? AND site_id=?)")
 }
 

@@ -35,12 +35,29 @@ func createProductSearch(tx *gorm.DB) error {
 	return nil
 }
 
-// productsWith is the condition, on products p, that a word stands somewhere in
-// what a product is found by, and its argument. The index knows words of three
+// The two ways to ask the index: for a set of products, made whole before it is
+// used, and for products f one after another, which may be stopped.
+const (
+	wordsIndexed  = "p.id IN (SELECT rowid FROM product_search WHERE words MATCH ?)"
+	wordsStreamed = "f.words MATCH ?"
+)
+
+// productsWith is the condition, on products p, that words stand somewhere in
+// what a product is found by, and its arguments. The index knows words of three
 // letters and more; shorter ones are looked for row by row.
-func productsWith(word string) (string, []any) {
-	if len([]rune(word)) >= 3 && strings.IndexFunc(word, unicode.IsControl) < 0 {
-		return "p.id IN (SELECT rowid FROM product_search WHERE words MATCH ?)", []any{`"` + strings.ReplaceAll(word, `"`, `""`) + `"`}
+func productsWith(words []string) (where string, args []any) {
+	var all, indexed []string
+	for _, w := range words {
+		if len([]rune(w)) >= 3 && strings.IndexFunc(w, unicode.IsControl) < 0 {
+			indexed = append(indexed, `"`+strings.ReplaceAll(w, `"`, `""`)+`"`)
+			continue
+		}
+		all = append(all, `(p.title LIKE ? ESCAPE '\' OR p.sku LIKE ? ESCAPE '\' OR p.gtin LIKE ? ESCAPE '\')`)
+		args = append(args, like(w), like(w), like(w))
 	}
-	return `(p.title LIKE ? ESCAPE '\' OR p.sku LIKE ? ESCAPE '\' OR p.gtin LIKE ? ESCAPE '\')`, []any{like(word), like(word), like(word)}
+	if len(indexed) > 0 {
+		all = append(all, wordsIndexed)
+		args = append(args, strings.Join(indexed, " AND "))
+	}
+	return strings.Join(all, " AND "), args
 }

@@ -96,12 +96,15 @@ func migrate(db *gorm.DB) error {
 			return nil
 		}},
 		{ID: "0005-product-search", Migrate: createProductSearch},
-		{ID: "0006-landed-and-entry", Migrate: func(tx *gorm.DB) error {
-			err := tx.Exec("CREATE INDEX IF NOT EXISTS listings_by_landed ON listings(coalesce(landed, -1), id)").Error
-			if err != nil {
-				return err
+		// What long lists are found, counted and put in order by.
+		{ID: "0006-long-lists", Migrate: func(tx *gorm.DB) error {
+			for _, q := range []string{"CREATE INDEX IF NOT EXISTS listings_by_landed ON listings(coalesce(landed, -1), id)", "CREATE INDEX IF NOT EXISTS listings_by_entry ON listings(entry_id, site_id)",
+				"CREATE INDEX IF NOT EXISTS plan_lines_waiting ON plan_lines(plan_id, state, verdict)", "DELETE FROM plan_lines WHERE state = 'waiting' AND plan_id NOT IN (SELECT id FROM plans WHERE open)"} {
+				if err := tx.Exec(q).Error; err != nil {
+					return err
+				}
 			}
-			return tx.Exec("CREATE INDEX IF NOT EXISTS listings_by_entry ON listings(entry_id, site_id)").Error
+			return nil
 		}},
 	}).Migrate()
 }

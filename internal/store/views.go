@@ -75,6 +75,12 @@ type ListingFilter struct {
 
 // Listings is the list of listings.
 func (s *Store) Listings(ctx context.Context, f ListingFilter, p Page) (List[ListingRow], error) {
+	return list[ListingRow](ctx, s.read, f.query(p), p)
+}
+
+// query reads the list in the order of a page. A plus before a column keeps its
+// index out of a walk along that order.
+func (f ListingFilter) query(p Page) listQuery {
 	tables := listingTables
 	if p.Sort == "" || p.Sort == "title" || p.Sort == "sku" {
 		tables = titleTables
@@ -84,24 +90,29 @@ func (s *Store) Listings(ctx context.Context, f ListingFilter, p Page) (List[Lis
 			"quantity": "l.quantity", "landed": "coalesce(l.landed, -1)", "state": "l.state", "stock": "sp.stock"}}
 	where := " WHERE 1 = 1"
 	if f.SiteID != 0 {
-		where += " AND l.site_id = ?"
+		where += " AND +l.site_id = ?"
 		q.args = append(q.args, f.SiteID)
 	}
 	if len(f.States) > 0 {
-		where += " AND l.state IN (?" + strings.Repeat(",?", len(f.States)-1) + ")"
+		where += " AND +l.state IN (?" + strings.Repeat(",?", len(f.States)-1) + ")"
 		for _, st := range f.States {
 			q.args = append(q.args, st)
 		}
 	}
-	q.counted = "listings l"
-	for _, w := range strings.Fields(f.Words) {
-		q.counted = "listings l JOIN products p ON p.id = l.product_id"
-		condition, args := productsWith(w)
-		where += " AND " + condition
-		q.args = append(q.args, args...)
+	byIndex := strings.ReplaceAll(where, "+", "")
+	words := strings.Fields(f.Words)
+	if len(words) == 0 {
+		q.from, q.few, q.counted = tables+where, listingTables+byIndex, "listings l"+byIndex
+		return q
 	}
-	q.from, q.counted = tables+where, q.counted+where
-	return list[ListingRow](ctx, s.read, q, p)
+	found, args := productsWith(words)
+	where += " AND " + found
+	q.args, q.upTo = append(q.args, args...), true
+	q.from, q.few, q.counted = tables+strings.Replace(where, wordsIndexed, "+"+wordsIndexed, 1), titleTables+where, "products p CROSS JOIN listings l ON l.product_id = p.id"+where
+	if streamed := strings.Replace(where, wordsIndexed, wordsStreamed, 1); streamed != where {
+		q.counted = "product_search f CROSS JOIN products p ON p.id = f.rowid CROSS JOIN listings l ON l.product_id = p.id" + streamed
+	}
+	return q
 }
 
 // ListingRowOf is one listing as lists show it.
@@ -395,9 +406,9 @@ func (s *Store) Counts(ctx context.Context) (Counts, error) {
 		(SELECT count(*) FROM listings WHERE state = 'live') AS live,
 		(SELECT count(*) FROM listings WHERE state = 'paused') AS paused,
 		(SELECT count(*) FROM send_outs WHERE state IN ('waiting', 'sent') AND error <> '') AS sends_stuck,
-		(SELECT count(*) FROM plan_lines x JOIN plans p ON p.id = x.plan_id WHERE p.open AND x.state = 'waiting') AS plan_lines,
-		(SELECT count(*) FROM plan_lines x JOIN plans p ON p.id = x.plan_id WHERE p.open AND x.state = 'waiting' AND x.verdict = 'held') AS plan_held,
-		(SELECT count(*) FROM plan_lines x JOIN plans p ON p.id = x.plan_id WHERE p.open AND x.state = 'waiting' AND x.verdict = 'go') AS plan_go,
+		(SELECT count(*) FROM plan_lines x WHERE x.plan_id IN (SELECT id FROM plans WHERE open) AND x.state = 'waiting') AS plan_lines,
+		(SELECT count(*) FROM plan_lines x WHERE x.plan_id IN (SELECT id FROM plans WHERE open) AND x.state = 'waiting' AND x.verdict = 'held') AS plan_held,
+		(SELECT count(*) FROM plan_lines x WHERE x.plan_id IN (SELECT id FROM plans WHERE open) AND x.state = 'waiting' AND x.verdict = 'go') AS plan_go,
 		(SELECT count(*) FROM products) AS products, (SELECT count(*) FROM sources) AS sources, (SELECT count(*) FROM supplier_products) AS supplier_rows`).Scan(&c).Error
 	return c, err
 }

@@ -125,8 +125,13 @@ func (tx Tx) LinkOf(supplierProductID int64) (SupplyLink, bool, error) {
 	return l, res.RowsAffected > 0, res.Error
 }
 
-// OvertakePlans closes the open plans of a site.
+// OvertakePlans closes the open plans of a site. Their lines that were never
+// let go are worked out again, so they are not kept.
 func (tx Tx) OvertakePlans(siteID int64) error {
+	err := tx.db.Exec(`DELETE FROM plan_lines WHERE plan_id IN (SELECT id FROM plans WHERE site_id = ? AND open) AND state = 'waiting'`, siteID).Error
+	if err != nil {
+		return err
+	}
 	return tx.db.Exec(`UPDATE plans SET open = 0 WHERE site_id = ? AND open`, siteID).Error
 }
 

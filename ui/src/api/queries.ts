@@ -132,7 +132,7 @@ export const useFees = (site: number | undefined) =>
 
 export const useRates = () => useQuery({ queryKey: ["sites", "rates"], queryFn: () => read(api.GET("/api/rates")) });
 
-export type Part<T> = { rows: T[]; total: number; next: string };
+export type Part<T> = { rows: T[]; total: number; more?: boolean; next: string };
 type Paging = { cursor?: string; limit: number };
 
 /** useParts reads a list part by part, as it is scrolled through. */
@@ -152,6 +152,7 @@ export function useParts<T>(key: unknown[], get: (p: Paging) => Promise<Part<T>>
   return {
     rows,
     total: q.data?.pages[0]?.total ?? 0,
+    uncounted: q.data?.pages[0]?.more ?? false, // there are more than total
     more,
     loading: q.isLoading,
     error: q.error,

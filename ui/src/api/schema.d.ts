@@ -1900,42 +1900,56 @@ export interface components {
             what: string;
         };
         ListChangeRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
             next: string;
             rows: components["schemas"]["ChangeRow"][];
             /** Format: int64 */
             total: number;
         };
         ListListingRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
             next: string;
             rows: components["schemas"]["ListingRow"][];
             /** Format: int64 */
             total: number;
         };
         ListMatchRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
             next: string;
             rows: components["schemas"]["MatchRow"][];
             /** Format: int64 */
             total: number;
         };
         ListPlanRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
             next: string;
             rows: components["schemas"]["PlanRow"][];
             /** Format: int64 */
             total: number;
         };
         ListSendLineRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
             next: string;
             rows: components["schemas"]["SendLineRow"][];
             /** Format: int64 */
             total: number;
         };
         ListSendOutRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
             next: string;
             rows: components["schemas"]["SendOutRow"][];
             /** Format: int64 */
             total: number;
         };
         ListSetAsideView: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
             next: string;
             rows: components["schemas"]["SetAsideView"][];
             /** Format: int64 */

@@ -24,7 +24,7 @@ export function Products() {
         title="Products"
         more={
           words
-            ? `${list.total} found for “${words}”`
+            ? `${list.uncounted ? "more than " : ""}${list.total} found for “${words}”`
             : counts && `${counts.products} products from ${counts.supplier_products} supplier products`
         }
       />
