@@ -81,11 +81,7 @@ type Line struct {
 func (g Guards) WorkOut(l Listing) []Line {
 	reasons := l.costReason()
 	if l.Broken != "" {
-		line := Line{Kind: NoPrice, Reasons: append(reasons, l.Broken), Verdict: Blocked, Why: l.Broken, ProfitWas: l.ProfitWas}
-		if l.ConfirmedQuantity == 0 {
-			return nil
-		}
-		return []Line{line}
+		return l.fallOnly(reasons)
 	}
 	want, kind, why := l.Quantity, ToZero, l.QuantityWhy
 	if !l.Choice.Found {
@@ -121,6 +117,24 @@ func (g Guards) WorkOut(l Listing) []Line {
 		line.Verdict = Held
 	}
 	return append(out, line)
+}
+
+// fallOnly is for a listing whose price can't be worked out: that is for a
+// person to mend, but what the supplier no longer has goes off sale all the same.
+func (l *Listing) fallOnly(reasons []string) []Line {
+	var out []Line
+	if l.Quantity < l.ConfirmedQuantity {
+		kind := Quantity
+		if l.Quantity == 0 {
+			kind = ToZero
+		}
+		out = append(out, Line{Kind: kind, FromQty: ptr(l.ConfirmedQuantity), ToQty: ptr(l.Quantity), ProfitWas: l.ProfitWas,
+			Reasons: append([]string{l.QuantityWhy}, reasons...), Verdict: Go})
+	}
+	if l.ConfirmedQuantity > 0 && l.Quantity > 0 {
+		out = append(out, Line{Kind: NoPrice, Reasons: append(reasons, l.Broken), Verdict: Blocked, Why: l.Broken, ProfitWas: l.ProfitWas})
+	}
+	return out
 }
 
 // priceChanges leaves a price alone that would move less than 0.5 % and still

@@ -43,6 +43,10 @@ func TestTheVerdicts(t *testing.T) {
 		"fixed by hand is held":         {func(l *plan.Listing) { l.FixedByHand, l.Choice.Price = true, 2099 }, []plan.Kind{plan.PriceUp}, plan.Held, "fixed by hand"},
 		"fewer goes before its price":   {func(l *plan.Listing) { l.Quantity, l.Choice.Price, l.MovesToday = 4, 2099, 2 }, []plan.Kind{plan.Quantity, plan.PriceUp}, plan.Held, ""},
 		"more waits for its price":      {func(l *plan.Listing) { l.ConfirmedQuantity, l.Choice.Price = 3, 2099 }, []plan.Kind{plan.PriceUp}, plan.Go, ""},
+		"broken, and none is left":      {func(l *plan.Listing) { l.Broken, l.Quantity = "no exchange rate", 0 }, []plan.Kind{plan.ToZero}, plan.Go, ""},
+		"broken, and fewer are left":    {func(l *plan.Listing) { l.Broken, l.Quantity = "no exchange rate", 2 }, []plan.Kind{plan.Quantity, plan.NoPrice}, plan.Blocked, "exchange rate"},
+		"broken, and more are there":    {func(l *plan.Listing) { l.Broken, l.Quantity = "no exchange rate", 99 }, []plan.Kind{plan.NoPrice}, plan.Blocked, "exchange rate"},
+		"broken, and not on sale":       {func(l *plan.Listing) { l.Broken, l.ConfirmedQuantity = "no exchange rate", 0 }, nil, plan.Go, ""},
 		"what can't be worked out":      {func(l *plan.Listing) { l.Broken = "no exchange rate" }, []plan.Kind{plan.NoPrice}, plan.Blocked, "exchange rate"},
 	} {
 		l := live()

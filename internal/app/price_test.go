@@ -186,6 +186,59 @@ func TestAPreviewSaysWhatKeepingDoes(t *testing.T) {
 	}
 }
 
+// Where fees are not known any more prices can't be told, and nothing is asked
+// at them; but what the supplier has run out of goes off sale all the same.
+func TestStockFallsWhereThePriceCantBeTold(t *testing.T) {
+	w := priced(t)
+	ctx := t.Context()
+	w.fetch()
+	w.sendAll()
+	gateway := httptest.NewServer(http.HandlerFunc(func(out http.ResponseWriter, r *http.Request) {
+		if strings.HasSuffix(r.URL.Path, "/fees") {
+			_, _ = out.Write([]byte(`{"schedules":[]}`))
+			return
+		}
+		w.market.ServeHTTP(out, r)
+	}))
+	defer gateway.Close()
+	require.NoError(t, w.Store.MoveMarketplace(ctx, "Quaymarket", gateway.URL))
+	require.NoError(t, w.RefreshFees(ctx, w.site.ID))
+	w.idle()
+	plan, err := w.Store.OpenPlan(ctx)
+	require.NoError(t, err)
+	groups, err := w.Store.PlanGroups(ctx, plan.ID)
+	require.NoError(t, err)
+	require.Len(t, groups, 1)
+	assert.Equal(t, []any{"no price", groups[0].Lines}, []any{groups[0].Kind, groups[0].Blocked}, "nothing of it goes by itself")
+
+	w.clock.Forward(15 * time.Minute)
+	w.fetch()
+	plan, err = w.Store.OpenPlan(ctx)
+	require.NoError(t, err)
+	lines, err := w.Store.PlanLines(ctx, plan.ID, store.Page{Limit: 500})
+	require.NoError(t, err)
+	fallen := map[int64]int64{}
+	for _, l := range lines.Rows {
+		if l.ToQty != nil {
+			assert.Nil(t, l.ToPrice)
+			assert.Equal(t, "go", l.Verdict)
+			fallen[l.ListingID] = *l.ToQty
+		}
+	}
+	require.Greater(t, len(fallen), 20)
+	_, err = w.SendPlan(ctx, plan.ID, store.PlanChoice{})
+	require.NoError(t, err)
+	w.idle()
+	for id, l := range w.prices() {
+		if to, ok := fallen[id]; ok {
+			assert.Equal(t, to, l.ConfirmedQuantity, l.SKU)
+		}
+		if l.State == "live" && (l.Stock == 0 || l.Gone) {
+			assert.Zero(t, l.ConfirmedQuantity, "%s is on sale, and there is none", l.SKU)
+		}
+	}
+}
+
 // A reading of rivals that was cut short loses nothing, and the next goes on where it stopped.
 func TestAReadingOfRivalsGoesOnWhereItStopped(t *testing.T) {
 	w := priced(t)

@@ -235,17 +235,17 @@ func (p *pricer) workOut(links []store.PricingRow) worked {
 		offers[i] = p.stock.Offer(p.stockOf(r), r.UnitsBought, r.UnitsListed)
 		var err error
 		if landed[i], err = p.costOf(r).Landed(p.currency); err != nil {
-			landed[i], offers[i] = -1, 0
+			landed[i] = -1
 		}
 		if r.Present {
 			present = i
 		}
-		if offers[i] > 0 && (best < 0 || landed[i] < landed[best]) {
+		if offers[i] > 0 && landed[i] >= 0 && (best < 0 || landed[i] < landed[best]) {
 			best = i
 		}
 	}
 	at := max(present, 0)
-	if best >= 0 && (present < 0 || offers[present] == 0 || saves(landed[present], landed[best])) {
+	if best >= 0 && (present < 0 || offers[present] == 0 || landed[present] < 0 || saves(landed[present], landed[best])) {
 		at = best
 	}
 	w.link, w.offer = &links[at], offers[at]

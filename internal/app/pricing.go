@@ -51,8 +51,8 @@ func (p *pricer) put(l *store.Listing, w worked) bool {
 		if w.offer == 0 {
 			l.Why = p.quantityWhy(w)
 		}
-	} else {
-		l.Quantity = 0
+	} else if w.broken == "" || l.State != store.ListingLive {
+		l.Quantity = 0 // what is live already stays on sale, as far as the supplier has it, until its price can be told again
 	}
 	switch l.State {
 	case store.ListingUnpriced, store.ListingReady, store.ListingPaused:
