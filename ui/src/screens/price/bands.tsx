@@ -1,6 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import type { Schemas } from "../../api/client";
-import { Quiet } from "../../parts/controls";
+import { Quiet, Word } from "../../parts/controls";
 
 export type Written = Schemas["WrittenSchedule"];
 export type Fee = Written["fees"][number];
@@ -29,6 +29,7 @@ export function FeeDrawn({ fee, changed }: { fee: Fee; changed?: boolean }) {
         <chakra.span fontWeight="600" whiteSpace="nowrap">
           {fee.name}
         </chakra.span>
+        {changed && <Word>changed</Word>}
         {bands.length === 0 && fee.rate !== "0%" && (
           <>
             <chakra.span fontFamily="mono">{fee.rate}</chakra.span>
@@ -41,7 +42,6 @@ export function FeeDrawn({ fee, changed }: { fee: Fee; changed?: boolean }) {
             {bases[fee.of]}
           </Quiet>
         )}
-        {changed && <chakra.span fontSize="12px">changed</chakra.span>}
       </chakra.div>
       {bands.length > 0 && (
         <chakra.div

@@ -51,7 +51,7 @@ export function WhatIf({ site }: { site: Site | undefined }) {
   const wrong = faults(error);
   const into = rates?.rates.filter((r) => r.to === site?.currency) ?? [];
   return (
-    <chakra.div display="grid" gridTemplateColumns="330px minmax(0, 1fr)" gap="8" flex="1" minH="0" pt="3">
+    <chakra.div display="grid" gridTemplateColumns="330px minmax(0, 1fr)" gap="6" flex="1" minH="0" pt="3">
       <chakra.form aria-label="What if" overflowY="auto" onSubmit={(e) => e.preventDefault()}>
         <Row label="suppliers' costs move by" fault={wrong.of("cost")}>
           <Input
@@ -140,7 +140,7 @@ export function WhatIf({ site }: { site: Site | undefined }) {
           asking. How often each truly sells isn't known yet; until it is, the figure above stands for all.
         </Quiet>
       </chakra.form>
-      <chakra.section aria-label="What would come of it" aria-busy={isFetching} overflowY="auto">
+      <chakra.section aria-label="What would come of it" aria-busy={isFetching} overflowY="auto" pl="2">
         <Trouble error={wrong.rest} />
         {x?.one && <Answer x={x.one} show={show} onShow={(of) => a.put({ show: of === "furthest" ? null : of })} />}
         {x?.all && <Everywhere x={x.all} onSite={(id) => a.put({ site: String(id) })} />}
