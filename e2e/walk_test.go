@@ -175,7 +175,7 @@ func TestScreensAreAccessible(t *testing.T) {
 	title := regexp.MustCompile(`\S`)
 	for _, theme := range []string{"light", "dark"} {
 		s.MustEval(`theme => localStorage.setItem("easymargin-theme", theme)`, theme)
-		for _, path := range []string{"/", "/sources", "/sources?open=1", "/sources?tab=find&q=mug", "/sources/feeds/1", "/sources/feeds/2", "/match", "/price", "/price?tab=rules", "/price?tab=rules&rule=new", "/price?tab=fees", "/price?tab=terms", "/price?tab=bench", "/price?tab=bench&site=4&product=1", "/price?tab=what-if", "/price?pick=40,41", "/price?open=40", "/send", "/watch", "/products"} {
+		for _, path := range []string{"/", "/sources", "/sources?open=1", "/sources?tab=find&q=mug", "/sources/feeds/1", "/sources/feeds/2", "/match", "/price", "/price?tab=rules", "/price?tab=rules&rule=new", "/price?tab=rules&own=40", "/price?tab=fees", "/price?tab=terms", "/price?tab=bench", "/price?tab=bench&site=4&product=1", "/price?tab=what-if", "/price?pick=40,41", "/price?open=40", "/send", "/watch", "/products"} {
 			s.MustNavigate(p.URL + path).MustWaitLoad()
 			s.sees("h1", title.String())
 			s.MustWait("() => !document.body.textContent.includes('Reading…')")

@@ -4,7 +4,7 @@ import { api, read, type Schemas } from "../../api/client";
 import { useBench, useCategories, useClock, useDo, useFees } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { at, time } from "../../parts/clock";
-import { Button, FileButton, Input, Key, Quiet, Select, Trouble, Word } from "../../parts/controls";
+import { Button, Empty, FileButton, Input, Key, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Fault, faults } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
 import { Lines } from "../../parts/strip";
@@ -98,7 +98,7 @@ export function Fees({ site }: { site: Site }) {
         {editing ? (
           <FeeEditor site={site} begin={editing} onClose={() => setEditing(null)} />
         ) : (
-          <Versions site={site} versions={versions} onEdit={setEditing} />
+          data && <Versions site={site} versions={versions} onEdit={setEditing} />
         )}
       </chakra.section>
       <Trial key={category} site={site} category={category} versions={versions} />
@@ -182,6 +182,12 @@ function Versions({ site, versions, onEdit }: VersionsProps) {
         )}
       </chakra.div>
       <Trouble error={drop.error} />
+      {versions.length === 0 && (
+        <Empty title={`No fees are known for ${site.name}`}>
+          Without them no price can be told. Read them again, take them from a file, or write them: choose Everything
+          else at the left. Where there are truly none, keep a version without fees.
+        </Empty>
+      )}
       <chakra.div
         display="grid"
         gridTemplateColumns={`repeat(${Math.min(3, Math.max(1, versions.length))}, minmax(0, 1fr))`}

@@ -1,11 +1,13 @@
 import { ChakraProvider } from "@chakra-ui/react";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, fireEvent, render, screen, within } from "@testing-library/react";
+import { useState } from "react";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { Problem, type Schemas } from "../../api/client";
 import { ProfitCurve, range, rows, steps } from "../../parts/curve";
 import { faults } from "../../parts/field";
+import { Working } from "../../parts/working";
 import { system } from "../../theme";
 import { FeeDrawn, WarehouseDrawn, type Written } from "./bands";
 import { type Answer, figures, plain } from "./bench";
@@ -14,6 +16,9 @@ import { Moves } from "./moves";
 import { Histogram, PreviewPane } from "./preview";
 import { fresh, percent, toForm, toRule } from "./ruleform";
 import { kept } from "./terms";
+import { type Warehouse, WarehouseEditor } from "./warehouse";
+import { Everywhere, Answer as WhatIfAnswer } from "./whatifanswer";
+import { Wish } from "./wish";
 
 afterEach(cleanup);
 
@@ -349,3 +354,138 @@ describe("a preview", () => {
     expect(screen.getByText("5.60 GBP")).toBeTruthy();
   });
 });
+
+describe("the warehouse's steps as they are written", () => {
+  const begin: Warehouse = { name: "warehouse fee", steps: [{ name: "letter", longest: 330, fee: "1.98" }] };
+  let now = begin;
+  function Written({ error }: { error?: Problem }) {
+    const [w, setW] = useState(begin);
+    now = w;
+    return <WarehouseEditor of={w} set={setW} drop={() => setW({ ...w, steps: [] })} wrong={faults(error)} />;
+  }
+  const type = (label: string, value: string) => fireEvent.change(screen.getByLabelText(label), { target: { value } });
+  it("takes digits for sizes, and leaves amounts to the server", () => {
+    show(<Written />);
+    type("Longest side of step 1", "12a");
+    expect(now.steps[0].longest).toBe(330);
+    type("Longest side of step 1", "450");
+    type("Grams of step 1", "900");
+    type("Fee of step 1", "2,x");
+    expect(now.steps[0]).toMatchObject({ longest: 450, weight: 900, fee: "2,x" });
+    type("Longest side of step 1", "");
+    expect(now.steps[0].longest).toBeUndefined();
+  });
+  it("begins another step from the one before, and never leaves none", () => {
+    show(<Written />);
+    expect(screen.queryByLabelText("Without step 1")).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: "Another step" }));
+    expect(now.steps.map((s) => [s.name, s.longest])).toEqual([
+      ["letter", 330],
+      ["", 330],
+    ]);
+    fireEvent.click(screen.getByLabelText("Without step 1"));
+    expect(now.steps.map((s) => s.name)).toEqual([""]);
+  });
+  it("says what is wrong below its step", () => {
+    show(<Written error={new Problem("x", 422, { "warehouse.steps[0].fee": '"2,x" is not a number' })} />);
+    expect(screen.getAllByRole("alert").map((a) => a.textContent)).toEqual(['"2,x" is not a number']);
+  });
+});
+
+describe("what a rule wants, as it is written", () => {
+  let now = toForm(fresh("GBP"), "GBP");
+  function Written() {
+    const [f, setF] = useState(() => toForm(fresh("GBP"), "GBP"));
+    now = f;
+    return <Wish form={f} set={(c) => setF({ ...f, ...c })} currency="GBP" wrong={faults(null)} />;
+  }
+  it("stacks aims, each kind with a figure to begin with", () => {
+    show(<Written />);
+    fireEvent.click(screen.getAllByRole("button", { name: "and…" })[0]);
+    expect(now.aims.map((a) => a.kind)).toEqual(["margin", "profit"]);
+    fireEvent.change(screen.getByLabelText("Kind of aim 2"), { target: { value: "markup" } });
+    fireEvent.change(screen.getByLabelText("Plus of aim 2"), { target: { value: "1.00" } });
+    expect(now.aims[1]).toEqual({ kind: "markup", value: "40%", plus: "1.00" });
+    fireEvent.click(screen.getByLabelText("Without aim 1"));
+    fireEvent.click(screen.getByLabelText("Without aim 1"));
+    expect(screen.getByText("nothing: the market gives the price")).toBeTruthy();
+  });
+  it("asks by how much only where that means something", () => {
+    show(<Written />);
+    expect(screen.queryByLabelText("Against whom")).toBeNull();
+    fireEvent.change(screen.getByLabelText("Stance"), { target: { value: "below" } });
+    expect(screen.getByLabelText("By")).toBeTruthy();
+    fireEvent.change(screen.getByLabelText("Stance"), { target: { value: "equal" } });
+    expect(screen.queryByLabelText("By")).toBeNull();
+    expect(toRule(now, true).rule.market).toEqual({ stance: "equal", against: "lowest" });
+  });
+  it("keeps endings at hand while they are off", () => {
+    show(<Written />);
+    fireEvent.click(screen.getByLabelText("Only some endings"));
+    expect((screen.getByLabelText("Endings") as HTMLInputElement).disabled).toBe(true);
+    expect(toRule(now, true).rule.endings).toBeUndefined();
+    fireEvent.click(screen.getByLabelText("Only some endings"));
+    expect(toRule(now, true).rule.endings?.at).toEqual(["0.49", "0.99"]);
+  });
+});
+
+describe("what would come of it", () => {
+  const one: Schemas["WhatIfAnswer"] = {
+    site_id: 2,
+    site: "Quaymarket IE",
+    currency: "EUR",
+    listings: 40,
+    worse: 30,
+    under_floor: 4,
+    at_loss: 0,
+    unpriced: 0,
+    now: 500000,
+    // biome-ignore lint/suspicious/noThenProperty: the API calls it so
+    then: 420050,
+    sales: 1,
+    most: [move(1, { profit_was: 400, profit: -20 })],
+  };
+  it("says what the month would leave, and each count opens what it counts", () => {
+    const onShow = vi.fn();
+    show(<WhatIfAnswer x={one} show="furthest" onShow={onShow} />);
+    expect(screen.getByText(/The month would leave/).textContent).toBe(
+      "The month would leave 4\u202f200.50 EUR, −799.50 EUR against now, 5\u202f000.00 EUR.",
+    );
+    expect(screen.queryByText("could not be worked out then")).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: "4 would fall under their floor" }));
+    expect(onShow).toHaveBeenCalledWith("floor");
+    expect(screen.getByText("−0.20")).toBeTruthy();
+  });
+  it("says so where nothing is lost, and where nothing is listed", () => {
+    // biome-ignore lint/suspicious/noThenProperty: the API calls it so
+    const same = { ...one, then: one.now, most: [] };
+    show(<WhatIfAnswer x={same} show="loss" onShow={() => {}} />);
+    expect(screen.getByText(/would leave what it leaves now/)).toBeTruthy();
+    expect(screen.getByText("None.")).toBeTruthy();
+  });
+  it("puts sites together only with a rate for each", () => {
+    const onSite = vi.fn();
+    // biome-ignore lint/suspicious/noThenProperty: the API calls it so
+    const all = { home: "GBP", now: null, then: null, sites: [one] };
+    show(<Everywhere x={all} onSite={onSite} />);
+    expect(screen.getByText(/A rate into GBP is missing/)).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Quaymarket IE" }));
+    expect(onSite).toHaveBeenCalledWith(2);
+  });
+});
+
+describe("an answer on its way", () => {
+  it("is said once it takes long enough to wonder, and no longer when it is there", async () => {
+    const { rerender } = render(<Plain on />);
+    expect(screen.queryByRole("status")).toBeNull();
+    expect(await screen.findByText("working it out…")).toBeTruthy();
+    rerender(<Plain on={false} />);
+    expect(screen.queryByRole("status")).toBeNull();
+  });
+});
+
+const Plain = ({ on }: { on: boolean }) => (
+  <ChakraProvider value={system}>
+    <Working on={on} />
+  </ChakraProvider>
+);
