@@ -7,10 +7,10 @@ import { Lines } from "../../parts/strip";
 
 export type Move = Schemas["Move"];
 
-type MovesProps = { moves: Move[]; currency: string; to?: string };
+type MovesProps = { moves: Move[]; currency: string; to?: string; floor?: boolean };
 
 /** Moves are listings whose price would move: from, to, and what is left. Each opens into its lines. */
-export function Moves({ moves, currency, to = "To" }: MovesProps) {
+export function Moves({ moves, currency, to = "To", floor }: MovesProps) {
   const [open, setOpen] = useState<number | null>(null);
   return (
     <chakra.table w="100%" aria-label="Prices that would move">
@@ -18,6 +18,7 @@ export function Moves({ moves, currency, to = "To" }: MovesProps) {
         <tr>
           <Head left>Product</Head>
           <Head>{`From, ${currency}`}</Head>
+          {floor && <Head>Floor then</Head>}
           <Head>{to}</Head>
           <Head>Left now</Head>
           <Head>Left then</Head>
@@ -29,6 +30,7 @@ export function Moves({ moves, currency, to = "To" }: MovesProps) {
             key={m.listing_id}
             move={m}
             currency={currency}
+            floor={floor}
             open={open === m.listing_id}
             onOpen={() => setOpen(open === m.listing_id ? null : m.listing_id)}
           />
@@ -38,7 +40,9 @@ export function Moves({ moves, currency, to = "To" }: MovesProps) {
   );
 }
 
-function Row({ move: m, currency, open, onOpen }: { move: Move; currency: string; open: boolean; onOpen: () => void }) {
+type RowProps = { move: Move; currency: string; floor?: boolean; open: boolean; onOpen: () => void };
+
+function Row({ move: m, currency, floor, open, onOpen }: RowProps) {
   const cell = (minor: number | null, sign = false) => (
     <chakra.td textAlign="right" pl="3" py="1" whiteSpace="nowrap">
       <Money minor={minor} currency={currency} sign={sign} />
@@ -67,13 +71,14 @@ function Row({ move: m, currency, open, onOpen }: { move: Move; currency: string
           )}
         </chakra.td>
         {cell(m.from)}
+        {floor && cell(m.floor)}
         {cell(m.to)}
         {cell(m.profit_was, true)}
         {cell(m.profit, true)}
       </chakra.tr>
       {open && (
         <tr>
-          <chakra.td colSpan={5} pb="2" pl="4">
+          <chakra.td colSpan={floor ? 6 : 5} pb="2" pl="4">
             <Quiet>
               <Code>{m.sku}</Code> {m.why}
             </Quiet>

@@ -455,6 +455,13 @@ describe("what would come of it", () => {
     fireEvent.click(screen.getByRole("button", { name: "4 would fall under their floor" }));
     expect(onShow).toHaveBeenCalledWith("floor");
     expect(screen.getByText("−0.20")).toBeTruthy();
+    expect(screen.queryByText("Floor then")).toBeNull();
+  });
+  it("shows the floor of those that would fall under it", () => {
+    show(<WhatIfAnswer x={one} show="floor" onShow={() => {}} />);
+    const heads = screen.getAllByRole("columnheader").map((h) => h.textContent);
+    const cells = within(screen.getAllByRole("row")[1]).getAllByRole("cell");
+    expect(cells[heads.indexOf("Floor then")].textContent).toBe("9.00");
   });
   it("says so where nothing is lost, and where nothing is listed", () => {
     // biome-ignore lint/suspicious/noThenProperty: the API calls it so

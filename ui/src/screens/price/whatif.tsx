@@ -42,7 +42,7 @@ export function WhatIf({ site }: { site: Site | undefined }) {
   const into = rates?.rates.filter((r) => r.to === site?.currency) ?? [];
   return (
     <chakra.div display="grid" gridTemplateColumns="330px minmax(0, 1fr)" gap="6" flex="1" minH="0" pt="3">
-      <chakra.form aria-label="What if" overflowY="auto" onSubmit={(e) => e.preventDefault()}>
+      <chakra.form aria-label="What if" overflowY="auto" p="1" m="-1" onSubmit={(e) => e.preventDefault()}>
         <Row label="suppliers' costs move by" fault={wrong.of("cost")}>
           <Input
             figures

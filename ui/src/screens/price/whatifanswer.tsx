@@ -74,7 +74,11 @@ export function Answer({ x, show, onShow }: AnswerProps) {
         {lists[show]}
         {x.most.length === 100 && ", the first hundred"}
       </chakra.h3>
-      {x.most.length > 0 ? <Moves moves={x.most} currency={x.currency} to="Rules would ask" /> : <Quiet>None.</Quiet>}
+      {x.most.length > 0 ? (
+        <Moves moves={x.most} currency={x.currency} to="Rules would ask" floor={show === "floor"} />
+      ) : (
+        <Quiet>None.</Quiet>
+      )}
     </>
   );
 }
