@@ -249,6 +249,22 @@ func TestPricesFixedByHand(t *testing.T) {
 	s.sees("aside label", "Fix the price at")
 	until(t, p, "prices", idle)
 
+	// A former price to cross out: wrong, too low, then kept with what speaks against it.
+	former := s.labelled("Former price, crossed out")
+	s.write(former, "12,5,0")
+	s.keys(input.Enter)
+	s.sees("aside [role=alert]", "12,5,0.* is not an amount in GBP")
+	s.write(former, "0.01")
+	s.keys(input.Enter)
+	s.sees("aside [role=alert]", "must be above the price")
+	s.write(former, "1999.00")
+	s.keys(input.Enter)
+	s.sees("aside label", `−9\d %`)
+	s.sees("aside [role=alert]", "Mind: it was not offered at that price")
+	s.MustReload().MustWaitLoad()
+	s.sees("aside label", `−9\d %`)
+	assert.Equal(t, "1999.00", s.labelled("Former price, crossed out").MustProperty("value").Str(), "as a person types it")
+
 	// A rule of its own, from the panel and back.
 	s.sees("aside a", "Give it a rule of its own").MustClick()
 	s.sees("h2", "A rule for .* alone")

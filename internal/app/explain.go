@@ -42,6 +42,17 @@ func (a *App) PreviewOwnRule(ctx context.Context, listingID int64, r *Rule) (Exp
 	})
 }
 
+// crossedOut says what may be said of the former price that a listing has; the
+// price may have risen past it since.
+func (a *App) crossedOut(ctx context.Context, b *bench, former int64) (*BenchFormer, error) {
+	off, err := pricing.Off(*b.out.Price, former)
+	if err != nil {
+		return &BenchFormer{Warning: "it is not above the price any more, which is " + b.money(*b.out.Price) + ", so it can't be shown"}, nil
+	}
+	warning, err := a.formerWarning(ctx, b.out.ListingID, former)
+	return &BenchFormer{off, warning}, err
+}
+
 // explain is Explain of a listing as change would have it.
 func (a *App) explain(ctx context.Context, listingID int64, price *int64, change func([]store.PricingRow, money.Currency) error) (Explained, error) {
 	l, err := store.Get[store.Listing](ctx, a.Store, listingID)
@@ -84,6 +95,11 @@ func (a *App) explain(ctx context.Context, listingID int64, price *int64, change
 		return Explained{}, err
 	}
 	out := Explained{BenchAnswer: b.out, Fixed: l.FixedPrice != nil, Bound: string(b.w.choice.Bound), Crossed: l.Former}
+	if l.Former != nil && b.out.Price != nil {
+		if out.Former, err = a.crossedOut(ctx, b, *l.Former); err != nil {
+			return Explained{}, err
+		}
+	}
 	out.Shown = b.out.Rule.Why
 	if b.w.rule != nil && !out.Fixed {
 		out.Shown = words(out.Shown, b.w.rule.name)

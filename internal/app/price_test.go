@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"easymargin/core/pricing"
 	"easymargin/internal/app"
 	"easymargin/internal/sim"
 	"easymargin/internal/store"
@@ -711,6 +712,30 @@ func TestAListingsOwnRuleAndFormerPrice(t *testing.T) {
 	x, err = w.Explain(ctx, l.ID, nil)
 	require.NoError(t, err)
 	assert.Equal(t, *l.Price+501, *x.Crossed)
+	off, err := pricing.Off(*l.Price, *l.Price+501)
+	require.NoError(t, err)
+	require.NotNil(t, x.Former)
+	assert.Equal(t, off, x.Former.Percent)
+	assert.Contains(t, x.Former.Warning, "not offered at that price")
+	tried, err := w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Former: unitText(*l.Price + 500)})
+	require.NoError(t, err)
+	assert.Empty(t, tried.Former.Warning, "the bench knows what it was offered at")
+	_, err = w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Former: unitText(*l.Price)})
+	badField(t, err, "former")
+	_, err = w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Former: "9,9,9"})
+	badField(t, err, "former")
+	loose, err := w.Bench(ctx, app.BenchAsk{SiteID: w.site.ID, Cost: app.BenchCost{Unit: "4.00"}, Former: "99.00"})
+	require.NoError(t, err)
+	assert.Contains(t, loose.Former.Warning, "never offered here")
+	_, err = w.Reprice(ctx, app.Repricing{Listings: []int64{l.ID}, By: "9.00", Keep: true})
+	require.NoError(t, err)
+	w.idle()
+	x, err = w.Explain(ctx, l.ID, nil)
+	require.NoError(t, err)
+	assert.Contains(t, x.Former.Warning, "not above the price any more", "the price rose past it")
+	_, err = w.Reprice(ctx, app.Repricing{Listings: []int64{l.ID}, Release: true, Keep: true})
+	require.NoError(t, err)
+	w.idle()
 	w.clock.Forward(31 * 24 * time.Hour)
 	assert.NotEmpty(t, former(*l.Price+500), "too long ago")
 }

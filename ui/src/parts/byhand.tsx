@@ -3,9 +3,9 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, read, type Schemas } from "../api/client";
 import { type Listing, useDo } from "../api/queries";
-import { Button, Input, Quiet, Trouble } from "./controls";
+import { Button, Code, Input, Quiet, Trouble } from "./controls";
 import { Fault, faults } from "./field";
-import { money } from "./money";
+import { money, plain } from "./money";
 
 type ByHandProps = { listing: Listing; x: Schemas["Explained"] };
 
@@ -69,7 +69,7 @@ export function ByHand({ listing: l, x }: ByHandProps) {
       )}
       <Fault>{wrong.of("to", "by")}</Fault>
       <Trouble error={wrong.rest} />
-      <Former listing={l} crossed={x.crossed} />
+      <Former listing={l} x={x} />
       {(x.can_store || x.warehouse) && (
         <chakra.label display="flex" gap="2" alignItems="center" py="1">
           <input
@@ -103,7 +103,7 @@ function Go({ to, children }: { to: string; children: React.ReactNode }) {
 }
 
 /** Former sets a former price to show crossed out; what speaks against it is said. */
-function Former({ listing: l, crossed }: { listing: Listing; crossed: number | null }) {
+function Former({ listing: l, x }: ByHandProps) {
   const [former, setFormer] = useState<string | null>(null);
   const keep = useDo(
     (former: string) =>
@@ -116,7 +116,7 @@ function Former({ listing: l, crossed }: { listing: Listing; crossed: number | n
       py="1"
       onSubmit={(e) => {
         e.preventDefault();
-        if (former !== null) keep.mutate(former.trim());
+        if (former !== null) keep.mutate(former.trim(), { onSuccess: () => setFormer(null) });
       }}
     >
       <chakra.div display="flex" gap="2" alignItems="center">
@@ -127,15 +127,18 @@ function Former({ listing: l, crossed }: { listing: Listing; crossed: number | n
             h="28px"
             w="90px"
             placeholder="none"
-            value={former ?? (crossed == null ? "" : money(crossed, l.currency))}
+            value={former ?? (x.crossed == null ? "" : plain(x.crossed, l.currency))}
             onChange={(e) => setFormer(e.target.value)}
           />
+          {former === null && x.former && x.former.percent > 0 && <Code color="ink">−{x.former.percent} %</Code>}
         </chakra.label>
         <Button type="submit" size="small" disabled={keep.isPending || former === null}>
           Keep
         </Button>
       </chakra.div>
-      <Fault>{wrong.of("former") ?? (keep.data?.warning ? `Mind: ${keep.data.warning}.` : undefined)}</Fault>
+      <Fault>
+        {wrong.of("former") ?? (former === null && x.former?.warning ? `Mind: ${x.former.warning}.` : undefined)}
+      </Fault>
       <Trouble error={wrong.rest} />
     </chakra.form>
   );

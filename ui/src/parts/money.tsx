@@ -33,6 +33,12 @@ export function minor(text: string, currency: string): number | null {
   return Number(m[1] + (m[2] ?? "").padEnd(d, "0"));
 }
 
+/** plain is an amount as a person types it. */
+export const plain = (minor: number, currency: string) =>
+  money(minor, currency)
+    .replace(/\u202f/g, "")
+    .replace("−", "-");
+
 type MoneyProps = { minor?: number | null; currency: string; sign?: boolean; unit?: boolean } & HTMLChakraProps<"span">;
 
 /** Money shows an amount; `sign` colours a loss and a gain, `unit` adds the currency. */

@@ -6,7 +6,7 @@ import { useAddress } from "../../parts/address";
 import { Button, Code, Input, Quiet, Trouble } from "../../parts/controls";
 import { ProfitCurve } from "../../parts/curve";
 import { Fault, faults } from "../../parts/field";
-import { Money, money } from "../../parts/money";
+import { Money, plain } from "../../parts/money";
 import { Opened, type StripFigures } from "../../parts/strip";
 import { Figures } from "./figures";
 import { Picker, priceField } from "./picker";
@@ -110,12 +110,6 @@ function Answered({ x, ask, asked, set, fault, old }: AnsweredProps) {
     </>
   );
 }
-
-/** plain is an amount as a person types it. */
-export const plain = (minor: number, currency: string) =>
-  money(minor, currency)
-    .replace(/\u202f/g, "")
-    .replace("−", "-");
 
 /** figures are the parts of a margin strip, summed from the lines. */
 export function figures(x: Answer): StripFigures {
