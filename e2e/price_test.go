@@ -100,7 +100,8 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	s := open(t, p, "/price?tab=rules")
 	s.sees("li", "all that no rule above fits")
 	s.keys('.')
-	s.write(s.MustElement("[aria-label='Name of the rule']"), "Stoves, by return")
+	require.NoError(t, s.MustElement("[aria-label='Name of the rule']").Wait(rod.Eval(`() => document.activeElement === this`)), "its name is in hand")
+	s.MustInsertText("Stoves, by return")
 	s.MustElement("[aria-label='Add a category']").MustSelect("Stoves")
 	s.MustElement("[aria-label='Kind of aim 1']").MustSelect("return on what is spent")
 	aim := s.MustElement("[aria-label='Figure of aim 1']")
@@ -362,6 +363,7 @@ func TestAnOwnRule(t *testing.T) {
 	}
 	before := price()
 	s.sees("aside[aria-label='What it would do']", "as now")
+	require.NoError(t, s.MustElement("[aria-label='Figure of aim 1']").Wait(rod.Eval(`() => document.activeElement === this`)), "its aim is in hand")
 	aim := s.MustElement("[aria-label='Figure of aim 1']")
 	s.write(aim, "a third")
 	s.sees("[role=alert]", "a third. is not")

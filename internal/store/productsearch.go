@@ -35,20 +35,21 @@ func createProductSearch(tx *gorm.DB) error {
 	return nil
 }
 
-// The two ways to ask the index: for a set of products, made whole before it is
-// used, and for products f one after another, which may be stopped.
+// The ways to ask the index: for a set that products are found by, for one that
+// products met on a walk are looked up in, and for products f one after another.
 const (
-	wordsIndexed  = "p.id IN (SELECT rowid FROM product_search WHERE words MATCH ?)"
-	wordsStreamed = "f.words MATCH ?"
+	wordsFind   = "p.id IN (SELECT rowid FROM product_search WHERE words MATCH ?)"
+	wordsTell   = "+" + wordsFind
+	wordsStream = "f.words MATCH ?"
 )
 
 // productsWith is the condition, on products p, that words stand somewhere in
-// what a product is found by, and its arguments. The index knows words of three
-// letters and more; shorter ones are looked for row by row.
-func productsWith(words []string) (where string, args []any) {
+// what a product is found by, and its arguments. The index, asked as said, knows
+// words of three letters and more; shorter ones are looked for row by row.
+func productsWith(words []string, ask string) (where string, args []any) {
 	var all, indexed []string
 	for _, w := range words {
-		if len([]rune(w)) >= 3 && strings.IndexFunc(w, unicode.IsControl) < 0 {
+		if isIndexed(w) {
 			indexed = append(indexed, `"`+strings.ReplaceAll(w, `"`, `""`)+`"`)
 			continue
 		}
@@ -56,8 +57,12 @@ func productsWith(words []string) (where string, args []any) {
 		args = append(args, like(w), like(w), like(w))
 	}
 	if len(indexed) > 0 {
-		all = append(all, wordsIndexed)
+		all = append(all, ask)
 		args = append(args, strings.Join(indexed, " AND "))
 	}
 	return strings.Join(all, " AND "), args
+}
+
+func isIndexed(word string) bool {
+	return len([]rune(word)) >= 3 && strings.IndexFunc(word, unicode.IsControl) < 0
 }

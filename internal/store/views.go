@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"time"
 
@@ -88,29 +89,35 @@ func (f ListingFilter) query(p Page) listQuery {
 	q := listQuery{columns: listingColumns, id: "l.id", sort: "title",
 		sorts: map[string]string{"title": "p.title COLLATE NOCASE", "sku": "p.sku", "price": "coalesce(l.price, -1)", "profit": "coalesce(l.profit, -9000000000)",
 			"quantity": "l.quantity", "landed": "coalesce(l.landed, -1)", "state": "l.state", "stock": "sp.stock"}}
-	where := " WHERE 1 = 1"
-	if f.SiteID != 0 {
-		where += " AND +l.site_id = ?"
-		q.args = append(q.args, f.SiteID)
-	}
-	if len(f.States) > 0 {
-		where += " AND +l.state IN (?" + strings.Repeat(",?", len(f.States)-1) + ")"
-		for _, st := range f.States {
-			q.args = append(q.args, st)
-		}
-	}
-	byIndex := strings.ReplaceAll(where, "+", "")
 	words := strings.Fields(f.Words)
-	if len(words) == 0 {
-		q.from, q.few, q.counted = tables+where, listingTables+byIndex, "listings l"+byIndex
-		return q
+	where := func(plus, ask string) string {
+		text := " WHERE 1 = 1"
+		q.args = nil
+		if f.SiteID != 0 {
+			text += " AND " + plus + "l.site_id = ?"
+			q.args = append(q.args, f.SiteID)
+		}
+		if len(f.States) > 0 {
+			text += " AND " + plus + "l.state IN (?" + strings.Repeat(",?", len(f.States)-1) + ")"
+			for _, st := range f.States {
+				q.args = append(q.args, st)
+			}
+		}
+		if len(words) > 0 {
+			found, args := productsWith(words, ask)
+			text, q.args = text+" AND "+found, append(q.args, args...)
+		}
+		return text
 	}
-	found, args := productsWith(words)
-	where += " AND " + found
-	q.args, q.upTo = append(q.args, args...), true
-	q.from, q.few, q.counted = tables+strings.Replace(where, wordsIndexed, "+"+wordsIndexed, 1), titleTables+where, "products p CROSS JOIN listings l ON l.product_id = p.id"+where
-	if streamed := strings.Replace(where, wordsIndexed, wordsStreamed, 1); streamed != where {
-		q.counted = "product_search f CROSS JOIN products p ON p.id = f.rowid CROSS JOIN listings l ON l.product_id = p.id" + streamed
+	q.from, q.upTo = tables+where("+", wordsTell), len(words) > 0
+	switch {
+	case !q.upTo:
+		q.few, q.counted = listingTables+where("", ""), "listings l"+where("", "")
+	case slices.ContainsFunc(words, isIndexed):
+		q.few = titleTables + where("+", wordsFind)
+		q.counted = "product_search f CROSS JOIN products p ON p.id = f.rowid CROSS JOIN listings l ON l.product_id = p.id" + where("+", wordsStream)
+	default:
+		q.counted = "products p CROSS JOIN listings l ON l.product_id = p.id" + where("+", "")
 	}
 	return q
 }

@@ -1,5 +1,5 @@
 import { chakra } from "@chakra-ui/react";
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect, useRef } from "react";
 import { Problem } from "../api/client";
 import { Input } from "./controls";
 
@@ -23,6 +23,13 @@ export function Fault({ children }: { children?: ReactNode }) {
       {children}
     </chakra.div>
   ) : null;
+}
+
+/** useFirstField puts the first field of a form in hand as the form opens. */
+export function useFirstField() {
+  const form = useRef<HTMLFormElement>(null);
+  useEffect(() => form.current?.querySelector<HTMLElement>("input:enabled, select:enabled")?.focus(), []);
+  return form;
 }
 
 type FieldProps = {

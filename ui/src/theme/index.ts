@@ -17,6 +17,7 @@ const config = defineConfig({
     "::selection": { bg: "tint" },
   },
   theme: {
+    keyframes: { appear: { from: { opacity: 0 }, to: { opacity: 1 } } },
     tokens: {
       fonts: {
         body: { value: "'Atkinson Hyperlegible Next Variable', sans-serif" },

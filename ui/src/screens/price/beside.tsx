@@ -1,9 +1,15 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { useFirstField } from "../../parts/field";
+import { useKeys } from "../../parts/keys";
 import { Working } from "../../parts/working";
 
-/** Beside is something being written, with what would come of it at its right. */
-export function Beside({ children }: { children: ReactNode }) {
+type BesideProps = { label: string; onKeep: () => void; onClose: () => void; would: ReactNode; children: ReactNode };
+
+/** Beside is a form of something to keep, with what would come of it at its right. Esc leaves it. */
+export function Beside({ label, onKeep, onClose, would, children }: BesideProps) {
+  const form = useFirstField();
+  useKeys({ Escape: onClose });
   return (
     <chakra.div
       display="grid"
@@ -13,7 +19,18 @@ export function Beside({ children }: { children: ReactNode }) {
       minH="0"
       pt="2"
     >
-      {children}
+      <chakra.form
+        ref={form}
+        aria-label={label}
+        overflowY="auto"
+        onSubmit={(e) => {
+          e.preventDefault();
+          onKeep();
+        }}
+      >
+        {children}
+      </chakra.form>
+      {would}
     </chakra.div>
   );
 }

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo } from "../../api/queries";
 import { Button, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
-import { Fault, faults } from "../../parts/field";
+import { Fault, faults, useFirstField } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
 import { bases, type Fee, type Written } from "./bands";
 import { day, type FeeRow } from "./fees";
@@ -57,6 +57,7 @@ export function FeeEditor({ site, begin, onClose }: EditorProps) {
     keep.reset();
     setS({ ...s, fees: s.fees.map((f, k) => (k === i ? { ...f, ...change } : f)) });
   };
+  const form = useFirstField();
   useKeys({ Escape: onClose });
   const figure = (label: string, value: string | undefined, set: (v: string) => void, w = "76px") => (
     <chakra.label display="inline-flex" gap="1.5" alignItems="center">
@@ -66,6 +67,7 @@ export function FeeEditor({ site, begin, onClose }: EditorProps) {
   );
   return (
     <chakra.form
+      ref={form}
       aria-label="New version of the fees"
       onSubmit={(e) => {
         e.preventDefault();

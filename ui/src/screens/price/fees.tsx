@@ -94,7 +94,7 @@ export function Fees({ site }: { site: Site }) {
         </chakra.div>
         <Trouble error={error ?? again.error} />
       </chakra.nav>
-      <chakra.section aria-label="Fees" overflowY="auto" overflowX="hidden" minW="0" px="2">
+      <chakra.section aria-label="Fees" overflowY="auto" overflowX="hidden" minW="0" px="2" pt="1" mt="-1">
         {editing ? (
           <FeeEditor site={site} begin={editing} onClose={() => setEditing(null)} />
         ) : (

@@ -4,7 +4,6 @@ import { api, read, type Schemas } from "../../api/client";
 import { useDo, useLines, useOwnPreview } from "../../api/queries";
 import { Button, Key, Quiet, Trouble } from "../../parts/controls";
 import { faults } from "../../parts/field";
-import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
 import { Opened } from "../../parts/strip";
 import { figures } from "./bench";
@@ -40,53 +39,49 @@ function OwnEditor({ listing, x, begin, onClose }: OwnProps) {
     "plan",
   );
   const wrong = faults(keep.error ?? preview.error);
-  useKeys({ Escape: onClose });
   return (
-    <Beside>
-      <chakra.form
-        aria-label="Its own price rule"
-        overflowY="auto"
-        onSubmit={(e) => {
-          e.preventDefault();
-          keep.mutate(rule, { onSuccess: onClose });
-        }}
-      >
-        <chakra.h2 fontWeight="700" fontSize="15.5px">
-          A rule for {x.title} alone
-        </chakra.h2>
-        <Quiet>On {x.site}, in place of the rules for all.</Quiet>
-        <Wish
-          form={form}
-          set={(c) => {
-            keep.reset();
-            setForm((f) => ({ ...f, ...c }));
-          }}
-          currency={x.currency}
-          wrong={wrong}
-        />
-        <chakra.div display="flex" gap="3" alignItems="center" py="4">
-          <Button look="main" type="submit" disabled={keep.isPending || !!preview.error}>
-            Keep this rule
-          </Button>
-          <Button type="button" onClick={onClose}>
-            Leave it <Key>Esc</Key>
-          </Button>
-          {x.own_rule && (
-            <Button type="button" onClick={() => keep.mutate(undefined, { onSuccess: onClose })}>
-              Let the rules for all hold again
-            </Button>
+    <Beside
+      label="Its own price rule"
+      onKeep={() => keep.mutate(rule, { onSuccess: onClose })}
+      onClose={onClose}
+      would={
+        <Would busy={preview.isFetching} wrong={!!preview.error}>
+          {preview.data ? (
+            <Outcome now={x} then={preview.data} rivals={form.stance !== "ignore"} />
+          ) : (
+            <Quiet>{preview.error ? "Something beside can't be read yet." : "Working it out…"}</Quiet>
           )}
-        </chakra.div>
-        <Quiet>Keeping it changes no marketplace: if it is live, it gets a plan that you send.</Quiet>
-        <Trouble error={wrong.rest} />
-      </chakra.form>
-      <Would busy={preview.isFetching} wrong={!!preview.error}>
-        {preview.data ? (
-          <Outcome now={x} then={preview.data} rivals={form.stance !== "ignore"} />
-        ) : (
-          <Quiet>{preview.error ? "Something beside can't be read yet." : "Working it out…"}</Quiet>
+        </Would>
+      }
+    >
+      <chakra.h2 fontWeight="700" fontSize="15.5px">
+        A rule for {x.title} alone
+      </chakra.h2>
+      <Quiet>On {x.site}, in place of the rules for all.</Quiet>
+      <Wish
+        form={form}
+        set={(c) => {
+          keep.reset();
+          setForm((f) => ({ ...f, ...c }));
+        }}
+        currency={x.currency}
+        wrong={wrong}
+      />
+      <chakra.div display="flex" gap="3" alignItems="center" py="4">
+        <Button look="main" type="submit" disabled={keep.isPending || !!preview.error}>
+          Keep this rule
+        </Button>
+        <Button type="button" onClick={onClose}>
+          Leave it <Key>Esc</Key>
+        </Button>
+        {x.own_rule && (
+          <Button type="button" onClick={() => keep.mutate(undefined, { onSuccess: onClose })}>
+            Let the rules for all hold again
+          </Button>
         )}
-      </Would>
+      </chakra.div>
+      <Quiet>Keeping it changes no marketplace: if it is live, it gets a plan that you send.</Quiet>
+      <Trouble error={wrong.rest} />
     </Beside>
   );
 }

@@ -5,7 +5,6 @@ import { useCategories, useDo, usePreview, useSites, useSources } from "../../ap
 import { useAddress } from "../../parts/address";
 import { Button, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
 import { faults } from "../../parts/field";
-import { useKeys } from "../../parts/keys";
 import { Beside } from "./beside";
 import { PreviewPane } from "./preview";
 import { type Form, type NamedRule, toForm, toRule } from "./ruleform";
@@ -37,56 +36,50 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
     keep.reset();
     setForm((f) => ({ ...f, ...change }));
   };
-  useKeys({ Escape: onClose });
   return (
-    <Beside>
-      <chakra.form
-        aria-label="Price rule"
-        overflowY="auto"
-        onSubmit={(e) => {
-          e.preventDefault();
-          keep.mutate(body, { onSuccess: onClose });
-        }}
-      >
-        <Line label="Name" fault={wrong.of("name")}>
-          <Input
-            aria-label="Name of the rule"
-            w="320px"
-            disabled={last}
-            placeholder="Mugs, one penny under"
-            value={form.name}
-            onChange={(e) => set({ name: e.target.value })}
-          />
-        </Line>
-        {last ? (
-          <Line label="For">all products that no other rule fits</Line>
-        ) : (
-          <ForWhich form={form} set={set} site={site} fault={wrong.of("fits")} />
+    <Beside
+      label="Price rule"
+      onKeep={() => keep.mutate(body, { onSuccess: onClose })}
+      onClose={onClose}
+      would={<PreviewPane site={site.id} preview={preview.data} busy={preview.isFetching} wrong={!!preview.error} />}
+    >
+      <Line label="Name" fault={wrong.of("name")}>
+        <Input
+          aria-label="Name of the rule"
+          w="320px"
+          disabled={last}
+          placeholder="Mugs, one penny under"
+          value={form.name}
+          onChange={(e) => set({ name: e.target.value })}
+        />
+      </Line>
+      {last ? (
+        <Line label="For">all products that no other rule fits</Line>
+      ) : (
+        <ForWhich form={form} set={set} site={site} fault={wrong.of("fits")} />
+      )}
+      <Wish form={form} set={set} currency={site.currency} wrong={wrong} />
+      <chakra.div display="flex" gap="3" alignItems="center" py="4">
+        <Button look="main" type="submit" disabled={keep.isPending || !!preview.error}>
+          Keep this rule
+        </Button>
+        <Button type="button" onClick={onClose}>
+          Leave it <Key>Esc</Key>
+        </Button>
+        <chakra.div flex="1" />
+        {rule.id !== 0 && <CopyTo site={site} rule={rule.id} />}
+        {rule.id !== 0 && !last && (
+          <Button
+            type="button"
+            disabled={drop.isPending}
+            onClick={() => drop.mutate(undefined, { onSuccess: onClose })}
+          >
+            Drop this rule
+          </Button>
         )}
-        <Wish form={form} set={set} currency={site.currency} wrong={wrong} />
-        <chakra.div display="flex" gap="3" alignItems="center" py="4">
-          <Button look="main" type="submit" disabled={keep.isPending || !!preview.error}>
-            Keep this rule
-          </Button>
-          <Button type="button" onClick={onClose}>
-            Leave it <Key>Esc</Key>
-          </Button>
-          <chakra.div flex="1" />
-          {rule.id !== 0 && <CopyTo site={site} rule={rule.id} />}
-          {rule.id !== 0 && !last && (
-            <Button
-              type="button"
-              disabled={drop.isPending}
-              onClick={() => drop.mutate(undefined, { onSuccess: onClose })}
-            >
-              Drop this rule
-            </Button>
-          )}
-        </chakra.div>
-        <Quiet>Keeping it changes no marketplace: what is live gets a plan that you send.</Quiet>
-        <Trouble error={wrong.rest ?? drop.error} />
-      </chakra.form>
-      <PreviewPane site={site.id} preview={preview.data} busy={preview.isFetching} wrong={!!preview.error} />
+      </chakra.div>
+      <Quiet>Keeping it changes no marketplace: what is live gets a plan that you send.</Quiet>
+      <Trouble error={wrong.rest ?? drop.error} />
     </Beside>
   );
 }

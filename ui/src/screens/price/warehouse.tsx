@@ -40,22 +40,13 @@ type EditorProps = {
 export function WarehouseEditor({ of: w, set, drop, wrong }: EditorProps) {
   const put = (i: number, change: Partial<Step>) =>
     set({ ...w, steps: w.steps.map((s, k) => (k === i ? { ...s, ...change } : s)) });
-  const count = (i: number, key: (typeof measures)[number] | "over", label: string) => (
-    <chakra.td>
-      <Input
-        figures
-        h="28px"
-        w="100%"
-        px="1"
-        inputMode="numeric"
-        aria-label={`${label} of step ${i + 1}`}
-        placeholder={key === "over" ? "0" : "any"}
-        value={w.steps[i][key] || ""}
-        onChange={(e) => /^\d*$/.test(e.target.value) && put(i, { [key]: Number(e.target.value) || undefined })}
-      />
-    </chakra.td>
-  );
-  const amount = (i: number, key: "fee" | "half_kilo", label: string) => (
+  const cell = (
+    i: number,
+    label: string,
+    value: string | number | undefined,
+    none: string,
+    set: (v: string) => void,
+  ) => (
     <chakra.td>
       <Input
         figures
@@ -63,12 +54,16 @@ export function WarehouseEditor({ of: w, set, drop, wrong }: EditorProps) {
         w="100%"
         px="1"
         aria-label={`${label} of step ${i + 1}`}
-        placeholder="none"
-        value={w.steps[i][key] ?? ""}
-        onChange={(e) => put(i, { [key]: e.target.value })}
+        placeholder={none}
+        value={value || ""}
+        onChange={(e) => set(e.target.value)}
       />
     </chakra.td>
   );
+  const count = (i: number, key: (typeof measures)[number] | "over", label: string, none = "any") =>
+    cell(i, label, w.steps[i][key], none, (v) => /^\d*$/.test(v) && put(i, { [key]: Number(v) || undefined }));
+  const amount = (i: number, key: "fee" | "half_kilo", label: string) =>
+    cell(i, label, w.steps[i][key], "none", (v) => put(i, { [key]: v }));
   return (
     <chakra.fieldset borderTopWidth="1px" borderColor="hair" py="2" aria-label="The warehouse's fees">
       <chakra.div display="flex" gap="3" alignItems="center" flexWrap="wrap" pb="2">
@@ -121,7 +116,7 @@ export function WarehouseEditor({ of: w, set, drop, wrong }: EditorProps) {
                 {count(i, "girth", "Girth")}
                 {count(i, "weight", "Grams")}
                 {amount(i, "fee", "Fee")}
-                {count(i, "over", "Grams covered")}
+                {count(i, "over", "Grams covered", "0")}
                 {amount(i, "half_kilo", "Per half kilo")}
                 <td>
                   {w.steps.length > 1 && (
