@@ -27,6 +27,9 @@ func TestPricesThroughTheAPI(t *testing.T) {
 	assert.Contains(t, do(200, "POST", "/api/bench/sites", `{"site_id":1,"product_id":1}`).text, `"best":true`)
 	assert.Contains(t, do(200, "POST", "/api/sites/1/rules/preview", `{"id":0,"name":"x","fits":{},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`).text, `"up":1`)
 	assert.Contains(t, do(200, "POST", "/api/sites/1/what-if", `{"cost":"10%"}`).text, `"worse":1`)
+	assert.Contains(t, do(200, "POST", "/api/what-if", `{"cost":"10%"}`).text, `"home":"GBP"`)
+	assert.Contains(t, do(200, "POST", "/api/listings/1/rule/preview", `{"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`).text, `its own rule`)
+	assert.Equal(t, do(200, "GET", "/api/listings/1/lines", "").text, do(200, "POST", "/api/listings/1/rule/preview", `{}`).text, "without a rule of its own it is as it is")
 	assert.Contains(t, do(200, "POST", "/api/listings/reprice", `{"listings":[1],"by":"10%"}`).text, `"refused":""`)
 	assert.Equal(t, before, price())
 
@@ -42,6 +45,12 @@ func TestPricesThroughTheAPI(t *testing.T) {
 		{"POST", "/api/listings/reprice", `{"listings":[1],"to":"0.01","keep":true}`, "body.by"},
 		{"PUT", "/api/listings/1/former", `{"former":"0.01"}`, "body.former"},
 		{"PUT", "/api/listings/1/rule", `{"rule":{"aims":[{"kind":"profit","value":"1.005"}],"keep":[]}}`, "body.rule.aims[0].value"},
+		{"POST", "/api/listings/1/rule/preview", `{"rule":{"aims":[{"kind":"margin","value":"18"}],"keep":[]}}`, "body.rule.aims[0].value"},
+		{"POST", "/api/what-if", `{"rates":{"EUR":"0.9"}}`, "body.rates"},
+		{"POST", "/api/what-if", `{"cost":"lots"}`, "body.cost"},
+		{"POST", "/api/what-if", `{"show":"nothing"}`, "body.show"},
+		{"PUT", "/api/sites/1/fees", `{"category":"","starts_on":"2026-04-01","fees":[],"warehouse":{"name":"w","steps":[{"name":"letter","fee":"3,x"}]}}`, "body.warehouse.steps[0].fee"},
+		{"PUT", "/api/sites/1/fees", `{"category":"","starts_on":"2026-04-01","fees":[],"warehouse":{"name":"w","steps":[]}}`, "body.warehouse"},
 		{"PUT", "/api/rates", `{"from":"EUR","to":"GBP","rate":"0"}`, "body.rate"},
 		{"POST", "/api/rates/fetch", `{"address":"nowhere"}`, "body.address"},
 	} {
@@ -49,7 +58,7 @@ func TestPricesThroughTheAPI(t *testing.T) {
 		assert.Equal(t, 422, got.status, "%s %s: %s", c.path, c.body, got.text)
 		assert.Contains(t, got.text, fmt.Sprintf("%q", c.field), "%s %s", c.path, c.body)
 	}
-	for path, body := range map[string]string{"/api/rules/99/move": `{"to":0}`, "/api/sites/99/what-if": `{}`,
+	for path, body := range map[string]string{"/api/rules/99/move": `{"to":0}`, "/api/sites/99/what-if": `{}`, "/api/listings/99/rule/preview": `{}`,
 		"/api/sites/99/rules/preview": `{"id":0,"name":"x","fits":{},"rule":{"aims":[],"keep":[]}}`} {
 		assert.Equal(t, 404, e.ask("POST", path, body).status, path)
 	}

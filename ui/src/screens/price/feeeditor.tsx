@@ -6,11 +6,11 @@ import { Button, Input, Key, Quiet, Select, Trouble } from "../../parts/controls
 import { Fault, faults, useFirstField } from "../../parts/field";
 import { useKeys } from "../../parts/keys";
 import { bases, type Fee, type Written } from "./bands";
-import { day, type FeeRow } from "./fees";
+import { type Draft, day } from "./fees";
 import { percent } from "./ruleform";
 import { cleanWarehouse, WarehouseEditor } from "./warehouse";
 
-type EditorProps = { site: Schemas["SiteView"]; begin: FeeRow; onClose: () => void };
+type EditorProps = { site: Schemas["SiteView"]; begin: Draft; onClose: () => void };
 
 /** clean drops what is empty, and adds the signs that are easily left out. */
 export function clean(s: Written): Written {

@@ -15,6 +15,8 @@ import { Stored } from "./figures";
 
 type Site = Schemas["SiteView"];
 export type FeeRow = Schemas["FeeRow"];
+/** Draft is what a new version of a schedule begins from. */
+export type Draft = Pick<FeeRow, "name" | "exact">;
 
 export const day = (iso: string) => at(`${iso}T00:00:00Z`, { day: "numeric", month: "short", year: "numeric" });
 
@@ -32,7 +34,7 @@ export function Fees({ site }: { site: Site }) {
   const refs = [...new Set(data?.map((f) => f.category))];
   const category = refs.includes(a.get("category")) ? a.get("category") : (refs[0] ?? "");
   const versions = data?.filter((f) => f.category === category) ?? [];
-  const [editing, setEditing] = useState<FeeRow | null>(null);
+  const [editing, setEditing] = useState<Draft | null>(null);
   const go = (by: number) => {
     const i = refs.indexOf(category) + by;
     if (i >= 0 && i < refs.length) a.put({ category: refs[i] || null });
@@ -78,7 +80,7 @@ export function Fees({ site }: { site: Site }) {
             site={site}
             rows={data}
             onBegin={(f) => {
-              a.put({ category: f.category || null });
+              a.put({ category: f.exact.category || null });
               setEditing(f);
             }}
           />
@@ -106,7 +108,7 @@ export function Fees({ site }: { site: Site }) {
   );
 }
 
-type OfItsOwnProps = { site: Site; rows: FeeRow[]; onBegin: (f: FeeRow) => void };
+type OfItsOwnProps = { site: Site; rows: FeeRow[]; onBegin: (f: Draft) => void };
 
 /** OfItsOwn begins a schedule for a category that has none, from what it pays now. */
 function OfItsOwn({ site, rows, onBegin }: OfItsOwnProps) {
@@ -126,17 +128,7 @@ function OfItsOwn({ site, rows, onBegin }: OfItsOwnProps) {
     const now = pays(ref);
     const exact = { fees: now?.exact.fees ?? [], warehouse: now?.exact.warehouse, category: ref, starts_on: "" };
     const name = without.find((c) => c.ref === ref)?.name ?? ref;
-    onBegin({
-      category: ref,
-      name,
-      path: "",
-      starts_on: "",
-      holds: false,
-      past: false,
-      by_hand: true,
-      fees: [],
-      exact,
-    });
+    onBegin({ name, exact });
   };
   return (
     <chakra.div px="2" pt="2">
