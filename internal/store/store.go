@@ -54,8 +54,9 @@ func Open(dir string) (*Store, error) {
 
 func open(file, lock string, connections int, cache string) (*gorm.DB, error) {
 	q := url.Values{"_journal_mode": {"WAL"}, "_foreign_keys": {"on"}, "_busy_timeout": {"600000"}, "_txlock": {lock}, "_synchronous": {"NORMAL"}, "_cache_size": {cache}}
-	db, err := gorm.Open(sqlite.Open("file:"+file+"?"+q.Encode()), &gorm.Config{
-		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, TranslateError: true})
+	// No cache of prepared statements: on the one connection that writes, whoever
+	// fills it would wait for the connection, its holder for the cache.
+	db, err := gorm.Open(sqlite.Open("file:"+file+"?"+q.Encode()), &gorm.Config{Logger: logger.Discard, SkipDefaultTransaction: true, TranslateError: true})
 	if err != nil {
 		return nil, fmt.Errorf("opening %s: %w", file, err)
 	}
