@@ -31,10 +31,11 @@ test-core: ## the rules of the job, by themselves
 	go test ./core/...
 
 test-go: internal/web/dist/index.html
+	go mod tidy -diff
 	go vet ./...
 	go tool staticcheck ./...
-	go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /app -e /work)
-	go test -race ./internal/work/... ./internal/app/...
+	go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
+	go test -race ./internal/work/... ./internal/house/... ./internal/place/...
 
 test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, types, components
 	diff -u docs/openapi.json <(bin/easymargin openapi) || { echo "docs/openapi.json is stale: run make types"; exit 1; }
@@ -50,7 +51,7 @@ types: ## the API's description and the front end's types, made anew
 
 bench: build sqlite3 ## figures, as ratios to a baseline measured in the same run
 	go test -run '^$$' -bench . -benchmem ./core/...
-	go test -run '^$$' -bench . -benchtime 5x ./internal/app
+	go test -run '^$$' -bench . -benchtime 5x ./internal/house
 	go run ./e2e/bench
 
 shots: build chromium ## docs/screenshots, from the demo

@@ -117,7 +117,7 @@ func items(n int) []item {
 			it.stock = 0
 		}
 		it.pack = 1
-		if it.good.cost < 700 && r.IntN(3) == 0 {
+		if it.good.cost < 700 && r.IntN(3) == 0 && i%8 == 0 {
 			it.pack = 6
 		}
 	}

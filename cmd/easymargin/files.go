@@ -8,8 +8,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"easymargin/internal/app"
+	"easymargin/internal/actor"
 	"easymargin/internal/feed"
+	"easymargin/internal/house"
 	"easymargin/internal/store"
 )
 
@@ -46,7 +47,7 @@ func intake(c *cobra.Command, dir, source, file string, w io.Writer) error {
 		return err
 	}
 	defer s.Close()
-	out, err := app.New(app.Options{Store: s}).TakeFile(c.Context(), source, file)
+	out, err := house.New(house.Options{Store: s}).Sources.TakeFile(actor.With(c.Context(), "command line"), source, file)
 	if err != nil {
 		return err
 	}

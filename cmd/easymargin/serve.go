@@ -16,7 +16,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"easymargin/demo"
-	"easymargin/internal/app"
+	"easymargin/internal/house"
 	"easymargin/internal/store"
 	"easymargin/internal/web"
 )
@@ -24,7 +24,7 @@ import (
 const defaultAddr = "127.0.0.1:8640"
 
 func serveCommand() *cobra.Command {
-	var dir, addr string
+	var dir, addr, cert, key string
 	var hosts, allow []string
 	pictures := true
 	c := &cobra.Command{Use: "serve", Short: "Run the application", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
@@ -33,14 +33,20 @@ func serveCommand() *cobra.Command {
 		}
 		ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
 		defer stop()
-		return serve(ctx, service{dir: dir, addr: addr, hosts: hosts, allow: allow, pictures: pictures, ready: func(at string) error {
-			_, err := fmt.Fprintf(c.OutOrStdout(), "Easy Margin is at http://%s\n", at)
+		return serve(ctx, service{dir: dir, addr: addr, cert: cert, key: key, hosts: hosts, allow: allow, pictures: pictures, ready: func(at string) error {
+			scheme := "http"
+			if cert != "" {
+				scheme = "https"
+			}
+			_, err := fmt.Fprintf(c.OutOrStdout(), "Easy Margin is at %s://%s\n", scheme, at)
 			return err
 		}})
 	}}
 	c.Flags().StringVar(&dir, "data", "", "folder of the data; made if it isn't there")
 	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen at; anything but this machine's own needs EASYMARGIN_PASSWORD")
 	picturesFlag(c, &pictures)
+	c.Flags().StringVar(&cert, "tls-cert", "", "file of the certificate to serve HTTPS with, PEM")
+	c.Flags().StringVar(&key, "tls-key", "", "file of its key, PEM")
 	c.Flags().StringSliceVar(&hosts, "host", nil, "further host name this server is called by")
 	c.Flags().StringSliceVar(&allow, "allow", nil, "host:port that may be fetched from though it is in a private network")
 	return c
@@ -53,11 +59,12 @@ func picturesFlag(c *cobra.Command, into *bool) {
 // service is what one running application needs.
 type service struct {
 	dir, addr    string
+	cert, key    string
 	hosts, allow []string
 	pictures     bool
 	now          func() time.Time
 	demo         *web.Demo
-	set          func(ctx context.Context, a *app.App) error // before it starts
+	set          func(ctx context.Context, h *house.House) error // before it starts
 	ready        func(at string) error
 }
 
@@ -66,37 +73,56 @@ func serve(ctx context.Context, o service) error {
 	if err := web.CheckAddr(o.addr, password); err != nil {
 		return err
 	}
+	if (o.cert == "") != (o.key == "") {
+		return errors.New("--tls-cert and --tls-key: a certificate needs its key, and a key its certificate")
+	}
+	s, err := store.Open(o.dir)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = s.Close() }()
+	if err := s.Lock(); err != nil {
+		return err
+	}
 	listener, err := net.Listen("tcp", o.addr)
 	if err != nil {
 		return fmt.Errorf("listening: %w; choose another with --addr", err)
 	}
-	s, err := store.Open(o.dir)
+	h := house.New(house.Options{Store: s, Now: o.now, Allow: o.allow, NoPictures: !o.pictures, Password: password})
+	defer h.Close()
+	if err := begin(ctx, h, o); err != nil {
+		return errors.Join(err, listener.Close())
+	}
+	endSchedule, err := h.Schedule(ctx)
 	if err != nil {
 		return errors.Join(err, listener.Close())
 	}
-	a := app.New(app.Options{Store: s, Now: o.now, Allow: o.allow, NoPictures: !o.pictures})
-	defer func() {
-		a.Close()
-		_ = s.Close()
-	}()
+	defer func() { _ = endSchedule() }()
+	handler, _ := web.New(web.Options{Stops: h.Stops(), People: h.People, Events: h.Events, Clock: h.Now, Hosts: o.hosts, Demo: o.demo, Secure: o.cert != ""})
+	return answer(ctx, &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}, listener, o)
+}
+
+// begin sets the house up and starts it.
+func begin(ctx context.Context, h *house.House, o service) error {
 	if o.set != nil {
-		if err := o.set(ctx, a); err != nil {
+		if err := o.set(ctx, h); err != nil {
 			return err
 		}
 	}
-	if err := a.Start(ctx); err != nil {
-		return err
-	}
-	endSchedule, err := a.Schedule(ctx)
-	if err != nil {
-		return err
-	}
-	defer func() { _ = endSchedule() }()
-	handler, _ := web.New(web.Options{App: a, Password: password, Hosts: o.hosts, Demo: o.demo})
-	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}
+	return h.Start(ctx)
+}
+
+// answer serves until the context ends, over TLS where there is a certificate.
+func answer(ctx context.Context, server *http.Server, l net.Listener, o service) error {
 	failed := make(chan error, 1)
-	go func() { failed <- server.Serve(listener) }()
-	if err := o.ready(listener.Addr().String()); err != nil {
+	go func() {
+		if o.cert != "" {
+			failed <- server.ServeTLS(l, o.cert, o.key)
+			return
+		}
+		failed <- server.Serve(l)
+	}()
+	if err := o.ready(l.Addr().String()); err != nil {
 		return err
 	}
 	select {
@@ -171,9 +197,9 @@ func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int6
 		return err
 	}
 	return serve(ctx, service{dir: dir, addr: net.JoinHostPort(host, port), allow: []string{supplier}, pictures: pictures, now: world.Clock.Now,
-		demo: &web.Demo{Now: world.Clock.Now, Forward: world.Clock.Forward},
-		set: func(ctx context.Context, a *app.App) error {
-			return demo.Shop(ctx, a, "http://"+market, "http://"+supplier)
+		demo: &web.Demo{Forward: world.Clock.Forward},
+		set: func(ctx context.Context, h *house.House) error {
+			return demo.Shop(ctx, h, "http://"+market, "http://"+supplier)
 		},
 		ready: func(at string) error {
 			_, err := fmt.Fprintf(c.OutOrStdout(), "The Easy Margin demo is at http://%s (its marketplace at http://%s, its suppliers at http://%s)\n", at, market, supplier)

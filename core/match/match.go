@@ -5,6 +5,7 @@
 package match
 
 import (
+	"fmt"
 	"sort"
 	"strings"
 	"unicode"
@@ -109,12 +110,15 @@ func Weigh(p Product, entries []Entry) ([]Candidate, State) {
 		default:
 			c.Score += share / 10
 		}
+		bought, listed := max(p.Units, 1), max(e.Units, 1)
 		switch {
-		case p.Units == 0 || e.Units == 0 || p.Units == e.Units:
-		case p.Units > e.Units:
-			c.Evidence = append(c.Evidence, Evidence{true, "bought in packs, sold in smaller ones: the cost is divided"})
-		default: // one number, yet the entry holds more: one of the two says it wrongly
-			put(false, 10, "the entry holds more than the supplier's item: several would make one")
+		case bought == listed:
+		case bought > 1 && listed > 1: // one number, yet two packs: one of the two says it wrongly
+			put(false, 10, fmt.Sprintf("the supplier's item holds %d, the entry %d", bought, listed))
+		case bought > 1:
+			put(false, 10, fmt.Sprintf("only the supplier says a pack, of %d", bought))
+		default:
+			put(false, 10, fmt.Sprintf("only the entry says a pack, of %d", listed))
 		}
 		out = append(out, c)
 	}

@@ -20,16 +20,20 @@ func TestOnlyAWholeUnopposedNumberIsCertain(t *testing.T) {
 		change func(p *match.Product, e *match.Entry)
 		want   match.State
 	}{
-		"the same number":             {func(*match.Product, *match.Entry) {}, match.Certain},
-		"zeros put back by guess":     {func(p *match.Product, _ *match.Entry) { p.Repaired = true }, match.Several},
-		"another brand":               {func(_ *match.Product, e *match.Entry) { e.Brand = "Skarholt" }, match.Several},
-		"no number":                   {func(p *match.Product, _ *match.Entry) { p.GTIN = "" }, match.Several},
-		"a case for the single item":  {func(p *match.Product, _ *match.Entry) { p.GTIN, p.Inside = "19521000100017", "09521000100010" }, match.Several},
-		"a title that says elsewise":  {func(_ *match.Product, e *match.Entry) { e.Title = "Down quilt, three season" }, match.Several},
-		"another size in the title":   {func(_ *match.Product, e *match.Entry) { e.Title = "Tarnwick Trail Titanium mug 600 ml" }, match.Several},
-		"a size only one title gives": {func(_ *match.Product, e *match.Entry) { e.Title = "Tarnwick Trail Titanium mug" }, match.Certain},
-		"a brand within the title":    {func(p *match.Product, e *match.Entry) { p.Brand, e.Brand = "TW Supplies", "Tarnwick" }, match.Certain},
-		"a pack that the title names": {func(_ *match.Product, e *match.Entry) { e.Units = 6 }, match.Several},
+		"the same number":                    {func(*match.Product, *match.Entry) {}, match.Certain},
+		"zeros put back by guess":            {func(p *match.Product, _ *match.Entry) { p.Repaired = true }, match.Several},
+		"another brand":                      {func(_ *match.Product, e *match.Entry) { e.Brand = "Skarholt" }, match.Several},
+		"no number":                          {func(p *match.Product, _ *match.Entry) { p.GTIN = "" }, match.Several},
+		"a case for the single item":         {func(p *match.Product, _ *match.Entry) { p.GTIN, p.Inside = "19521000100017", "09521000100010" }, match.Several},
+		"a title that says elsewise":         {func(_ *match.Product, e *match.Entry) { e.Title = "Down quilt, three season" }, match.Several},
+		"another size in the title":          {func(_ *match.Product, e *match.Entry) { e.Title = "Tarnwick Trail Titanium mug 600 ml" }, match.Several},
+		"a size only one title gives":        {func(_ *match.Product, e *match.Entry) { e.Title = "Tarnwick Trail Titanium mug" }, match.Certain},
+		"a brand within the title":           {func(p *match.Product, e *match.Entry) { p.Brand, e.Brand = "TW Supplies", "Tarnwick" }, match.Certain},
+		"a pack that only the entry says":    {func(_ *match.Product, e *match.Entry) { e.Units = 6 }, match.Several},
+		"a pack that only the supplier says": {func(p *match.Product, _ *match.Entry) { p.Units = 10 }, match.Several},
+		"a pack where the entry says none":   {func(p *match.Product, e *match.Entry) { p.Units, e.Units = 10, 0 }, match.Several},
+		"two packs under one number":         {func(p *match.Product, e *match.Entry) { p.Units, e.Units = 12, 6 }, match.Several},
+		"the same pack on both sides":        {func(p *match.Product, e *match.Entry) { p.Units, e.Units = 6, 6 }, match.Certain},
 	} {
 		p, e := with(c.change)
 		got, state := match.Weigh(p, []match.Entry{e})

@@ -1,6 +1,7 @@
 package money
 
 import (
+	"cmp"
 	"math"
 	"math/bits"
 )
@@ -61,4 +62,12 @@ func abs(v int64) uint64 {
 		return -uint64(v)
 	}
 	return uint64(v)
+}
+
+// Compare says how a part stands to a rate of the whole, exactly: -1 below it,
+// 0 at it, 1 above. None of them may be below 0.
+func Compare(part, whole int64, r Rate) int {
+	phi, plo := bits.Mul64(uint64(part), uint64(One))
+	whi, wlo := bits.Mul64(uint64(whole), uint64(r))
+	return cmp.Or(cmp.Compare(phi, whi), cmp.Compare(plo, wlo))
 }

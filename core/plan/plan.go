@@ -1,192 +1,181 @@
-// Package plan compares what should be true of a live listing with what the
-// marketplace last confirmed, and says what to change, why, and whether it may
-// go without a person. It follows design/supply.md, section 7.
+// Package plan compares what should be true of a listing with what the
+// marketplace last confirmed, and says what to change and whether it may go
+// without a person. It follows design/following.md, "What to change".
 package plan
 
-import (
-	"fmt"
-
-	"easymargin/core/money"
-	"easymargin/core/pricing"
-)
+import "easymargin/core/money"
 
 // Verdict says whether a line may go.
 type Verdict string
 
-// The verdicts of section 7.
+// The verdicts.
 const (
 	Go      Verdict = "go"
-	Held    Verdict = "held"
-	Blocked Verdict = "blocked"
+	Held    Verdict = "held"    // a person must look
+	Blocked Verdict = "blocked" // it can't be done
 )
 
 // Kind groups lines by consequence.
 type Kind string
 
-// The consequences, in the order they go out.
+// The consequences.
 const (
 	ToZero   Kind = "zero"     // stock to nothing
+	Rest     Kind = "rest"     // off sale, because a held price would lose money
 	NoPrice  Kind = "no price" // no price is left that may be asked: stock to nothing
 	PriceUp  Kind = "up"
 	PriceDn  Kind = "down"
 	Quantity Kind = "quantity" // another quantity above nothing
 )
 
-// Guards hold a line for a person, section 7. Shares are in percent.
+// Why is what a line is held or blocked for.
+type Why string
+
+// The reasons, in the order they are tried.
+const (
+	Broken     Why = "broken" // nothing can be worked out, such as without an exchange rate
+	ByHand     Why = "by hand"
+	CostMoved  Why = "cost moved"
+	PriceMoved Why = "price moved"
+	MovedOften Why = "moved often"
+	Loss       Why = "loss"
+)
+
+// Guards say what may go by itself. The zero value is not useful; start from
+// DefaultGuards.
 type Guards struct {
-	CostMoved   int64 `json:"cost_moved"`
-	PriceMoved  int64 `json:"price_moved"`
-	MovesPerDay int64 `json:"moves_per_day"`
-	LossAllowed bool  `json:"loss_allowed"`
+	Small       money.Rate `json:"small"`         // a smaller move that meets every keep is left alone
+	CostMoved   money.Rate `json:"cost_moved"`    // the landed cost moved by more
+	PriceMoved  money.Rate `json:"price_moved"`   // the price would move by more
+	MovesPerDay int64      `json:"moves_per_day"` // so many moves in 24 hours are enough
+	RivalMoves  int64      `json:"rival_moves"`   // and so many after rivals; then it waits until the day has passed
+	Loss        bool       `json:"loss"`          // a price may lose money
+	Rest        bool       `json:"rest"`          // a listing that loses money goes off sale while its price is held
 }
 
-// DefaultGuards are section 7's.
-var DefaultGuards = Guards{CostMoved: 30, PriceMoved: 25, MovesPerDay: 2}
+// DefaultGuards are following.md's.
+var DefaultGuards = Guards{Small: money.One / 200, CostMoved: 30 * money.One / 100, PriceMoved: money.One / 4, MovesPerDay: 2, RivalMoves: 6, Rest: true}
 
-// Listing is one live listing: what was confirmed, what should be, and what the
-// reasons are made of. Prices and profits are minor units of Currency.
+// Listing is what was confirmed last. Amounts are minor units of its currency.
 type Listing struct {
-	Currency          money.Currency
-	ConfirmedPrice    int64
-	ConfirmedQuantity int64
-	Choice            pricing.Choice
-	PriceWhy          string // why no price, or what bound it
-	Broken            string // why nothing can be worked out, such as a missing exchange rate
-	Quantity          int64
-	QuantityWhy       string // such as "none left at Fernhollow"
-	KeepsMet          bool   // at the confirmed price, at today's cost
-	FixedByHand       bool
-	ProfitWas         *int64 // at the confirmed price, at today's cost
-	ProfitNew         *int64 // at the new price
-	CostWas, CostNow  money.Amount
-	Feed              string // such as "feed of 09:15"
-	MovesToday        int64
+	Price    int64
+	Quantity int64
+	Landed   int64 // that the price was worked out from
+	Fixed    bool  // a person fixed the price by hand
+	Moves    int64 // confirmed changes of the price in the last 24 hours
 }
+
+// Wanted is what should be true.
+type Wanted struct {
+	Offer     int64
+	Broken    bool // the price can't be told
+	Found     bool // a price that may be asked exists
+	Price     int64
+	Landed    int64 // of the chosen supplier
+	Profit    int64 // at the price wanted
+	ProfitNow int64 // at the confirmed price, at today's cost
+	ByRival   bool  // a rival set the price
+	KeepsMet  bool  // of the confirmed price, at today's cost
+}
+
+// Pair is a value before and after.
+type Pair struct{ From, To int64 }
 
 // Line is one change to one listing.
 type Line struct {
-	Kind               Kind
-	FromPrice, ToPrice *int64 // nil where the price stays
-	FromQty, ToQty     *int64 // nil where the quantity stays
-	ProfitWas          *int64
-	ProfitNew          *int64 // nil where nothing is offered after
-	Reasons            []string
-	Verdict            Verdict
-	Why                string // of a verdict other than go
+	Kind     Kind
+	Price    *Pair // nil where the price stays
+	Quantity *Pair // nil where the quantity stays
+	Verdict  Verdict
+	Why      Why // of a verdict other than go
 }
 
-// WorkOut lists the changes a listing needs: at most one of quantity and one
-// of price. A quantity that falls goes by itself, so that a held price never
-// leaves stock on sale that can't be had; one that rises waits for its price.
-func (g Guards) WorkOut(l Listing) []Line {
-	reasons := l.costReason()
-	if l.Broken != "" {
-		return l.fallOnly(reasons)
-	}
-	want, kind, why := l.Quantity, ToZero, l.QuantityWhy
-	if !l.Choice.Found {
-		want, kind, why = 0, NoPrice, l.PriceWhy
-	}
-	if want == 0 {
-		if l.ConfirmedQuantity == 0 {
-			return nil
-		}
-		return []Line{{Kind: kind, FromQty: ptr(l.ConfirmedQuantity), ToQty: ptr(0), ProfitWas: l.ProfitWas,
-			Reasons: append([]string{why}, reasons...), Verdict: Go}}
+// WorkOut lists the changes a listing needs, in the order they go. A quantity
+// that falls goes by itself, so that a held price never leaves stock on sale
+// that can't be had; one that rises waits for its price.
+func (g Guards) WorkOut(l Listing, w Wanted) []Line {
+	switch {
+	case w.Offer == 0:
+		return l.off(ToZero)
+	case w.Broken:
+		return l.fallOnly(w.Offer)
+	case !w.Found:
+		return l.off(NoPrice)
 	}
 	var out []Line
-	qty := Line{Kind: Quantity, FromQty: ptr(l.ConfirmedQuantity), ToQty: ptr(want), ProfitWas: l.ProfitWas, ProfitNew: l.ProfitWas,
-		Reasons: []string{why}, Verdict: Go}
-	price := l.priceChanges()
-	if want < l.ConfirmedQuantity || want > l.ConfirmedQuantity && !price {
-		out = append(out, qty)
+	moves := g.moves(l, w)
+	quantity := Pair{l.Quantity, w.Offer}
+	if w.Offer < l.Quantity || w.Offer > l.Quantity && !moves {
+		out = append(out, Line{Kind: Quantity, Quantity: &quantity, Verdict: Go})
 	}
-	if !price {
+	if !moves {
 		return out
 	}
-	line := Line{Kind: PriceUp, FromPrice: ptr(l.ConfirmedPrice), ToPrice: ptr(l.Choice.Price), ProfitWas: l.ProfitWas, ProfitNew: l.ProfitNew,
-		Reasons: append(reasons, l.PriceWhy), Verdict: Go}
-	if l.Choice.Price < l.ConfirmedPrice {
-		line.Kind = PriceDn
+	price := Line{Kind: PriceUp, Price: &Pair{l.Price, w.Price}, Verdict: Go}
+	if w.Price < l.Price {
+		price.Kind = PriceDn
 	}
-	if want > l.ConfirmedQuantity {
-		line.FromQty, line.ToQty = qty.FromQty, qty.ToQty
-		line.Reasons = append(line.Reasons, why)
+	if w.Offer > l.Quantity {
+		price.Quantity = &quantity
 	}
-	if line.Why = g.hold(l); line.Why != "" {
-		line.Verdict = Held
+	if price.Why = g.hold(l, w); price.Why == "" {
+		return append(out, price)
 	}
-	return append(out, line)
+	price.Verdict = Held
+	if g.Rest && !g.Loss && w.ProfitNow < 0 && l.Quantity > 0 {
+		out, price.Quantity = l.off(Rest), &Pair{0, w.Offer}
+	}
+	return append(out, price)
+}
+
+// off takes a listing off sale, if it is on.
+func (l *Listing) off(kind Kind) []Line {
+	if l.Quantity == 0 {
+		return nil
+	}
+	return []Line{{Kind: kind, Quantity: &Pair{l.Quantity, 0}, Verdict: Go}}
 }
 
 // fallOnly is for a listing whose price can't be worked out: that is for a
 // person to mend, but what the supplier no longer has goes off sale all the same.
-func (l *Listing) fallOnly(reasons []string) []Line {
+func (l *Listing) fallOnly(offer int64) []Line {
 	var out []Line
-	if l.Quantity < l.ConfirmedQuantity {
-		kind := Quantity
-		if l.Quantity == 0 {
-			kind = ToZero
-		}
-		out = append(out, Line{Kind: kind, FromQty: ptr(l.ConfirmedQuantity), ToQty: ptr(l.Quantity), ProfitWas: l.ProfitWas,
-			Reasons: append([]string{l.QuantityWhy}, reasons...), Verdict: Go})
+	if offer < l.Quantity {
+		out = append(out, Line{Kind: Quantity, Quantity: &Pair{l.Quantity, offer}, Verdict: Go})
 	}
-	if l.ConfirmedQuantity > 0 && l.Quantity > 0 {
-		out = append(out, Line{Kind: NoPrice, Reasons: append(reasons, l.Broken), Verdict: Blocked, Why: l.Broken, ProfitWas: l.ProfitWas})
+	if l.Quantity > 0 {
+		out = append(out, Line{Kind: NoPrice, Verdict: Blocked, Why: Broken})
 	}
 	return out
 }
 
-// priceChanges leaves a price alone that would move less than 0.5 % and still
-// meets every keep.
-func (l *Listing) priceChanges() bool {
-	d := distance(l.Choice.Price, l.ConfirmedPrice)
-	return d != 0 && !(l.KeepsMet && beyond(l.ConfirmedPrice, d, 5, 1000))
+// moves tells whether the price is to move at all.
+func (g Guards) moves(l Listing, w Wanted) bool {
+	d := distance(w.Price, l.Price)
+	if d == 0 {
+		return false
+	}
+	small := money.Compare(d, l.Price, g.Small) < 0
+	often := w.ByRival && l.Moves >= g.RivalMoves
+	return !w.KeepsMet || !small && !often
 }
 
-// beyond tells whether d is under num/den of v.
-func beyond(v, d, num, den int64) bool {
-	limit, ok := money.MulDivUp(v, num, den)
-	return ok && d < limit
-}
-
-func (g Guards) hold(l Listing) string {
-	cost := distance(l.CostNow.Minor, l.CostWas.Minor)
-	price := distance(l.Choice.Price, l.ConfirmedPrice)
+// hold is the first reason for which a move waits for a person; "" where it goes.
+func (g Guards) hold(l Listing, w Wanted) Why {
+	urgent := w.Price > l.Price && !w.KeepsMet // waiting would cost more than moving
 	switch {
-	case l.FixedByHand:
-		return "the price was fixed by hand"
-	case l.CostWas.Minor > 0 && l.CostWas.Currency == l.CostNow.Currency && over(cost, l.CostWas.Minor, g.CostMoved):
-		return fmt.Sprintf("cost moved %s, more than %d %%", percent(cost, l.CostWas.Minor), g.CostMoved)
-	case over(price, l.ConfirmedPrice, g.PriceMoved):
-		return fmt.Sprintf("price would move %s, more than %d %%", percent(price, l.ConfirmedPrice), g.PriceMoved)
-	case l.MovesToday >= g.MovesPerDay:
-		return fmt.Sprintf("price moved %d times already in 24 hours", l.MovesToday)
-	case !g.LossAllowed && l.ProfitNew != nil && *l.ProfitNew < 0:
-		return "the new price loses money on every sale"
+	case l.Fixed:
+		return ByHand
+	case money.Compare(distance(w.Landed, l.Landed), l.Landed, g.CostMoved) > 0:
+		return CostMoved
+	case !urgent && money.Compare(distance(w.Price, l.Price), l.Price, g.PriceMoved) > 0:
+		return PriceMoved
+	case !urgent && !w.ByRival && l.Moves >= g.MovesPerDay:
+		return MovedOften
+	case w.Profit < 0 && !g.Loss:
+		return Loss
 	}
 	return ""
-}
-
-func over(d, of, limit int64) bool {
-	share, ok := money.MulDivUp(d, 100, of)
-	return of > 0 && (!ok || share > limit)
-}
-
-func percent(d, of int64) string {
-	v, _ := money.MulDivUp(d, 100, of)
-	return fmt.Sprintf("%d %%", v)
-}
-
-func (l *Listing) costReason() []string {
-	if l.CostWas == l.CostNow || l.CostWas.Currency == "" {
-		return nil
-	}
-	words := fmt.Sprintf("cost %s → %s %s", l.CostWas, l.CostNow, l.CostNow.Currency)
-	if l.Feed != "" {
-		words += ", " + l.Feed
-	}
-	return []string{words}
 }
 
 func distance(a, b int64) int64 {
@@ -195,5 +184,3 @@ func distance(a, b int64) int64 {
 	}
 	return a - b
 }
-
-func ptr(v int64) *int64 { return &v }

@@ -177,6 +177,12 @@ func checkShare(of Base, r money.Rate) error {
 	return nil
 }
 
+// Check says what can't be right of a fee. The error names the field.
+func (f Fee) Check() error {
+	_, err := newFee(f)
+	return err
+}
+
 func newFee(f Fee) (fee, error) {
 	m := fee{Fee: f, least: math.MinInt64, most: math.MaxInt64}
 	if err := checkShare(f.Of, f.Rate); err != nil {

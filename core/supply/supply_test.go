@@ -45,24 +45,70 @@ func TestGuardsHoldJustPastTheirShare(t *testing.T) {
 	assert.True(t, supply.MovedByHalf(100, 49))
 }
 
+// now is some moment; the links below were heard from just then.
+const now = 1_772_527_000
+
+func link(stock supply.Stock, bought, listed int64) *supply.Link {
+	return &supply.Link{UnitsBought: bought, UnitsListed: listed, StaleAfter: 3600, Reports: []supply.Report{{At: now, Stock: stock}}}
+}
+
+func known(n int64) supply.Stock { return supply.Stock{State: supply.StockKnown, Count: n} }
+
 func TestTheOfferStaysBelowTheStock(t *testing.T) {
-	rule := supply.DefaultStockRule
-	known := func(n int64) supply.Stock { return supply.Stock{State: supply.StockKnown, Count: n} }
-	assert.Equal(t, int64(10), rule.Offer(known(50), 1, 1), "the cap")
-	assert.Equal(t, int64(1), rule.Offer(known(2), 1, 1), "the buffer")
-	assert.Equal(t, int64(0), rule.Offer(known(1), 1, 1))
-	assert.Equal(t, int64(5), rule.Offer(known(1), 6, 1), "one case of six, singles listed")
-	assert.Equal(t, int64(0), rule.Offer(known(11), 1, 6), "one pack of six, less the buffer")
-	assert.Equal(t, int64(0), rule.Offer(supply.Stock{State: supply.StockUnknown, Count: 9}, 1, 1))
-	assert.Equal(t, int64(0), rule.Offer(supply.Stock{State: supply.StockEnded}, 1, 1))
+	for name, c := range map[string]struct {
+		link  *supply.Link
+		offer int64
+		why   supply.Why
+	}{
+		"the cap":                            {link(known(50), 1, 1), 10, supply.WhyInStock},
+		"the buffer":                         {link(known(2), 1, 1), 1, supply.WhyInStock},
+		"only the buffer":                    {link(known(1), 1, 1), 0, supply.WhyTooFew},
+		"one case of six, singles listed":    {link(known(1), 6, 1), 5, supply.WhyInStock},
+		"one pack of six, less the buffer":   {link(known(11), 1, 6), 0, supply.WhyTooFew},
+		"unknown, whatever the count":        {link(supply.Stock{State: supply.StockUnknown, Count: 9}, 1, 1), 0, supply.WhyUnknown},
+		"ended":                              {link(supply.Stock{State: supply.StockEnded}, 1, 1), 0, supply.WhyEnded},
+		"never heard from":                   {&supply.Link{StaleAfter: 3600}, 0, supply.WhyStale},
+		"as many as a number holds, in tens": {link(known(1<<62), 10, 1), 10, supply.WhyInStock},
+	} {
+		g := supply.DefaultRule.Gives(c.link, now, 0)
+		assert.Equal(t, []any{c.offer, c.why}, []any{g.Offer, g.Why}, name)
+	}
 	rapid.Check(t, func(t *rapid.T) {
-		r := supply.StockRule{Buffer: rapid.Int64Range(0, 9).Draw(t, "buffer"), Least: rapid.Int64Range(0, 9).Draw(t, "least"), Cap: rapid.Int64Range(0, 99).Draw(t, "cap")}
+		r := supply.Rule{Buffer: rapid.Int64Range(0, 9).Draw(t, "buffer"), Least: rapid.Int64Range(0, 9).Draw(t, "least"), Cap: rapid.Int64Range(1, 99).Draw(t, "cap"), Patience: 1}
 		n, bought, listed := rapid.Int64Range(0, 1<<40).Draw(t, "stock"), rapid.Int64Range(1, 99).Draw(t, "bought"), rapid.Int64Range(1, 99).Draw(t, "listed")
-		offer := r.Offer(known(n), bought, listed)
-		assert.GreaterOrEqual(t, offer, int64(0))
-		assert.LessOrEqual(t, offer*listed, n*bought, "never above the supplier's stock")
-		assert.LessOrEqual(t, offer, r.Cap)
+		g := r.Gives(link(known(n), bought, listed), now, rapid.Int64Range(0, 3).Draw(t, "confirmed"))
+		assert.GreaterOrEqual(t, g.Offer, int64(0))
+		assert.LessOrEqual(t, g.Offer*listed, n*bought, "never above the supplier's stock")
+		assert.LessOrEqual(t, g.Offer, r.Cap)
 	})
+}
+
+// The present supplier stays unless another saves more than 2 %; one whose cost
+// can't be told is never chosen for being cheap.
+func TestTheSupplierIsKept(t *testing.T) {
+	two := func(present, other int64) []supply.Link {
+		a, b := *link(known(9), 1, 1), *link(known(9), 1, 1)
+		a.Present, a.Landed, b.Landed = true, present, other
+		return []supply.Link{a, b}
+	}
+	for other, want := range map[int64]int{1000: 0, 1001: 0, 980: 0, 979: 1, 0: 1} {
+		at, _ := supply.DefaultRule.Choose(two(1000, other), now, 5)
+		assert.Equal(t, want, at, "%d against 1000", other)
+	}
+	links := two(1000, 1)
+	links[1].Unpriced = true
+	at, _ := supply.DefaultRule.Choose(links, now, 5)
+	assert.Zero(t, at)
+	links[0].Unpriced, links[1].Unpriced = true, false
+	at, _ = supply.DefaultRule.Choose(links, now, 5)
+	assert.Equal(t, 1, at)
+	links = two(1000, 2000)
+	links[0].Reports[0].Stock = known(0)
+	at, g := supply.DefaultRule.Choose(links, now, 5)
+	assert.Equal(t, []any{1, int64(8)}, []any{at, g.Offer}, "what the present one hasn't, the dearer one has")
+	links[1].Reports[0].Stock = known(0)
+	at, g = supply.DefaultRule.Choose(links, now, 5)
+	assert.Equal(t, []any{0, int64(0), supply.WhyNoneLeft}, []any{at, g.Offer, g.Why})
 }
 
 func TestDiffNamesEachFieldOnce(t *testing.T) {

@@ -15,31 +15,54 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// may says what each package of ours may import of ours, tests aside. A
-// package that isn't here may not exist.
+// may says what each package of ours may import of ours, tests aside; a package
+// that isn't here may not exist. docs/architecture.md says what each is for.
 var may = map[string][]string{
-	"core/money":   {},
-	"core/ident":   {},
-	"core/pricing": {"core/money"},
-	"core/match":   {"core/ident"},
-	"core/supply":  {"core/money"},
-	"core/plan":    {"core/money", "core/pricing"},
+	"core/money":           {},
+	"core/ident":           {},
+	"core/pricing":         {"core/money"},
+	"core/pricing/written": {"core/money", "core/pricing"},
+	"core/match":           {"core/ident"},
+	"core/supply":          {"core/money"},
+	"core/plan":            {"core/money", "core/pricing"},
 
-	"internal/feed":   {"core/*"},
-	"internal/work":   {},
-	"internal/market": {"core/*"},
-	"internal/store":  {"core/*", "internal/work"}, // work says what a ledger of runs is
-	"internal/sim":    {"core/money", "core/ident"},
-	"internal/app":    {"core/*", "internal/feed", "internal/store", "internal/market", "internal/work"},
-	"internal/web":    {"core/*", "internal/app", "internal/feed", "internal/store", "internal/work"},
+	"internal/fault":         {}, // what is wrong, in a form that each layer hands on and the edge answers
+	"internal/actor":         {}, // who does it, in the context
+	"internal/feed":          {"core/*", "internal/fault"},
+	"internal/fetch":         {"internal/fault", "internal/feed"},
+	"internal/store":         {"core/*", "internal/actor", "internal/fault"},
+	"internal/place":         {"core/*", "internal/fault"},
+	"internal/place/gateway": {"core/*", "internal/place"},
+	"internal/work":          {"internal/actor", "internal/store"},
+	"internal/reckon":        {"core/*", "internal/fault", "internal/place", "internal/store", "internal/work"},
 
-	"demo":              {"internal/sim", "internal/app"},
+	"internal/stops":          belowStops, // what the stops have in common
+	"internal/stops/matching": stop,
+	"internal/stops/people":   stop,
+	"internal/stops/places":   stop,
+	"internal/stops/prices":   stop,
+	"internal/stops/products": stop,
+	"internal/stops/sending":  stop,
+	"internal/stops/sources":  stop,
+	"internal/stops/today":    stop,
+	"internal/stops/watching": stop,
+
+	"internal/house": {"internal/fetch", "internal/place", "internal/place/gateway", "internal/stops", "internal/stops/*", "internal/store", "internal/work"},
+	"internal/web":   {"internal/actor", "internal/fault", "internal/stops", "internal/stops/people"}, // no store
+	"internal/sim":   {"core/money", "core/ident"},
+
+	"demo":              {"internal/house", "internal/sim", "internal/stops", "internal/stops/*"},
 	"cmd/easymargin":    {"core/*", "internal/*", "demo"},
 	"e2e/browser":       {},
 	"e2e/shots":         {"e2e/browser"},
 	"e2e/bench":         {"e2e/browser"},
 	"e2e/bench/bigfeed": {},
 }
+
+var belowStops = []string{"core/*", "internal/actor", "internal/fault", "internal/feed", "internal/fetch", "internal/place", "internal/reckon", "internal/store", "internal/work"}
+
+// stop is what a stop may import: none of the others.
+var stop = append([]string{"internal/stops"}, belowStops...)
 
 const module = "easymargin/"
 

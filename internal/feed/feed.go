@@ -14,6 +14,7 @@ import (
 
 	"easymargin/core/money"
 	"easymargin/core/supply"
+	"easymargin/internal/fault"
 )
 
 // Limits on what is read; going over one is an error that names it.
@@ -38,6 +39,9 @@ func (e *Error) Error() string {
 	}
 	return fmt.Sprintf("row %d: %s", e.Row, e.Reason)
 }
+
+// FaultKind implements fault.Kinded.
+func (e *Error) FaultKind() fault.Kind { return fault.Invalid }
 
 func wrong(format string, args ...any) error { return &Error{Reason: fmt.Sprintf(format, args...)} }
 
@@ -248,9 +252,7 @@ func (f *File) Read(s Settings, yield func(*Row) error) error {
 	err := f.ahead(func(r *Record) bool {
 		if ours {
 			for i, c := range r.Cells {
-				if len(c) > 1 && c[0] == '\'' && strings.IndexByte("=+-@\t\r", c[1]) >= 0 {
-					r.Cells[i] = c[1:]
-				}
+				r.Cells[i] = Plain(c)
 			}
 		}
 		row := p.row(r)

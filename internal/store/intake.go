@@ -11,7 +11,10 @@ import (
 	"strings"
 	"time"
 
+	"gorm.io/gorm"
+
 	"easymargin/core/supply"
+	"easymargin/internal/fault"
 )
 
 // Intake writes one feed in one transaction: killed at any moment, the data is
@@ -38,6 +41,7 @@ type Intake struct {
 	fresh   []*supply.Item
 	room    []any
 	json    []byte
+	touched []int64    // ids that changed, or are missing now: what is made of them is to be worked out again
 	aside   []SetAside // waiting to be written
 	kept    []SetAside // the first of them, for a feed that is held
 	figures supply.Figures
@@ -61,9 +65,13 @@ func (s *Store) BeginIntake(ctx context.Context, f Feed, source Source, rows int
 		return nil, fmt.Errorf("beginning an intake: %w", err)
 	}
 	in := &Intake{store: s, tx: tx, source: source, feedID: f.ID, update: source.Mode == "update", part: f.PartOf != nil, stmts: map[string]*sql.Stmt{}}
-	// Another intake of this source may have ended while this one waited for its turn.
-	err = tx.QueryRow("SELECT last_rows, marks FROM sources WHERE id = ?", source.ID).Scan(&in.source.LastRows, &in.source.Marks)
+	// Another intake of this source may have ended while this one waited for its turn; of this feed too.
+	state := ""
+	err = tx.QueryRow("SELECT s.last_rows, s.marks, f.state FROM sources s JOIN feeds f ON f.id = ? WHERE s.id = ?", f.ID, source.ID).Scan(&in.source.LastRows, &in.source.Marks, &state)
 	in.figures.LastRows = in.source.LastRows
+	if err == nil && state != FeedReading {
+		err = fault.New(fault.Conflict, "this feed is %s: another program took it in hand", state)
+	}
 	if err == nil {
 		err = in.load(rows)
 	}
@@ -71,7 +79,7 @@ func (s *Store) BeginIntake(ctx context.Context, f Feed, source Source, rows int
 		err = in.dropIndex(rows)
 	}
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("reading what is known of %s: %w", source.Name, err), tx.Rollback())
+		return nil, errors.Join(fmt.Errorf("reading what is known of %s: %w", source.Name, explain(s.dir, err)), tx.Rollback())
 	}
 	return in, nil
 }
@@ -115,7 +123,7 @@ func (in *Intake) note(m mark) {
 
 // gtinIndex is the one index whose entries come in no order: a million of them
 // are made faster all at once than one by one.
-const gtinIndex = "idx_supplier_products_gtin"
+const gtinIndex = "supplier_product_gtin"
 
 // dropIndex drops it where most of what will be in it is still to come. That is
 // part of the transaction like all else.
@@ -317,6 +325,9 @@ func (in *Intake) change(id int64, p *supply.Item) error {
 			return err
 		}
 	}
+	if len(changes) > 0 {
+		in.touched = append(in.touched, id)
+	}
 	in.known.Put(p.Hash, after.Print, id)
 	in.restock(id, &after.Product)
 	in.away.clear(id)
@@ -381,6 +392,7 @@ func (in *Intake) Finish(missingGone int64) (supply.Figures, error) {
 			}
 			in.gone.set(id)
 			in.stocked.clear(id)
+			in.touched = append(in.touched, id)
 			if err := in.log(id, supply.Change{Field: "listed", Before: "listed", After: "gone"}); err != nil {
 				return in.figures, err
 			}
@@ -392,44 +404,79 @@ func (in *Intake) Finish(missingGone int64) (supply.Figures, error) {
 	return in.figures, nil
 }
 
-// Commit keeps the feed: its rows, what was set aside, and the feed and source as given.
-func (in *Intake) Commit(f Feed, s Source) error {
+// Commit keeps the feed: its rows, what was set aside, and the feed and source
+// as given. What is made of the changed products is marked, and then does what
+// else belongs to the same transaction.
+func (in *Intake) Commit(ctx context.Context, now time.Time, f Feed, s Source, then func(tx Tx) error) error {
+	c := &Commit{}
+	tag, err := in.finish(f, s)
+	if err == nil {
+		db := in.store.write.Session(&gorm.Session{NewDB: true, Context: ctx})
+		db.Statement.ConnPool = in.tx
+		err = in.tell(Tx{db, c}, now, s, then)
+	}
+	if err != nil {
+		return errors.Join(explain(in.store.dir, err), in.tx.Rollback())
+	}
+	if err := in.tx.Commit(); err != nil {
+		return explain(in.store.dir, err)
+	}
+	in.store.tell(c)
+	return in.store.tidyMarks(s.ID, tag)
+}
+
+// tell marks what is made of the changed products.
+func (in *Intake) tell(tx Tx, now time.Time, s Source, then func(tx Tx) error) error {
+	var err error
+	if in.source.Stale { // it is heard again: all it has counts anew
+		err = tx.DirtySource(now, s.ID)
+	} else {
+		err = tx.DirtyItems(now, in.touched)
+	}
+	if err != nil {
+		return err
+	}
+	return then(tx)
+}
+
+// finish writes the feed and its source, and gives the tag of its marks.
+func (in *Intake) finish(f Feed, s Source) (tag string, err error) {
 	needed, err := json.Marshal(s.Needed)
-	if err == nil && in.bulk {
-		_, err = in.tx.Exec("CREATE INDEX " + gtinIndex + " ON supplier_products (gtin)")
+	if err != nil {
+		return "", err
 	}
-	tag := ""
+	if in.bulk {
+		if _, err := in.tx.Exec("CREATE INDEX " + gtinIndex + " ON supplier_products (gtin)"); err != nil {
+			return "", err
+		}
+	}
 	if in.known.Len() >= bulkRows {
-		tag = in.store.writeMarks(s.ID, in.known, func(id int64) byte {
-			var m byte
-			for _, x := range [...]struct {
-				set bitmap
-				bit byte
-			}{{in.away, markAway}, {in.gone, markGone}, {in.stocked, markStocked}} {
-				if x.set.has(id) {
-					m |= x.bit
-				}
-			}
-			return m
-		})
+		tag = in.store.writeMarks(s.ID, in.known, in.state)
 	}
-	if err == nil {
-		_, err = in.tx.Exec(`UPDATE feeds SET state = ?, rows = ?, new = ?, changed = ?, same = ?, set_aside = ?, gone = ?, warnings = ?, held_for = '', error = '', taken_at = ?, read_as = ?, look = ? WHERE id = ?`,
-			f.State, f.Rows, f.New, f.Changed, f.Same, f.SetAside, f.Gone, f.Warnings, f.TakenAt, f.ReadAs, f.Look, f.ID)
+	_, err = in.tx.Exec(`UPDATE feeds SET state = ?, rows = ?, new = ?, changed = ?, same = ?, set_aside = ?, gone = ?, warnings = ?, held_for = '', error = '', taken_at = ?, read_as = ?, look = ? WHERE id = ?`,
+		f.State, f.Rows, f.New, f.Changed, f.Same, f.SetAside, f.Gone, f.Warnings, f.TakenAt, f.ReadAs, f.Look, f.ID)
+	if err != nil {
+		return "", err
 	}
-	if err == nil {
-		_, err = in.tx.Exec(`UPDATE sources SET last_rows = ?, last_feed_id = ?, taken_at = ?, needed = ?, marks = ? WHERE id = ?`, s.LastRows, s.LastFeedID, s.TakenAt, string(needed), tag, s.ID)
-	}
+	_, err = in.tx.Exec(`UPDATE sources SET last_rows = ?, last_feed_id = ?, taken_at = ?, needed = ?, marks = ?, stale = 0 WHERE id = ?`, s.LastRows, s.LastFeedID, s.TakenAt, string(needed), tag, s.ID)
 	if err == nil && f.PartOf != nil {
 		err = in.mended(f)
 	}
-	if err != nil {
-		return errors.Join(err, in.tx.Rollback())
+	return tag, err
+}
+
+// state is what a mark says of a product.
+func (in *Intake) state(id int64) byte {
+	var m byte
+	for _, x := range [...]struct {
+		set bitmap
+		bit byte
+	}{{in.away, markAway}, {in.gone, markGone}, {in.stocked, markStocked}} {
+		if x.set.has(id) {
+			m |= x.bit
+		}
 	}
-	if err := in.tx.Commit(); err != nil {
-		return err
-	}
-	return in.store.tidyMarks(s.ID, tag)
+	return m
 }
 
 // mended ties the set-aside rows of an earlier feed to the part that took them.
@@ -446,12 +493,25 @@ func (in *Intake) Rollback() error { return in.tx.Rollback() }
 
 // SameAgain takes a feed that is the same, to the byte, as the one its source
 // took last, and is read the same way: nothing changes but that it was seen.
-func (s *Store) SameAgain(ctx context.Context, f *Feed, last *Feed, now time.Time) error {
+func (s *Store) SameAgain(ctx context.Context, now time.Time, f *Feed, last *Feed, then func(tx Tx) error) error {
 	f.State, f.TakenAt, f.Rows, f.SetAside, f.Warnings, f.Look, f.ReadAs = FeedTaken, &now, last.Rows, last.SetAside, last.Warnings, last.Look, last.ReadAs
 	f.Same = last.Rows - last.SetAside
 	return s.Do(ctx, func(tx Tx) error {
-		err := tx.db.Exec(`INSERT INTO set_asides (feed_id, row, cells, problems, mended_by) SELECT ?, row, cells, problems, mended_by FROM set_asides WHERE feed_id = ? ORDER BY id`, f.ID, last.ID).Error
-		return errors.Join(err, tx.db.Save(f).Error, tx.db.Model(&Source{}).Where("id = ?", f.SourceID).Updates(map[string]any{"taken_at": &now, "last_feed_id": f.ID}).Error)
+		source, err := get[Source](tx.db, *f.SourceID)
+		if err != nil {
+			return err
+		}
+		if source.Stale {
+			if err := tx.DirtySource(now, source.ID); err != nil {
+				return err
+			}
+		}
+		err = tx.db.Exec(`INSERT INTO set_asides (feed_id, row, cells, problems, mended_by) SELECT ?, row, cells, problems, mended_by FROM set_asides WHERE feed_id = ? ORDER BY id`, f.ID, last.ID).Error
+		err = errors.Join(err, tx.db.Save(f).Error, tx.db.Model(&source).Updates(map[string]any{"taken_at": &now, "last_feed_id": f.ID, "stale": false}).Error)
+		if err != nil {
+			return err
+		}
+		return then(tx)
 	})
 }
 

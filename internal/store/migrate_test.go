@@ -1,58 +1,191 @@
-package store_test
+package store
 
 import (
+	"compress/gzip"
+	"flag"
+	"io"
+	"os"
 	"path/filepath"
+	"reflect"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 
-	"easymargin/internal/store"
+	"easymargin/core/supply"
+	"easymargin/internal/fault"
 )
 
-// Data from before sites had lists of rules is brought up to date as it is opened.
-func TestOlderDataIsBroughtUpToDate(t *testing.T) {
-	dir := t.TempDir()
-	s, err := store.Open(dir)
-	require.NoError(t, err)
-	m := store.Marketplace{Name: "Quaymarket", Address: "http://gateway.example"}
-	require.NoError(t, s.Create(t.Context(), &m))
-	site := store.Site{MarketplaceID: m.ID, Code: "GB", Name: "Quaymarket GB", Currency: "GBP"}
-	require.NoError(t, s.Create(t.Context(), &site))
-	require.NoError(t, s.Create(t.Context(), &store.PriceRule{SiteID: site.ID, Name: "Everything", Wish: "{}"}))
-	require.NoError(t, s.Create(t.Context(), &store.FeeSchedule{SiteID: site.ID, StartsOn: "2025-01-01", Fees: "[]"}))
-	require.NoError(t, s.Close())
+// keep writes the file of data that belongs to the newest migration. Once that
+// is released, its file stays as it is.
+var keep = flag.Bool("keep", false, "keep a file of data as this version makes it")
 
-	db, err := gorm.Open(sqlite.Open(filepath.Join(dir, "easymargin.db")))
+func opened(t *testing.T, dir string) *Store {
+	s, err := Open(dir)
 	require.NoError(t, err)
-	for _, q := range []string{
-		"DELETE FROM migrations WHERE id = '0003-prices'", "DROP TABLE settings",
-		"ALTER TABLE sites DROP COLUMN lists", "ALTER TABLE sites DROP COLUMN kind", "ALTER TABLE sites DROP COLUMN handling", "ALTER TABLE sites DROP COLUMN cushion", "ALTER TABLE sites DROP COLUMN allowances",
-		"ALTER TABLE fee_schedules DROP COLUMN warehouse", "ALTER TABLE fee_schedules DROP COLUMN by_hand", "ALTER TABLE price_rules DROP COLUMN fits",
-		"ALTER TABLE listings DROP COLUMN own_rule", "ALTER TABLE listings DROP COLUMN fixed_price", "ALTER TABLE listings DROP COLUMN former", "ALTER TABLE listings DROP COLUMN warehouse",
-		"ALTER TABLE entries DROP COLUMN offers", "ALTER TABLE entries DROP COLUMN offers_at", "ALTER TABLE sources DROP COLUMN duty", "ALTER TABLE exchange_rates DROP COLUMN way",
-	} {
-		require.NoError(t, db.Exec(q).Error, q)
+	t.Cleanup(func() { _ = s.Close() })
+	return s
+}
+
+// filled is a row with something in every field, number n of its table: what it
+// refers to is number n of its own table.
+func filled(model any, n int64) any {
+	row := reflect.New(reflect.TypeOf(model).Elem())
+	for i := range row.Elem().NumField() {
+		f := row.Elem().Field(i)
+		at := f
+		if f.Type() == reflect.TypeFor[*Source]() {
+			continue
+		}
+		if f.Kind() == reflect.Pointer {
+			f.Set(reflect.New(f.Type().Elem()))
+			at = f.Elem()
+		}
+		switch at.Interface().(type) {
+		case int64, int:
+			at.SetInt(n)
+		case string:
+			at.SetString(strings.Repeat("x", int(n)))
+		case bool:
+			at.SetBool(true)
+		case time.Time:
+			at.Set(reflect.ValueOf(time.Date(2026, 3, 3, 8, 40, 0, 0, time.UTC)))
+		case []string:
+			at.Set(reflect.ValueOf([]string{"x"}))
+		case []supply.Problem:
+			at.Set(reflect.ValueOf([]supply.Problem{{Reason: "x"}}))
+		case []byte:
+			at.SetBytes([]byte("x"))
+		}
 	}
-	pool, err := db.DB()
-	require.NoError(t, err)
-	require.NoError(t, pool.Close())
+	return row.Interface()
+}
 
-	s, err = store.Open(dir)
+// fill writes a filled row into every table, and reads it back.
+func fill(t *testing.T, s *Store, n int64) {
+	require.NoError(t, s.Do(t.Context(), func(tx Tx) error {
+		require.NoError(t, tx.db.Exec("PRAGMA defer_foreign_keys = ON").Error) // tables refer to each other
+		for _, m := range models {
+			require.NoError(t, tx.db.Create(filled(m, n)).Error, "%T", m)
+		}
+		var broken []string
+		require.NoError(t, tx.db.Raw(`SELECT "table" || ' → ' || parent FROM pragma_foreign_key_check`).Scan(&broken).Error)
+		require.Empty(t, broken)
+		return nil
+	}))
+	for _, m := range models {
+		got, want := reflect.New(reflect.TypeOf(m).Elem()).Interface(), filled(m, n)
+		require.NoError(t, s.read.Where(want).Take(got).Error, "%T", m)
+		assert.Equal(t, without(want), without(got), "%T comes back as it was written", m)
+	}
+}
+
+// without leaves out the rows that a row brings along.
+func without(row any) any {
+	v := reflect.ValueOf(row).Elem()
+	for _, name := range []string{"Supplier", "Marketplace"} {
+		if f := v.FieldByName(name); f.IsValid() && f.Kind() == reflect.Struct {
+			f.SetZero()
+		}
+	}
+	return row
+}
+
+func TestEveryFieldOfEveryRowIsKept(t *testing.T) {
+	s := opened(t, t.TempDir())
+	fill(t, s, 1)
+	for _, m := range models {
+		st := &gorm.Statement{DB: s.read}
+		require.NoError(t, st.Parse(m))
+		var columns []string
+		require.NoError(t, s.read.Raw("SELECT name FROM pragma_table_info(?) ORDER BY name", st.Schema.Table).Scan(&columns).Error)
+		assert.ElementsMatch(t, st.Schema.DBNames, columns, "%s: a column that no model has, or the other way round", st.Schema.Table)
+		var nullable []string
+		require.NoError(t, s.read.Raw(`SELECT name FROM pragma_table_info(?) WHERE NOT "notnull" AND pk = 0`, st.Schema.Table).Scan(&nullable).Error)
+		for _, c := range nullable {
+			assert.Contains(t, []reflect.Kind{reflect.Pointer, reflect.Slice}, st.Schema.FieldsByDBName[c].FieldType.Kind(), "%s.%s may be NULL and its field can't", st.Schema.Table, c)
+		}
+	}
+}
+
+// Data that any released version left behind is opened, read and written.
+func TestDataOfBeforeIsOpenedReadAndWritten(t *testing.T) {
+	steps := frozen()
+	if newest := filepath.Join("testdata", steps[len(steps)-1].name+".db.gz"); *keep {
+		s := opened(t, t.TempDir())
+		fill(t, s, 1)
+		copied := filepath.Join(t.TempDir(), "copy.db")
+		require.NoError(t, s.read.Exec("VACUUM INTO ?", copied).Error)
+		text, err := os.ReadFile(copied)
+		require.NoError(t, err)
+		f, err := os.Create(newest)
+		require.NoError(t, err)
+		z := gzip.NewWriter(f)
+		_, err = z.Write(text)
+		require.NoError(t, err)
+		require.NoError(t, z.Close())
+		require.NoError(t, f.Close())
+	}
+	for i, m := range steps {
+		dir := t.TempDir()
+		f, err := os.Open(filepath.Join("testdata", m.name+".db.gz"))
+		require.NoError(t, err, "each migration has a file of data as its version left it")
+		z, err := gzip.NewReader(f)
+		require.NoError(t, err)
+		text, err := io.ReadAll(z)
+		require.NoError(t, err)
+		require.NoError(t, f.Close())
+		require.NoError(t, os.WriteFile(filepath.Join(dir, fileName), text, 0o644))
+		s := opened(t, dir)
+		var rows int64
+		for _, m := range models {
+			var n int64
+			require.NoError(t, s.read.Model(m).Count(&n).Error)
+			rows += n
+			one := reflect.New(reflect.TypeOf(m).Elem()).Interface()
+			require.NoError(t, s.read.Limit(1).Find(one).Error, "%T", m)
+		}
+		assert.NotZero(t, rows)
+		fill(t, s, 2)
+		info, err := os.Stat(filepath.Join(dir, fileName))
+		require.NoError(t, err)
+		assert.Equal(t, os.FileMode(0o600), info.Mode().Perm(), "nobody else reads it from now on")
+		_, err = os.Stat(filepath.Join(dir, "before-"+steps[len(steps)-1].name+".db"))
+		assert.Equal(t, i == len(steps)-1, os.IsNotExist(err), "a copy is kept where the tables were changed")
+	}
+}
+
+// A step to come: the data is copied first, and is not opened by a program
+// that doesn't know it.
+func TestACopyIsKeptBeforeTheTablesChange(t *testing.T) {
+	dir := t.TempDir()
+	s := opened(t, dir)
+	fill(t, s, 1)
+	next := append(frozen(), migration{"9999_next", "ALTER TABLE suppliers ADD COLUMN next text NOT NULL DEFAULT 'n'; UPDATE suppliers SET name = 'changed'"})
+	require.NoError(t, migrate(s.write, next, s.copyBefore))
+	require.NoError(t, s.Close())
+	_, err := Open(dir)
+	require.ErrorContains(t, err, "9999_next")
+	assert.Equal(t, fault.Conflict, fault.KindOf(err))
+
+	before := filepath.Join(dir, "before-9999_next.db")
+	info, err := os.Stat(before)
 	require.NoError(t, err)
-	defer s.Close()
-	got, err := s.SiteOf(t.Context(), site.ID)
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+	old := t.TempDir()
+	require.NoError(t, os.Rename(before, filepath.Join(old, fileName)))
+	s = opened(t, old)
+	who, err := Get[Supplier](t.Context(), s, 1)
 	require.NoError(t, err)
-	assert.True(t, got.Lists, "where we sold before, we still do")
-	assert.Equal(t, "catalogue", got.Kind)
-	rules, err := s.Rules(t.Context(), site.ID)
+	assert.Equal(t, "x", who.Name, "as it was")
+
+	// A step that fails leaves everything as it was.
+	err = migrate(s.write, append(frozen(), migration{"9999_next", "UPDATE suppliers SET name = 'half'; NO SUCH THING"}), s.copyBefore)
+	require.Error(t, err)
+	who, err = Get[Supplier](t.Context(), s, 1)
 	require.NoError(t, err)
-	require.Len(t, rules, 1)
-	assert.Equal(t, "Everything", rules[0].Name)
-	require.NoError(t, s.Do(t.Context(), func(tx store.Tx) error { return tx.PutFees(site.ID, nil, nil) }))
-	fees, err := s.FeesOf(t.Context(), site.ID)
-	require.NoError(t, err)
-	assert.Empty(t, fees, "the gateway's schedules of before are the gateway's")
+	assert.Equal(t, "x", who.Name)
 }

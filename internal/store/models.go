@@ -6,35 +6,41 @@ import (
 	"easymargin/core/supply"
 )
 
-// The models are the tables. docs/data.md draws them, with those that later
-// work adds. Amounts are minor units with their currency in the same row.
+// The models are the rows of migrations/; docs/data.md draws them. Amounts are
+// minor units with their currency in the same row or its site.
 
 // Supplier is who sells to us.
 type Supplier struct {
 	ID        int64
-	Name      string `gorm:"uniqueIndex;not null"`
+	Name      string
 	CreatedAt time.Time
+}
+
+// SupplierTerm is what a supplier asks for delivering, in one currency.
+type SupplierTerm struct {
+	SupplierID int64  `gorm:"primaryKey;autoIncrement:false"`
+	Currency   string `gorm:"primaryKey"`
+	Charge     int64  // for one order
+	FreeFrom   *int64 // order value from which delivery is free; nil: never
+	Duty       int64  // millionths, of goods and delivery
+	Days       int64  // working days they take
 }
 
 // Source is a way a supplier's products reach us.
 type Source struct {
 	ID         int64
-	SupplierID int64 `gorm:"index;not null"`
+	SupplierID int64
 	Supplier   Supplier
-	Name       string   `gorm:"uniqueIndex;not null"`
-	Kind       string   `gorm:"not null"` // file, address, folder, page
-	Mode       string   `gorm:"not null"` // full, update
-	Address    string   // where to fetch from, or the folder to watch
-	Currency   string   `gorm:"not null"`
+	Name       string
+	Kind       string // file, address, folder, page
+	Mode       string // full, update
+	Address    string // where to fetch from, or the folder to watch
+	Currency   string
 	Reading    string   // JSON of feed.Settings, as a person chose
-	Needed     []string `gorm:"serializer:json"` // columns the last feed was read by
-	Charge     int64    // delivery, minor units of Currency
-	FreeFrom   *int64
-	Duty       int64  // millionths, of goods and delivery
-	Days       int64  // working days they take to deliver
-	Guards     string // JSON of supply.Guards; "" for the defaults
-	Every      int64  // minutes between two looks at the address or folder; 0: only when asked
-	LookUp     bool   // new products are looked up on every site by themselves
+	Needed     []string `gorm:"serializer:list"` // columns the last feed was read by
+	Guards     string   // JSON of supply.Guards; "" for the defaults
+	Every      int64    // minutes between two looks at the address or folder; 0: only when asked
+	LookUp     bool     // new products are looked up on every site by themselves
 	Username   string
 	Password   string // sealed, see store.Seal
 	ETag       string
@@ -42,6 +48,8 @@ type Source struct {
 	LastRows   int64  // rows of the last taken full feed
 	LastFeedID *int64 // the feed taken last
 	Marks      string // tag of the file with its products' digests, see marks.go
+	Stale      bool   // its listings were worked out as of a source gone silent
+	Version    int64  `gorm:"default:1"`
 	TriedAt    *time.Time
 	TakenAt    *time.Time
 	CreatedAt  time.Time
@@ -50,13 +58,13 @@ type Source struct {
 // Feed is one delivery of a source. While it is only looked at it may have no source yet.
 type Feed struct {
 	ID         int64
-	SourceID   *int64 `gorm:"index"`
+	SourceID   *int64
 	Source     *Source
 	Name       string // file name or address
-	File       string // name in the data folder's inbox
+	File       string // name in the data folder's inbox; "" once it is tidied away
 	Bytes      int64
 	Digest     string // SHA-256 of the file
-	State      string `gorm:"index;not null"` // looked, reading, taken, held, failed, discarded, same
+	State      string // looked, reading, taken, held, failed, discarded, same
 	Look       string // JSON of feed.Look
 	ReadAs     string // digest of the settings it was read under
 	PartOf     *int64 // the feed whose set-aside rows these are, mended
@@ -89,20 +97,20 @@ const (
 // SetAside is a row of a feed that was not taken, kept whole so that it can be mended.
 type SetAside struct {
 	ID       int64
-	FeedID   int64 `gorm:"index;not null;constraint:OnDelete:CASCADE"`
+	FeedID   int64
 	Row      int
-	Cells    []string         `gorm:"serializer:json"` // in the order of the feed's columns
-	Problems []supply.Problem `gorm:"serializer:json"`
+	Cells    []string         `gorm:"serializer:list"` // in the order of the feed's columns
+	Problems []supply.Problem `gorm:"serializer:list"`
 	MendedBy *int64           // the feed that took it, mended
 }
 
 // SupplierProduct is one row of a supplier as last taken.
 type SupplierProduct struct {
 	ID            int64
-	SourceID      int64  `gorm:"uniqueIndex:supplier_product_ref,priority:1;not null"`
-	Ref           string `gorm:"uniqueIndex:supplier_product_ref,priority:2;not null"`
-	RefHash       int64  // supply.RefHash, by which a feed finds its rows
-	GTIN          string `gorm:"index"`
+	SourceID      int64
+	Ref           string
+	RefHash       int64 // supply.RefHash, by which a feed finds its rows
+	GTIN          string
 	GTINStatus    string
 	Brand         string
 	Title         string
@@ -115,9 +123,19 @@ type SupplierProduct struct {
 	Details       string // JSON: everything else the row says
 	Fingerprint   int64
 	Gone          bool
-	Missing       int64 // accepted full feeds it was missing from, in a row
-	FirstFeedID   int64
-	ChangedFeedID int64
+	Missing       int64  // accepted full feeds it was missing from, in a row
+	FirstFeedID   *int64 // nil only where a row was made otherwise
+	ChangedFeedID *int64
+}
+
+// SupplierChange is one field that one feed changed; cost and stock history are read from it.
+type SupplierChange struct {
+	ID                int64
+	SupplierProductID int64
+	FeedID            int64
+	Field             string
+	Before            string
+	After             string
 }
 
 // Find is a supplier product kept without being listed yet, with a note.
@@ -131,9 +149,9 @@ type Find struct {
 // itself is a file named by its digest, so that the same one is kept once.
 type Picture struct {
 	ID      int64
-	URL     string `gorm:"uniqueIndex;not null"`
-	State   string `gorm:"index;not null"` // waiting, kept, failed
-	Digest  string `gorm:"index"`          // SHA-256
+	URL     string
+	State   string // waiting, kept, failed
+	Digest  string // SHA-256
 	Kind    string // png, jpeg, gif, webp
 	Width   int64  // pixels
 	Height  int64
@@ -147,7 +165,7 @@ type Picture struct {
 type PictureUse struct {
 	SupplierProductID int64 `gorm:"primaryKey;autoIncrement:false"`
 	Position          int64 `gorm:"primaryKey;autoIncrement:false"`
-	PictureID         int64 `gorm:"index;not null"`
+	PictureID         int64
 }
 
 // States of a picture.
@@ -164,61 +182,54 @@ type SearchMark struct {
 	ChangeID  int64 // and changes up to here
 }
 
-// SupplierChange is one field that one feed changed; cost and stock history are read from it.
-type SupplierChange struct {
-	ID                int64
-	SupplierProductID int64 `gorm:"index;not null"`
-	FeedID            int64 `gorm:"index;not null"`
-	Field             string
-	Before            string
-	After             string
+// Family is one product of ours with variants. Each variant is a product of its
+// own, with its own cost, stock and listings.
+type Family struct {
+	ID    int64
+	Title string
+}
+
+// FamilyGroup is a supplier's group of rows that are variants of a family.
+type FamilyGroup struct {
+	SourceID int64  `gorm:"primaryKey;autoIncrement:false"`
+	Group    string `gorm:"column:group_ref;primaryKey"`
+	FamilyID int64
 }
 
 // Product is what we sell.
 type Product struct {
 	ID        int64
-	SKU       string `gorm:"uniqueIndex;not null"`
-	GTIN      string `gorm:"index"`
+	SKU       string
+	GTIN      string
 	Title     string
 	Brand     string
 	Picture   string
-	FamilyID  *int64 `gorm:"index"` // nil: no variant of anything
+	FamilyID  *int64 // nil: no variant of anything
 	Variant   string // what sets it apart in its family, such as "moss, M"
 	CreatedAt time.Time
-}
-
-// Family is one product with variants: a supplier's group of rows. Each variant
-// is a product of its own, with its own cost, stock and listings.
-type Family struct {
-	ID       int64
-	SourceID int64  `gorm:"uniqueIndex:family_group,priority:1;not null"`
-	Group    string `gorm:"column:group_ref;uniqueIndex:family_group,priority:2;not null"`
-	Title    string
 }
 
 // SupplyLink ties a product to a supplier product.
 type SupplyLink struct {
 	ID                int64
-	ProductID         int64 `gorm:"uniqueIndex:supply_link_pair,priority:1;not null"`
-	SupplierProductID int64 `gorm:"uniqueIndex:supply_link_pair,priority:2;index;not null"`
+	ProductID         int64
+	SupplierProductID int64
 	UnitsBought       int64 // single units in the supplier's item
-	UnitsListed       int64 // single units in what we list
-	Present           bool  // the link the listings are worked out from
 }
 
-// Marketplace is where we sell, reached through its gateway.
+// Marketplace is a place where we sell, reached through its gateway.
 type Marketplace struct {
 	ID      int64
-	Name    string `gorm:"uniqueIndex;not null"`
-	Address string `gorm:"not null"` // of the gateway
+	Name    string
+	Address string // of the gateway
 }
 
 // Site is one country of a marketplace.
 type Site struct {
 	ID            int64
-	MarketplaceID int64 `gorm:"uniqueIndex:site_code,priority:1;not null"`
+	MarketplaceID int64
 	Marketplace   Marketplace
-	Code          string `gorm:"uniqueIndex:site_code,priority:2;not null"`
+	Code          string
 	Name          string
 	Currency      string
 	TaxWay        string
@@ -232,15 +243,17 @@ type Site struct {
 	Lists         bool   // whether we list there; the others are only known
 	MaxLines      int64  // lines of a batch
 	LeastPicture  int64  // pixels that the longer side of a picture must have
-	Guards        string
+	BatchHours    int64  `gorm:"default:6"` // after which a person is told that a batch was never finished
+	Guards        string // JSON of plan.Guards; "" for the defaults
+	Version       int64  `gorm:"default:1"`
 	FeesAt        *time.Time
 }
 
 // Category is one category of a site.
 type Category struct {
 	ID     int64
-	SiteID int64  `gorm:"uniqueIndex:category_ref,priority:1;not null"`
-	Ref    string `gorm:"uniqueIndex:category_ref,priority:2;not null"`
+	SiteID int64
+	Ref    string
 	Parent string
 	Name   string
 }
@@ -248,27 +261,28 @@ type Category struct {
 // FeeSchedule is the fees of a category from a day on; Category "" is every other's.
 type FeeSchedule struct {
 	ID        int64
-	SiteID    int64  `gorm:"uniqueIndex:fee_schedule_start,priority:1;not null"`
-	Category  string `gorm:"uniqueIndex:fee_schedule_start,priority:2"`
-	StartsOn  string `gorm:"uniqueIndex:fee_schedule_start,priority:3"` // YYYY-MM-DD
+	SiteID    int64
+	Category  string
+	StartsOn  string // YYYY-MM-DD
 	Fees      string // JSON of []pricing.Fee
 	Warehouse string // JSON of pricing.Warehouse; "" where it has none of its own
 	ByHand    bool   // typed or from a file: reading the gateway's again leaves it
+	Version   int64  `gorm:"default:1"`
 }
 
 // Entry is a product page of a marketplace's catalogue, as last seen.
 type Entry struct {
 	ID       int64
-	SiteID   int64  `gorm:"uniqueIndex:entry_ref,priority:1;not null"`
-	Ref      string `gorm:"uniqueIndex:entry_ref,priority:2;not null"`
-	GTIN     string `gorm:"index"`
+	SiteID   int64
+	Ref      string
+	GTIN     string
 	Title    string
 	Brand    string
 	Category string
 	Picture  string
 	Page     string // its public address
-	Units    int64
-	Offers   string // JSON of []market.Offer, as last read
+	Units    int64  // how many it sells as one; 0 where it doesn't say
+	Offers   string // JSON of []place.Offer, as last read
 	OffersAt *time.Time
 	SeenAt   time.Time
 }
@@ -276,12 +290,12 @@ type Entry struct {
 // Match is the decision which entry a supplier product is, on one site.
 type Match struct {
 	ID                int64
-	SupplierProductID int64  `gorm:"uniqueIndex:match_pair,priority:1;not null"`
-	SiteID            int64  `gorm:"uniqueIndex:match_pair,priority:2;index:match_state,priority:1;not null"`
-	State             string `gorm:"index:match_state,priority:2;not null"` // matched, several, none, new entry, later
+	SupplierProductID int64
+	SiteID            int64
+	State             string // matched, several, none, new entry, later, asked
 	EntryID           *int64
 	Candidates        string // JSON of []match.Candidate
-	DecidedBy         string // lookup, person
+	DecidedBy         string // lookup, or who decided
 	DecidedAt         time.Time
 }
 
@@ -292,35 +306,47 @@ const (
 	MatchAsked    = "asked" // to be looked up, on a person's word
 )
 
-// Listing is our product on one site.
+// Listing is our product on one site, under a SKU of its own there: what is
+// wanted, what was worked out, what was confirmed.
 type Listing struct {
-	ID                int64
-	ProductID         int64 `gorm:"uniqueIndex:listing_pair,priority:1;not null"`
-	SiteID            int64 `gorm:"uniqueIndex:listing_pair,priority:2;index:listing_state,priority:1;not null"`
-	EntryID           int64
-	State             string `gorm:"index:listing_state,priority:2;not null"`
-	Unwanted          bool   // the seller chose not to sell it on this site
-	Currency          string
-	Price             *int64 // what should be asked
-	Quantity          int64  // what should be offered
-	Landed            *int64
-	Fees              *int64 // all fees, their tax and the allowances, of Price
-	Tax               *int64
-	Outbound          *int64 // sending one, less what the buyer pays for it
-	Profit            *int64
-	Floor             *int64
-	BreakEven         *int64
-	Bound             string
-	RuleID            *int64 `gorm:"index"` // the rule that holds
-	OwnRule           string // JSON of app.Rule, in place of the list's
-	FixedPrice        *int64 // by hand; stays until released
-	Former            *int64 // shown crossed out
-	Warehouse         bool   // kept and sent by the marketplace's warehouse
-	Why               string // why there is no price, or none is offered
+	ID           int64
+	SiteID       int64
+	SKU          string
+	ProductID    int64
+	EntryID      *int64 // nil: a listing of our own
+	Category     string // ref
+	Units        int64  // single units in what is listed
+	SupplyLinkID *int64 // the supplier it is worked out from now
+	State        string
+	Currency     string
+	Version      int64 `gorm:"default:1"` // of what is wanted
+
+	Unwanted   bool   // the seller chose not to sell it on this site
+	OwnRule    string // JSON of a rule, in place of the list's
+	FixedPrice *int64 // by hand; stays until released
+	Former     *int64 // shown crossed out
+	Warehouse  bool   // kept and sent by the marketplace's warehouse
+
+	Price     *int64 // what should be asked
+	Quantity  int64  // what should be offered
+	Cost      *int64 // the supplier's, in CostCur, that the price was worked out from
+	CostCur   string
+	Landed    *int64
+	Fees      *int64 // all fees, their tax and the allowances, of Price
+	Tax       *int64
+	Outbound  *int64 // sending one, less what the buyer pays for it
+	Profit    *int64
+	Floor     *int64
+	BreakEven *int64
+	Bound     string
+	RuleID    *int64 // the rule that holds
+	Why       string // why there is no price, or none is offered
+
 	ConfirmedPrice    *int64
 	ConfirmedQuantity int64
-	ConfirmedCost     *int64 // supplier's cost when the price was last confirmed
+	ConfirmedCost     *int64 // the supplier's, that the confirmed price was worked out from
 	ConfirmedCostCur  string
+	ConfirmedLanded   *int64
 	ConfirmedAt       *time.Time
 	Words             string // the marketplace's, of a refusal
 	WordsField        string
@@ -333,25 +359,34 @@ const (
 	ListingSent     = "sent"
 	ListingLive     = "live"
 	ListingRefused  = "refused"
-	ListingPaused   = "paused" // priced, and nothing to offer
+	ListingPaused   = "paused"  // priced, and nothing to offer
+	ListingUnknown  = "unknown" // sent, and nobody told what became of it
 )
+
+// Dirty marks a listing that something changed for since it was worked out.
+type Dirty struct {
+	ListingID int64 `gorm:"primaryKey;autoIncrement:false"`
+	SiteID    int64
+	Urgent    bool // its supplier has none left: first of all
+}
 
 // PriceRule is what a seller wants of prices. The first that fits holds.
 type PriceRule struct {
 	ID        int64
-	SiteID    int64 `gorm:"index;not null"`
+	SiteID    int64
 	Position  int64
 	Name      string
-	Fits      string // JSON of app.Fits; "" in the last, which holds for all the rest
-	Wish      string // JSON of app.Rule
+	Fits      string // JSON of pricing.Fits as written; "" in the last, which holds for all the rest
+	Wish      string // JSON of the rule as written
+	Version   int64  `gorm:"default:1"`
 	UpdatedAt time.Time
 }
 
 // ExchangeRate is selling currency per unit of the supplier's, with its day.
 type ExchangeRate struct {
 	ID   int64
-	From string `gorm:"column:from_currency;uniqueIndex:exchange_rate_pair,priority:1"`
-	To   string `gorm:"column:to_currency;uniqueIndex:exchange_rate_pair,priority:2"`
+	From string `gorm:"column:from_currency"`
+	To   string `gorm:"column:to_currency"`
 	Rate int64  // billionths
 	Day  string // YYYY-MM-DD
 	Way  string // typed, file, fetched
@@ -359,27 +394,26 @@ type ExchangeRate struct {
 
 // Setting is one thing set for the whole shop.
 type Setting struct {
-	Key   string `gorm:"primaryKey"`
-	Value string
+	Key     string `gorm:"primaryKey"`
+	Value   string
+	Version int64 `gorm:"default:1"`
 }
 
 // RatesAddress is the setting that says where exchange rates are fetched from.
 const RatesAddress = "rates_address"
 
-// Plan is what should change on one site, worked out at one moment.
+// Plan is what should change on one site.
 type Plan struct {
 	ID     int64
-	SiteID int64 `gorm:"index;not null"`
-	MadeAt time.Time
-	Cause  string
-	Open   bool `gorm:"index"` // the newest of its site; older ones are overtaken
+	SiteID int64
+	MadeAt time.Time // when a line of it was last worked out
 }
 
 // PlanLine is one change to one listing.
 type PlanLine struct {
 	ID         int64
-	PlanID     int64 `gorm:"index;not null"`
-	ListingID  int64 `gorm:"index;not null"`
+	PlanID     int64
+	ListingID  int64
 	Kind       string
 	FromPrice  *int64
 	ToPrice    *int64
@@ -387,93 +421,157 @@ type PlanLine struct {
 	ToQty      *int64
 	ProfitWas  *int64
 	ProfitNew  *int64
-	Landed     *int64
-	Cost       *int64 // the supplier's, in CostCur
+	Cost       *int64 // the supplier's, in CostCur, that it was worked out from
 	CostCur    string
+	Landed     *int64
 	Currency   string
-	Reasons    []string `gorm:"serializer:json"`
+	Reasons    []string `gorm:"serializer:list"`
 	Verdict    string
 	VerdictWhy string
-	State      string `gorm:"index"` // waiting, sent
+	State      string // waiting, sent
 }
+
+// States of a plan line.
+const (
+	PlanWaiting = "waiting"
+	PlanSent    = "sent"
+)
 
 // SendOut is one batch sent to a marketplace.
 type SendOut struct {
 	ID        int64
-	SiteID    int64 `gorm:"index;not null"`
+	SiteID    int64
 	PlanID    *int64
-	Key       string `gorm:"uniqueIndex;not null"` // by which the marketplace knows the batch
+	Key       string // by which the marketplace knows the batch
 	Batch     string // the marketplace's name for it
-	State     string `gorm:"index;not null"`
+	State     string // waiting, sent, done
+	Urgent    bool   // stock to nothing, and nothing else
+	Perhaps   bool   // it may have been handed over, and nobody told
 	Tries     int64
 	Error     string
+	Sender    string // who let it go
 	CreatedAt time.Time
 	SentAt    *time.Time
+	OverdueAt *time.Time // from when on a person is told that it was never finished
 	DoneAt    *time.Time
 }
 
 // States of a send-out and of its lines.
 const (
-	SendWaiting   = "waiting"
-	SendSent      = "sent"
+	SendWaiting   = "waiting" // not handed over
+	SendSent      = "sent"    // handed over, not answered
 	SendDone      = "done"
 	SendConfirmed = "confirmed"
 	SendRefused   = "refused"
 	SendGivenUp   = "given up"
+	SendUnknown   = "unknown"   // perhaps handed over, and nobody told what became of it
+	SendWithdrawn = "withdrawn" // taken back before it was handed over: a newer change overtook it
 )
 
 // SendLine is one listing's part of a send-out.
 type SendLine struct {
 	ID         int64
-	SendOutID  int64 `gorm:"index;not null"`
-	ListingID  int64 `gorm:"index;not null"`
+	SendOutID  int64
+	ListingID  int64
 	PlanLineID *int64
-	Key        string `gorm:"uniqueIndex;not null"` // by which the marketplace knows the line
+	Key        string // by which the marketplace knows the line
+	Was        string // the listing's state before
 	Price      *int64
 	Quantity   *int64
-	Cost       *int64 // the supplier's, that the price was worked out from
+	Cost       *int64 // the supplier's, in CostCur, that the price was worked out from
 	CostCur    string
-	State      string `gorm:"index;not null"`
+	Landed     *int64
+	Quote      string // JSON: the lines of the price as it was handed over
+	State      string
 	Words      string
 	Field      string
+	Later      string // what was said of it after it had been answered otherwise
+	HandedAt   *time.Time
 	AnsweredAt *time.Time
+}
+
+// Reading is a time at which a site's listings are to be read back.
+type Reading struct {
+	ID     int64
+	SiteID int64
+	DueAt  time.Time
+}
+
+// Untied is an offer that is on sale there and tied to nothing of ours.
+type Untied struct {
+	SiteID   int64  `gorm:"primaryKey;autoIncrement:false"`
+	SKU      string `gorm:"primaryKey"`
+	EntryRef string
+	Price    *int64
+	Quantity int64
+	SeenAt   time.Time
 }
 
 // Run is work in the background.
 type Run struct {
 	ID        int64
-	Kind      string `gorm:"not null"`
+	Kind      string
+	Lane      string // runs of one lane follow one another
 	Title     string
-	Subject   int64  // of what Kind says: a feed, a send-out
-	State     string `gorm:"index;not null"`
+	Subject   int64 // of what Kind says: a feed, a send-out
+	State     string
+	Urgent    bool // before all others of its lane
+	Once      bool // no second one of its kind and subject waits
+	Actor     string
 	Done      int64
 	Total     int64
+	Tries     int64
 	Note      string
 	Error     string
+	Due       int64 // not before, Unix milliseconds; 0: at once
 	CreatedAt time.Time
 	StartedAt *time.Time
 	EndedAt   *time.Time
 }
 
+// States of a run.
+const (
+	RunQueued  = "queued"
+	RunRunning = "running"
+	RunDone    = "done"
+	RunFailed  = "failed"
+	RunStopped = "stopped"
+)
+
+// Over tells whether nothing more will come of the run.
+func (r *Run) Over() bool { return r.State != RunQueued && r.State != RunRunning }
+
 // Audit is who did what, when.
 type Audit struct {
 	ID      int64
 	At      time.Time
+	Actor   string
 	What    string
 	Subject string
 	Detail  string
 }
 
-// Answered is the answer already given to a write, by its idempotency key.
-type Answered struct {
+// Answer is the answer already given to a write, by who sent it and its
+// idempotency key.
+type Answer struct {
+	Actor  string `gorm:"primaryKey"`
 	Key    string `gorm:"primaryKey"`
-	Path   string
+	Digest string // of the request: method, address, body
 	Status int
 	Type   string
 	Body   []byte
 	At     time.Time
 }
 
-var tables = []any{&Supplier{}, &Source{}, &Feed{}, &SetAside{}, &SupplierProduct{}, &SupplierChange{}, &Find{}, &SearchMark{}, &Picture{}, &PictureUse{}, &Product{}, &Family{}, &SupplyLink{},
-	&Marketplace{}, &Site{}, &Category{}, &FeeSchedule{}, &Entry{}, &Match{}, &Listing{}, &PriceRule{}, &ExchangeRate{}, &Setting{},
-	&Plan{}, &PlanLine{}, &SendOut{}, &SendLine{}, &Run{}, &Audit{}, &Answered{}}
+// Session is somebody who has logged in.
+type Session struct {
+	Digest string `gorm:"primaryKey"` // SHA-256 of the cookie's token
+	Actor  string
+	MadeAt time.Time
+	SeenAt time.Time
+}
+
+// models are all tables that have one, for the test that compares them with the migrations.
+var models = []any{&Supplier{}, &SupplierTerm{}, &Source{}, &Feed{}, &SetAside{}, &SupplierProduct{}, &SupplierChange{}, &Find{}, &Picture{}, &PictureUse{}, &SearchMark{},
+	&Family{}, &FamilyGroup{}, &Product{}, &SupplyLink{}, &Marketplace{}, &Site{}, &Category{}, &FeeSchedule{}, &Entry{}, &Match{}, &Listing{}, &Dirty{}, &PriceRule{},
+	&ExchangeRate{}, &Setting{}, &Plan{}, &PlanLine{}, &SendOut{}, &SendLine{}, &Reading{}, &Untied{}, &Run{}, &Audit{}, &Answer{}, &Session{}}

@@ -5,8 +5,11 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
+	"strings"
 
 	"gorm.io/gorm"
+
+	"easymargin/internal/fault"
 )
 
 // Page says which part of a list is wanted: Limit rows after Cursor, in the order of Sort.
@@ -20,10 +23,10 @@ type Page struct {
 // List is one part of a list, how many rows it has in all, and where the next
 // part begins ("" at the end).
 type List[T any] struct {
-	Rows  []T    `json:"rows"`
-	Total int64  `json:"total"`
-	More  bool   `json:"more,omitempty" doc:"There are more than total: they are not counted any further"`
-	Next  string `json:"next"`
+	Rows  []T
+	Total int64
+	More  bool // there are more than Total: they are not counted any further
+	Next  string
 }
 
 // fewRows is up to how many rows are found by what they have in common and then
@@ -46,7 +49,7 @@ type listQuery struct {
 }
 
 // ErrCursor says that a cursor or a sort is none of ours.
-var ErrCursor = fmt.Errorf("this cursor or sort is not known for the list")
+var ErrCursor = fault.New(fault.Invalid, "this cursor or sort is not known for the list")
 
 func list[T any](ctx context.Context, db *gorm.DB, q listQuery, p Page) (List[T], error) {
 	out := List[T]{Rows: []T{}}
@@ -136,4 +139,23 @@ func readCursor(s string) ([2]any, error) {
 		}
 	}
 	return out, nil
+}
+
+// one is the one row that a query gives, or ErrMissing where it gives none; id
+// is what tells a row from none.
+func one[T any](db *gorm.DB, id func(T) int64) (T, error) {
+	var row T
+	err := db.Scan(&row).Error
+	if err == nil && id(row) == 0 {
+		err = ErrMissing
+	}
+	return row, err
+}
+
+// anyOf are a few words as arguments, and the marks that stand for them.
+func anyOf(words []string) (args []any, marks string) {
+	for _, w := range words {
+		args = append(args, w)
+	}
+	return args, strings.TrimSuffix(strings.Repeat("?,", len(words)), ",")
 }

@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"errors"
 	"time"
 
 	"gorm.io/gorm/clause"
@@ -60,12 +59,12 @@ func (s *Store) CountWaitingPictures(ctx context.Context) (int64, error) {
 
 // PictureRow is one picture of a supplier product.
 type PictureRow struct {
-	URL    string `json:"url"`
-	State  string `json:"state"`
-	Digest string `json:"digest"`
-	Width  int64  `json:"width"`
-	Height int64  `json:"height"`
-	Why    string `json:"why" doc:"Why it failed, or what speaks against it"`
+	URL    string
+	State  string
+	Digest string
+	Width  int64
+	Height int64
+	Why    string
 }
 
 // PicturesOf lists a supplier product's pictures, in their order.
@@ -81,7 +80,7 @@ func (s *Store) PictureOf(ctx context.Context, digest string) (Picture, error) {
 	var p Picture
 	res := s.read.WithContext(ctx).Where("digest = ? AND state = ?", digest, PictureKept).Limit(1).Find(&p)
 	if res.Error == nil && res.RowsAffected == 0 {
-		return p, errors.Join(ErrMissing)
+		return p, ErrMissing
 	}
 	return p, res.Error
 }

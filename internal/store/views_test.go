@@ -16,18 +16,18 @@ func many(t *testing.T) *Store {
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	for _, q := range []string{
-		"INSERT INTO suppliers(id, name) VALUES (1, 'Fernhollow')",
-		"INSERT INTO sources(id, supplier_id, name, kind, mode, currency) VALUES (1, 1, 'Fernhollow', 'file', 'full', 'GBP')",
+		"INSERT INTO suppliers(id, name, created_at) VALUES (1, 'Fernhollow', 0)",
+		"INSERT INTO sources(id, supplier_id, name, kind, mode, currency, created_at) VALUES (1, 1, 'Fernhollow', 'file', 'full', 'GBP', 0)",
 		"INSERT INTO marketplaces(id, name, address) VALUES (1, 'Quaymarket', 'http://gateway.example')",
 		"INSERT INTO sites(id, marketplace_id, code, name, currency, kind, lists) VALUES (1, 1, 'GB', 'Quaymarket GB', 'GBP', 'catalogue', 1), (2, 1, 'IE', 'Quaymarket IE', 'EUR', 'catalogue', 1)",
 		"CREATE TEMP TABLE n AS WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 10500) SELECT i FROM n",
 		`INSERT INTO supplier_products(id, source_id, ref, title, cost, currency, stock, stock_state, details) SELECT i, 1, 'FW-' || i, 'Enamel mug', 100 + i, 'GBP', i % 40, 'known', '{}' FROM n`,
-		`INSERT INTO products(id, sku, title, brand, gtin) SELECT i, printf('SK-%05d', i), CASE i % 3 WHEN 0 THEN 'Tarnwick' WHEN 1 THEN 'ottermere' ELSE 'Ötter' END || ' enamel mug ' || i, '', '' FROM n`,
-		"INSERT INTO supply_links(id, product_id, supplier_product_id, units_bought, units_listed, present) SELECT i, i, i, 1, 1, 1 FROM n",
-		"INSERT INTO entries(id, site_id, ref, category) SELECT i, 1, 'E' || i, '' FROM n UNION ALL SELECT 20000 + i, 2, 'E' || i, '' FROM n WHERE i % 50 = 0",
-		`INSERT INTO listings(id, product_id, site_id, entry_id, state, currency, price, quantity, landed, profit)
-			SELECT i, i, 1, i, CASE WHEN i % 100 = 0 THEN 'ready' WHEN i % 77 = 0 THEN 'refused' ELSE 'live' END, 'GBP', CASE WHEN i % 7 > 0 THEN i * 37 % 1000 END, i % 11, i % 500, i % 90 - 10 FROM n
-			UNION ALL SELECT 20000 + i, i, 2, 20000 + i, 'live', 'EUR', i, 1, i, i FROM n WHERE i % 50 = 0`,
+		`INSERT INTO products(id, sku, title, brand, gtin, created_at) SELECT i, printf('SK-%05d', i), CASE i % 3 WHEN 0 THEN 'Tarnwick' WHEN 1 THEN 'ottermere' ELSE 'Ötter' END || ' enamel mug ' || i, '', '', 0 FROM n`,
+		"INSERT INTO supply_links(id, product_id, supplier_product_id, units_bought) SELECT i, i, i, 1 FROM n",
+		"INSERT INTO entries(id, site_id, ref, seen_at) SELECT i, 1, 'E' || i, 0 FROM n UNION ALL SELECT 20000 + i, 2, 'E' || i, 0 FROM n WHERE i % 50 = 0",
+		`INSERT INTO listings(id, sku, product_id, site_id, entry_id, state, currency, price, quantity, landed, profit)
+			SELECT i, printf('SK-%05d', i), i, 1, i, CASE WHEN i % 100 = 0 THEN 'ready' WHEN i % 77 = 0 THEN 'refused' ELSE 'live' END, 'GBP', CASE WHEN i % 7 > 0 THEN i * 37 % 1000 END, i % 11, i % 500, i % 90 - 10 FROM n
+			UNION ALL SELECT 20000 + i, printf('SK-%05d', i), i, 2, 20000 + i, 'live', 'EUR', i, 1, i, i FROM n WHERE i % 50 = 0`,
 	} {
 		require.NoError(t, s.write.Exec(q).Error, q)
 	}

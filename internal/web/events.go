@@ -9,7 +9,7 @@ import (
 
 // events streams runs and changes until the listener goes.
 func (s *server) events(w http.ResponseWriter, r *http.Request) {
-	c, end := s.app.Events.Listen()
+	c, end := s.Events.Listen()
 	defer end()
 	flush := http.NewResponseController(w)
 	w.Header().Set("Content-Type", "text/event-stream")

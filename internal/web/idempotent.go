@@ -3,12 +3,18 @@ package web
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"hash"
+	"io"
 	"log/slog"
 	"net/http"
+	"strings"
 	"sync"
-	"time"
 
-	"easymargin/internal/store"
+	"easymargin/internal/actor"
+	"easymargin/internal/stops"
+	"easymargin/internal/stops/people"
 )
 
 // keyed lets one request of a key through at a time.
@@ -40,8 +46,10 @@ func (k *keyed) enter(key string) func() {
 	}
 }
 
-// idempotent gives a write that comes again with the same Idempotency-Key the
-// answer it had the first time, and does nothing twice.
+// idempotent gives a write that comes again from the same person with the same
+// Idempotency-Key the answer it had the first time, and does nothing twice. The
+// key with another request is a mistake, and told (422, as
+// draft-ietf-httpapi-idempotency-key-header has it).
 func (s *server) idempotent(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		key := r.Header.Get("Idempotency-Key")
@@ -50,19 +58,26 @@ func (s *server) idempotent(next http.Handler) http.Handler {
 			return
 		}
 		if len(key) > 200 {
-			problem(w, http.StatusBadRequest, "an Idempotency-Key has at most 200 characters")
+			stops.Refuse(w, http.StatusBadRequest, "an Idempotency-Key has at most 200 characters")
 			return
 		}
-		defer s.keys.enter(key)()
-		where := r.Method + " " + r.URL.Path
-		before, known, err := s.app.Store.Answered(r.Context(), key)
+		who := actor.Of(r.Context())
+		defer s.keys.enter(who + "\n" + key)()
+		before, known, err := s.People.Answered(r.Context(), who, key)
+		if err != nil {
+			stops.Problem(w, err)
+			return
+		}
+		asked, err := digestOf(r, known)
 		switch {
 		case err != nil:
-			status, words := statusOf(err)
-			problem(w, status, words)
+			stops.Refuse(w, http.StatusBadRequest, "the request can't be read: "+err.Error())
 			return
-		case known && before.Path != where:
-			problem(w, http.StatusConflict, "this Idempotency-Key was used for something else")
+		case known && !strings.HasPrefix(before.Digest, asked.head()):
+			stops.Refuse(w, http.StatusUnprocessableEntity, "this Idempotency-Key was used for something else; use a new one")
+			return
+		case known && before.Digest != asked.whole():
+			stops.Refuse(w, http.StatusUnprocessableEntity, "this Idempotency-Key was used with another body; use a new one")
 			return
 		case known:
 			w.Header().Set("Content-Type", before.Type)
@@ -75,11 +90,38 @@ func (s *server) idempotent(next http.Handler) http.Handler {
 		if rec.status >= 500 || rec.body.Len() > 1<<20 {
 			return
 		}
-		row := store.Answered{Key: key, Path: where, Status: rec.status, Type: w.Header().Get("Content-Type"), Body: rec.body.Bytes(), At: time.Now()}
-		if err := s.app.Store.Create(context.WithoutCancel(r.Context()), &row); err != nil {
+		_, _ = io.Copy(io.Discard, r.Body) // what nobody read counts as asked too
+		a := people.Answer{Digest: asked.whole(), Status: rec.status, Type: w.Header().Get("Content-Type"), Body: rec.body.Bytes()}
+		if err := s.People.KeepAnswer(context.WithoutCancel(r.Context()), who, key, a); err != nil {
 			slog.Error("keeping an answer", "error", err)
 		}
 	})
+}
+
+// asking is a request as far as its body has been read.
+type asking struct {
+	line string
+	body hash.Hash
+}
+
+func (a *asking) head() string  { return a.line + "/" }
+func (a *asking) whole() string { return a.line + "/" + hex.EncodeToString(a.body.Sum(nil)) }
+
+// digestOf tells requests apart. The body is digested as it is read on; where
+// its answer is known already, it is read to its end here.
+func digestOf(r *http.Request, known bool) (*asking, error) {
+	line := sha256.Sum256([]byte(r.Method + " " + r.URL.RequestURI()))
+	a := &asking{hex.EncodeToString(line[:]), sha256.New()}
+	if known {
+		_, err := io.Copy(a.body, r.Body)
+		return a, err
+	}
+	body := r.Body
+	r.Body = struct {
+		io.Reader
+		io.Closer
+	}{io.TeeReader(body, a.body), body}
+	return a, nil
 }
 
 type recorder struct {
@@ -97,3 +139,6 @@ func (r *recorder) Write(p []byte) (int, error) {
 	r.body.Write(p)
 	return r.ResponseWriter.Write(p)
 }
+
+// Unwrap lets http.ResponseController reach what it controls.
+func (r *recorder) Unwrap() http.ResponseWriter { return r.ResponseWriter }

@@ -1,19 +1,27 @@
 package web_test
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"net/http/httptest"
+	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"easymargin/demo"
-	"easymargin/internal/app"
 	"easymargin/internal/sim"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
 	"easymargin/internal/web"
 )
+
+var start = demo.Start
+
+func secondsOf(n int) time.Duration { return time.Duration(n) * time.Second }
 
 // get asks for JSON and reads it.
 func get[T any](e *edge, path string) T {
@@ -30,8 +38,13 @@ func rows(e *edge, path string) []map[string]any {
 }
 
 // settle blocks until no run is going on; listen before what begins one.
-func (e *edge) settle(events <-chan app.Event) {
-	for len(e.app.Queue.Live()) > 0 {
+func (e *edge) settle(events <-chan stops.Event) {
+	for {
+		runs, err := e.house.Queue.Live(context.Background())
+		require.NoError(e.t, err)
+		if !slices.ContainsFunc(runs, func(r store.Run) bool { return r.Due < time.Now().Add(5*time.Second).UnixMilli() }) {
+			return
+		}
 		<-events
 	}
 }
@@ -43,7 +56,7 @@ type stall struct {
 	market *sim.Marketplace
 	url    string
 	entry  *sim.Entry
-	events <-chan app.Event
+	events <-chan stops.Event
 }
 
 func newStall(t *testing.T, wanted func(*sim.Entry) bool) stall {
@@ -59,7 +72,7 @@ func newStall(t *testing.T, wanted func(*sim.Entry) bool) stall {
 		}
 	}
 	require.NotNil(t, s.entry)
-	events, end := s.app.Events.Listen()
+	events, end := s.house.Events.Listen()
 	t.Cleanup(end)
 	s.events = events
 	return s

@@ -1,11 +1,8 @@
-// Package web is the edge: the API, its events and the built front end, on
-// chi. It checks who asks and from where, and turns errors into problem+json,
-// once, here.
+// Package web is the edge: who may ask, the API of the stops, its events and the
+// built front end, on chi.
 package web
 
 import (
-	"crypto/sha256"
-	"crypto/subtle"
 	"embed"
 	"fmt"
 	"io/fs"
@@ -15,44 +12,44 @@ import (
 	"net/netip"
 	"path"
 	"strings"
-	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
-	"easymargin/internal/app"
+	"easymargin/internal/stops"
+	"easymargin/internal/stops/people"
 )
 
 //go:embed all:dist
 var dist embed.FS
 
-// Demo is what the demo adds: a clock that can be moved.
-type Demo struct {
-	Now     func() time.Time
-	Forward func(by time.Duration) time.Time
-}
-
 // Options are what the edge is made of.
 type Options struct {
-	App      *app.App
-	Password string   // asked for where the address is not this machine's own
-	Hosts    []string // further host names to be called by
-	Demo     *Demo    // nil for the real thing
+	Stops  []stops.Stop
+	People *people.Stop // who works here; asks for a password or doesn't
+	Events *stops.Hub
+	Hosts  []string // further host names to be called by
+	Demo   *Demo    // nil for the real thing
+	Clock  Clock
+	Secure bool // reached over TLS
 }
 
 type server struct {
-	app  *app.App
-	demo *Demo
+	Options
 	keys keyed
 }
 
-// CheckAddr refuses to be reached from elsewhere without a password.
+// CheckAddr refuses to be reached from elsewhere without a password, and a
+// password that is too short anywhere.
 func CheckAddr(addr, password string) error {
 	host, _, err := net.SplitHostPort(addr)
 	if err != nil {
 		return fmt.Errorf("the address %q is not HOST:PORT", addr)
+	}
+	if password != "" && len([]rune(password)) < people.LeastPassword {
+		return fmt.Errorf("EASYMARGIN_PASSWORD has fewer than %d characters; choose a longer one", people.LeastPassword)
 	}
 	if !local(host) && password == "" {
 		return fmt.Errorf("%s can be reached from other machines: set a password in EASYMARGIN_PASSWORD first, or use 127.0.0.1", addr)
@@ -70,74 +67,71 @@ func local(host string) bool {
 
 // New is the handler of everything, and the description of its API.
 func New(o Options) (http.Handler, *huma.OpenAPI) {
-	s := &server{app: o.App, demo: o.Demo}
+	s := &server{Options: o}
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, o.checkHost, headers, http.NewCrossOriginProtection().Handler, o.askPassword, middleware.Compress(5, "application/json", "text/html", "text/css", "text/javascript"))
+	r.Use(middleware.Recoverer, s.checkHost, s.headers, http.NewCrossOriginProtection().Handler)
+	r.Get(logInPath, s.logInPage)
+	r.Post(logInPath, s.logIn)
+	r.Post(logOutPath, s.logOut)
 	cfg := huma.DefaultConfig("Easy Margin", "1")
 	cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath, cfg.CreateHooks = "/api/openapi", "", "", nil
 	cfg.Info.Description = "Everything the screens do. Amounts are whole minor units with their currency beside them; rates are percentages as text."
 	var described *huma.OpenAPI
+	compress := middleware.Compress(5, "application/json", "text/html", "text/css", "text/javascript")
 	r.Group(func(r chi.Router) {
-		r.Use(s.idempotent)
+		r.Use(s.who, compress, s.idempotent)
 		api := humachi.New(r, cfg)
-		s.operations(api)
-		r.Post("/api/feeds", s.upload)
-		r.Get("/api/feeds/{id}/set-aside.csv", s.setAsideFile)
+		for _, stop := range o.Stops {
+			stop.Operations(api)
+			if x, ok := stop.(stops.Routed); ok {
+				x.Routes(r)
+			}
+		}
+		s.demoOperations(api)
 		r.Get("/api/events", s.events)
-		r.Get("/api/pictures/{digest}", s.picture)
 		described = api.OpenAPI()
-		describe(described)
+		described.AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/events", OperationID: "events", Summary: "Runs and changes as server-sent events",
+			Responses: map[string]*huma.Response{"200": {Description: "A stream that doesn't end", Content: map[string]*huma.MediaType{"text/event-stream": {}}}}})
 	})
-	r.NotFound(frontEnd())
+	r.NotFound(s.who(compress(frontEnd())).ServeHTTP)
+	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
+		stops.Refuse(w, http.StatusMethodNotAllowed, r.URL.Path+" is there, but "+r.Method+" is not one of its methods")
+	})
 	return r, described
 }
 
 // checkHost refuses requests that were sent here under somebody else's name,
 // which is how a page elsewhere would reach a server on this machine.
-func (o Options) checkHost(next http.Handler) http.Handler {
+func (s *server) checkHost(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		host := r.Host
 		if h, _, err := net.SplitHostPort(host); err == nil {
 			host = h
 		}
 		fine := local(host)
-		for _, h := range o.Hosts {
+		for _, h := range s.Hosts {
 			fine = fine || strings.EqualFold(h, host)
 		}
-		if _, err := netip.ParseAddr(strings.Trim(host, "[]")); err == nil && o.Password != "" {
+		if _, err := netip.ParseAddr(strings.Trim(host, "[]")); err == nil && s.asksPassword() {
 			fine = true
 		}
 		if !fine {
-			problem(w, http.StatusForbidden, fmt.Sprintf("this server is not called %q; start it with --host to let it be", host))
+			stops.Refuse(w, http.StatusForbidden, fmt.Sprintf("this server is not called %q; start it with --host to let it be", host))
 			return
 		}
 		next.ServeHTTP(w, r)
 	})
 }
 
-func (o Options) askPassword(next http.Handler) http.Handler {
-	if o.Password == "" {
-		return next
-	}
-	want := sha256.Sum256([]byte(o.Password))
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		_, given, _ := r.BasicAuth()
-		got := sha256.Sum256([]byte(given))
-		if subtle.ConstantTimeCompare(want[:], got[:]) != 1 {
-			w.Header().Set("WWW-Authenticate", `Basic realm="Easy Margin"`)
-			problem(w, http.StatusUnauthorized, "a password is needed")
-			return
-		}
-		next.ServeHTTP(w, r)
-	})
-}
-
-func headers(next http.Handler) http.Handler {
+func (s *server) headers(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
+		if s.Secure {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
 		if strings.HasPrefix(r.URL.Path, "/api/") {
 			h.Set("Cache-Control", "no-store")
 		}
@@ -146,16 +140,16 @@ func headers(next http.Handler) http.Handler {
 }
 
 // frontEnd serves the built screens; addresses of screens all get the one page.
-func frontEnd() http.HandlerFunc {
+func frontEnd() http.Handler {
 	files, err := fs.Sub(dist, "dist")
 	if err != nil {
 		panic(err) // the folder is built in
 	}
 	serve := http.FileServerFS(files)
-	return func(w http.ResponseWriter, r *http.Request) {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
 		if strings.HasPrefix(r.URL.Path, "/api/") {
-			problem(w, http.StatusNotFound, "the API has nothing at "+r.URL.Path)
+			stops.Refuse(w, http.StatusNotFound, "the API has nothing at "+r.URL.Path)
 			return
 		}
 		if info, err := fs.Stat(files, name); err == nil && !info.IsDir() && name != "index.html" {
@@ -168,11 +162,11 @@ func frontEnd() http.HandlerFunc {
 		page, err := fs.ReadFile(files, "index.html")
 		if err != nil {
 			slog.Error("the front end is not built in", "error", err)
-			problem(w, http.StatusNotFound, "the front end is not built in; run make build")
+			stops.Refuse(w, http.StatusNotFound, "the front end is not built in; run make build")
 			return
 		}
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")
 		w.Header().Set("Cache-Control", "no-cache")
 		_, _ = w.Write(page)
-	}
+	})
 }

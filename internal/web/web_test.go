@@ -15,7 +15,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"easymargin/internal/app"
+	"easymargin/internal/house"
+	"easymargin/internal/place/gateway"
 	"easymargin/internal/store"
 	"easymargin/internal/web"
 )
@@ -23,21 +24,21 @@ import (
 // edge is the API over a real file, served as it is.
 type edge struct {
 	*httptest.Server
-	t   *testing.T
-	app *app.App
+	t     *testing.T
+	house *house.House
 }
 
-func newEdge(t *testing.T, o web.Options) *edge {
+func newEdge(t *testing.T, o web.Options, password ...string) *edge {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
-	a := app.New(app.Options{Store: s, Pauses: []time.Duration{0}})
-	require.NoError(t, a.Start(t.Context()))
-	o.App = a
-	h, _ := web.New(o)
-	e := &edge{httptest.NewServer(h), t, a}
+	h := house.New(house.Options{Store: s, FirstPause: time.Nanosecond, Gateway: gateway.Options{Tries: 1}, Poll: time.Millisecond, Password: strings.Join(password, "")})
+	require.NoError(t, h.Start(t.Context()))
+	o.Stops, o.People, o.Events, o.Clock = h.Stops(), h.People, h.Events, h.Now
+	served, _ := web.New(o)
+	e := &edge{httptest.NewServer(served), t, h}
 	t.Cleanup(func() {
 		e.Close()
-		a.Close()
+		h.Close()
 		require.NoError(t, s.Close())
 	})
 	return e
@@ -105,20 +106,6 @@ func TestOnlyTheRightHostAndOriginAreServed(t *testing.T) {
 	}
 }
 
-func TestAPasswordIsAskedFor(t *testing.T) {
-	e := newEdge(t, web.Options{Password: "pa ss"})
-	got := e.ask("GET", "/", "")
-	assert.Equal(t, 401, got.status)
-	assert.NotEmpty(t, got.header.Get("WWW-Authenticate"))
-	auth := func(pass string) func(r *http.Request) { return func(r *http.Request) { r.SetBasicAuth("any", pass) } }
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", auth("pa")).status)
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "", auth("pa ss")).status)
-	for addr, fine := range map[string]bool{"127.0.0.1:1": true, "localhost:1": true, "[::1]:1": true, "0.0.0.0:1": false, ":1": false, "192.168.0.2:1": false, "nonsense": false} {
-		assert.Equal(t, fine, web.CheckAddr(addr, "") == nil, addr)
-		assert.Equal(t, addr != "nonsense", web.CheckAddr(addr, "x") == nil, addr)
-	}
-}
-
 func TestAWriteWithAKeyIsDoneOnce(t *testing.T) {
 	e := newEdge(t, web.Options{})
 	first := e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", "k1"))
@@ -131,7 +118,6 @@ func TestAWriteWithAKeyIsDoneOnce(t *testing.T) {
 	assert.Contains(t, detail, "already")
 	assert.Equal(t, "body.name", location)
 	assert.Equal(t, other.text, e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", "k2")).text, "a no stays a no")
-	assert.Equal(t, 409, e.ask("POST", "/api/feeds/1/discard", "", header("Idempotency-Key", "k1")).status, "a key is for one thing")
 	assert.Equal(t, 400, e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", strings.Repeat("k", 201))).status)
 	done := make(chan answer)
 	for range 4 {
@@ -145,6 +131,27 @@ func TestAWriteWithAKeyIsDoneOnce(t *testing.T) {
 	assert.Equal(t, 2, strings.Count(e.ask("GET", "/api/sources", "").text, `"supplier":`))
 }
 
+// A key is for one request, whole: another address, query or body with it is a mistake.
+func TestAKeyIsForOneRequest(t *testing.T) {
+	e := newEdge(t, web.Options{})
+	key := header("Idempotency-Key", "k")
+	require.Equal(t, 201, e.ask("POST", "/api/feeds?name=a.csv", "ref,title,cost\nA,Mug,1.50\n", key).status)
+	assert.Equal(t, 201, e.ask("POST", "/api/feeds?name=a.csv", "ref,title,cost\nA,Mug,1.50\n", key).status)
+	for _, c := range [][3]string{
+		{"POST", "/api/feeds?name=a.csv", "ref,title,cost\nA,Mug,1.60\n"},
+		{"POST", "/api/feeds?name=b.csv", "ref,title,cost\nA,Mug,1.50\n"},
+		{"POST", "/api/feeds/1/discard", ""},
+	} {
+		got := e.ask(c[0], c[1], c[2], key)
+		assert.Equal(t, 422, got.status, "%v: %s", c, got.text)
+		assert.Contains(t, got.text, "use a new one")
+	}
+	feeds, err := e.house.Store.Feeds(t.Context(), 0, store.Page{})
+	require.NoError(t, err)
+	assert.Equal(t, int64(1), feeds.Total, "and none of them was done")
+	assert.Equal(t, store.FeedLooked, feeds.Rows[0].State)
+}
+
 func TestErrorsAreProblems(t *testing.T) {
 	e := newEdge(t, web.Options{})
 	for _, c := range []struct {
@@ -154,6 +161,7 @@ func TestErrorsAreProblems(t *testing.T) {
 	}{
 		{"GET", "/api/feeds/99", "", 404, "no such thing", ""},
 		{"GET", "/api/nothing", "", 404, "the API has nothing", ""},
+		{"PUT", "/api/feeds", "", 405, "PUT is not one of its methods", ""},
 		{"POST", "/api/sources", `{"supplier":"X","currency":"pounds"}`, 422, "", "body.currency"},
 		{"POST", "/api/sources", `{"supplier":"X","currency":"XXY"}`, 422, "currency code", "body.currency"},
 		{"POST", "/api/sources", `{"supplier":"X","currency":"GBP","charge":"12,5,0"}`, 422, "not an amount", "body.charge"},
@@ -179,12 +187,12 @@ func TestATooLargeFileIsRefusedBeforeItComes(t *testing.T) {
 	r := httptest.NewRequest("POST", "/api/feeds?name=x", strings.NewReader("x"))
 	r.ContentLength, r.Host = 1<<30, "localhost"
 	w := httptest.NewRecorder()
-	h, _ := web.New(web.Options{App: e.app})
+	h, _ := web.New(web.Options{Stops: e.house.Stops(), People: e.house.People, Events: e.house.Events, Clock: e.house.Now})
 	h.ServeHTTP(w, r)
 	assert.Equal(t, 413, w.Code)
 	assert.Contains(t, w.Body.String(), "1024 MiB, and 512 MiB is the most")
 	// One that doesn't say how long it is, is cut off all the same, and leaves nothing.
-	before, err := os.ReadDir(e.app.Store.Inbox(""))
+	before, err := os.ReadDir(e.house.Store.Inbox(""))
 	require.NoError(t, err)
 	assert.Empty(t, before)
 }

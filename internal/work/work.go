@@ -1,6 +1,7 @@
-// Package work does things in the background: a run starts at once, shows its
-// progress, can be stopped, and after a crash begins again. Runs of one lane
-// follow one another; lanes go side by side.
+// Package work does things in the background. A run is kept in the data, in
+// the transaction of what it is for; it is claimed from there in order, shows
+// its progress, can be stopped, and after a crash begins again in its place.
+// Runs of one lane follow one another; lanes go side by side.
 package work
 
 import (
@@ -10,200 +11,189 @@ import (
 	"log/slog"
 	"sync"
 	"time"
+
+	"easymargin/internal/actor"
+	"easymargin/internal/store"
 )
 
-// State of a run.
-type State string
-
-// The states of a run.
-const (
-	Queued  State = "queued"
-	Running State = "running"
-	Done    State = "done"
-	Failed  State = "failed"
-	Stopped State = "stopped"
-)
-
-// Run is one piece of work. Handlers change Note; the rest is the queue's.
-type Run struct {
-	ID      int64      `json:"id"`
-	Kind    string     `json:"kind"`
-	Title   string     `json:"title"`
-	Subject int64      `json:"subject" doc:"What the run works on: a feed, a send-out"`
-	State   State      `json:"state"`
-	Done    int64      `json:"done"`
-	Total   int64      `json:"total" doc:"0 while it isn't known"`
-	Note    string     `json:"note" doc:"What came of it, in a sentence"`
-	Error   string     `json:"error"`
-	Created time.Time  `json:"created"`
-	Started *time.Time `json:"started"`
-	Ended   *time.Time `json:"ended"`
-}
-
-// Over tells whether nothing more will come of the run.
-func (r *Run) Over() bool { return r.State == Done || r.State == Failed || r.State == Stopped }
-
-// Ledger keeps runs where a crash can't lose them.
-type Ledger interface {
-	SaveRun(ctx context.Context, r *Run) error
-	UnfinishedRuns(ctx context.Context) ([]Run, error)
-}
-
-// Task is what a handler works through: it tells of progress with At.
+// Task is what a handler works through: it tells of progress with At, and of
+// what came of it with Note.
 type Task struct {
-	Run
+	store.Run
 	queue *Queue
 }
 
 // At tells that done of total are through; total 0 says that it isn't known.
-func (t *Task) At(done, total int64) { t.queue.progress(&t.Run, done, total) }
+func (t *Task) At(done, total int64) { t.queue.progress(t.ID, done, total) }
 
-// Kind is how one kind of run is done. It may be called again for a run that
-// a crash cut short, and must then go on or begin anew without harm.
-type Kind struct {
-	Lane string
-	Do   func(ctx context.Context, t *Task) error
-}
+// Again ends a run for now: it waits and is then done once more, in its place.
+// Handlers return it.
+func Again(after time.Duration) error { return &again{after} }
 
-// Queue takes runs and does them.
+type again struct{ after time.Duration }
+
+func (a *again) Error() string { return fmt.Sprintf("again in %v", a.after) }
+
+// Handler does one kind of run. It may be called again for a run that a crash
+// cut short, and must then go on or begin anew without harm.
+type Handler func(ctx context.Context, t *Task) error
+
+// Queue does the runs of one store. Only one queue works on a store at a time.
 type Queue struct {
-	ledger Ledger
-	kinds  map[string]Kind
+	store  *store.Store
+	kinds  map[string]Handler
 	now    func() time.Time
-	notify func(Run)
+	notify func(store.Run)
 
 	mu     sync.Mutex
-	lanes  map[string]chan int64
-	runs   map[int64]*Run // unfinished ones
-	cancel map[int64]context.CancelFunc
-	told   map[int64]time.Time
-	begun  bool // before Start, runs wait in the ledger alone
-	stop   context.CancelFunc
+	going  map[int64]*going
+	waking chan struct{}
+	begun  bool
 	ctx    context.Context
+	stop   context.CancelFunc
 	wg     sync.WaitGroup
 }
 
-// New makes a queue. notify is told of every change of a run, at most ten
-// times a second for one run's progress; it must not block.
-func New(l Ledger, now func() time.Time, notify func(Run)) *Queue {
+// going is a run that a handler is at.
+type going struct {
+	lane        string
+	done, total int64
+	told        time.Time
+	cancel      context.CancelFunc
+}
+
+// New makes a queue. now is the real time, by which runs are due. notify is
+// told of every change of a run, at most ten times a second for one run's
+// progress; it must not block.
+func New(s *store.Store, now func() time.Time, notify func(store.Run)) *Queue {
 	ctx, stop := context.WithCancel(context.Background())
-	return &Queue{ledger: l, kinds: map[string]Kind{}, now: now, notify: notify, lanes: map[string]chan int64{},
-		runs: map[int64]*Run{}, cancel: map[int64]context.CancelFunc{}, told: map[int64]time.Time{}, ctx: ctx, stop: stop}
+	q := &Queue{store: s, kinds: map[string]Handler{}, now: now, notify: notify, going: map[int64]*going{}, waking: make(chan struct{}, 1), ctx: ctx, stop: stop}
+	s.OnCommit(func(c store.Commit) {
+		for _, r := range c.Runs {
+			notify(r)
+		}
+		if len(c.Runs) > 0 {
+			q.Wake()
+		}
+	})
+	return q
 }
 
 // Handle says how a kind of run is done. All kinds are named before Start.
-func (q *Queue) Handle(name string, k Kind) { q.kinds[name] = k }
+func (q *Queue) Handle(kind string, h Handler) { q.kinds[kind] = h }
 
-// Start takes up the runs that were cut short, and those added before.
+// Start begins to do what waits, with what a crash cut short in its old place.
 func (q *Queue) Start(ctx context.Context) error {
-	for _, k := range q.kinds {
-		q.lane(k.Lane)
+	if err := q.store.RequeueRuns(ctx); err != nil {
+		return fmt.Errorf("taking up unfinished runs: %w", err)
 	}
 	q.mu.Lock()
 	q.begun = true
 	q.mu.Unlock()
-	left, err := q.ledger.UnfinishedRuns(ctx)
-	if err != nil {
-		return fmt.Errorf("reading unfinished runs: %w", err)
-	}
-	for i := range left {
-		q.put(&left[i])
-	}
+	q.wg.Go(q.dispatch)
+	q.Wake()
 	return nil
 }
 
-// Add queues a run. A kind that isn't known is a mistake of the program.
-func (q *Queue) Add(ctx context.Context, kind, title string, subject int64) (Run, error) {
-	if _, ok := q.kinds[kind]; !ok {
-		return Run{}, fmt.Errorf("no kind of run is called %q", kind)
+// Wake has the queue look for runs: another program may have queued some.
+func (q *Queue) Wake() {
+	select {
+	case q.waking <- struct{}{}:
+	default:
 	}
-	r := &Run{Kind: kind, Title: title, Subject: subject, State: Queued, Created: q.now()}
-	if err := q.ledger.SaveRun(ctx, r); err != nil {
-		return Run{}, fmt.Errorf("queueing %s: %w", title, err)
-	}
-	copied := *r
-	q.put(r)
-	return copied, nil
 }
 
-func (q *Queue) put(r *Run) {
-	q.mu.Lock()
-	if !q.begun {
-		q.mu.Unlock()
-		return
-	}
-	q.runs[r.ID] = r
-	lane := q.lanes[q.kinds[r.Kind].Lane]
-	q.mu.Unlock()
-	q.notify(*r)
-	go func() {
-		select {
-		case lane <- r.ID:
-		case <-q.ctx.Done():
+// dispatch claims runs for free lanes until the queue is closed.
+func (q *Queue) dispatch() {
+	timer := time.NewTimer(time.Hour)
+	defer timer.Stop()
+	for {
+		pause, err := q.claim()
+		if err != nil && q.ctx.Err() == nil {
+			slog.Error("looking for runs", "error", err)
+			pause = time.Second
 		}
-	}()
+		timer.Reset(pause)
+		select {
+		case <-q.ctx.Done():
+			return
+		case <-q.waking:
+		case <-timer.C:
+		}
+	}
 }
 
-func (q *Queue) lane(name string) {
+// claim begins every run that is due and whose lane is free, and says when the
+// next will be due.
+func (q *Queue) claim() (time.Duration, error) {
+	var now time.Time
+	for {
+		now = q.now()
+		r, ok, err := q.store.ClaimRun(q.ctx, q.busy(), now)
+		if err != nil {
+			return 0, err
+		}
+		if !ok {
+			break
+		}
+		ctx, cancel := context.WithCancel(actor.With(q.ctx, r.Actor))
+		q.mu.Lock()
+		q.going[r.ID] = &going{lane: r.Lane, cancel: cancel}
+		q.mu.Unlock()
+		q.wg.Go(func() {
+			defer cancel()
+			q.do(ctx, r)
+			q.Wake()
+		})
+	}
+	at, ok, err := q.store.NextDue(q.ctx, now) // that very moment: what came due since is found by it
+	if err != nil || !ok {
+		return time.Hour, err
+	}
+	return max(at.Sub(q.now()), time.Millisecond), nil
+}
+
+func (q *Queue) busy() []string {
 	q.mu.Lock()
 	defer q.mu.Unlock()
-	if _, ok := q.lanes[name]; ok {
-		return
+	out := make([]string, 0, len(q.going))
+	for _, g := range q.going {
+		out = append(out, g.lane)
 	}
-	c := make(chan int64)
-	q.lanes[name] = c
-	q.wg.Add(1)
-	go func() {
-		defer q.wg.Done()
-		for {
-			select {
-			case <-q.ctx.Done():
-				return
-			case id := <-c:
-				q.do(id)
-			}
-		}
-	}()
+	return out
 }
 
-func (q *Queue) do(id int64) {
-	q.mu.Lock()
-	r := q.runs[id]
-	if r == nil || r.Over() {
-		q.mu.Unlock()
-		return
-	}
-	ctx, cancel := context.WithCancel(q.ctx)
-	defer cancel()
-	q.cancel[id] = cancel
-	began := q.now()
-	r.State, r.Started, r.Done, r.Total = Running, &began, 0, 0
-	t := &Task{Run: *r, queue: q}
-	q.mu.Unlock()
-	q.keep(t.Run)
+func (q *Queue) do(ctx context.Context, r store.Run) {
+	q.notify(r)
+	t := &Task{Run: r, queue: q}
 	err := q.guarded(ctx, t)
 	if q.ctx.Err() != nil {
 		return // shutting down: the run stays unfinished and is taken up at the next start
 	}
 	q.mu.Lock()
+	g := q.going[r.ID]
+	r = t.Run
+	r.Done, r.Total = g.done, g.total
+	q.mu.Unlock()
 	ended := q.now()
-	done, total := r.Done, r.Total
-	*r = t.Run
-	r.Ended, r.Done, r.Total = &ended, done, total
+	var more *again
 	switch {
 	case err == nil:
-		r.State = Done
-	case errors.Is(err, context.Canceled):
-		r.State = Stopped
+		r.State, r.Error, r.EndedAt = store.RunDone, "", &ended
+	case errors.As(err, &more) && ctx.Err() == nil:
+		r.State, r.Due = store.RunQueued, ended.Add(more.after).UnixMilli()
+	case ctx.Err() != nil:
+		r.State, r.EndedAt = store.RunStopped, &ended
 	default:
-		r.State, r.Error = Failed, err.Error()
+		r.State, r.Error, r.EndedAt = store.RunFailed, err.Error(), &ended
 	}
-	over := *r
-	delete(q.cancel, id)
-	delete(q.runs, id)
-	delete(q.told, id)
+	if err := q.store.KeepRun(q.ctx, &r); err != nil {
+		slog.Error("saving a run", "run", r.ID, "error", err)
+	}
+	q.mu.Lock()
+	delete(q.going, r.ID)
 	q.mu.Unlock()
-	q.keep(over)
+	q.notify(r)
 }
 
 // guarded turns a panic of one run into its failure: the others go on.
@@ -214,61 +204,67 @@ func (q *Queue) guarded(ctx context.Context, t *Task) (err error) {
 			err = fmt.Errorf("this run broke off for a reason of our own making (%v); nothing was half done", p)
 		}
 	}()
-	return q.kinds[t.Kind].Do(ctx, t)
-}
-
-func (q *Queue) keep(r Run) {
-	if err := q.ledger.SaveRun(context.WithoutCancel(q.ctx), &r); err != nil {
-		slog.Error("saving a run", "run", r.ID, "error", err)
+	do, ok := q.kinds[t.Kind]
+	if !ok {
+		return fmt.Errorf("no kind of run is called %q", t.Kind)
 	}
-	q.notify(r)
+	return do(ctx, t)
 }
 
-func (q *Queue) progress(r *Run, done, total int64) {
+func (q *Queue) progress(id, done, total int64) {
 	q.mu.Lock()
-	defer q.mu.Unlock()
-	kept := q.runs[r.ID]
-	if kept == nil {
+	g := q.going[id]
+	if g == nil {
+		q.mu.Unlock()
 		return
 	}
-	kept.Done, kept.Total = done, total
-	if now := time.Now(); now.Sub(q.told[r.ID]) > 100*time.Millisecond {
-		q.told[r.ID] = now
-		q.notify(*kept)
+	g.done, g.total = done, total
+	now := q.now()
+	tell := now.Sub(g.told) > 100*time.Millisecond
+	if tell {
+		g.told = now
+	}
+	q.mu.Unlock()
+	if !tell {
+		return
+	}
+	if r, err := store.Get[store.Run](q.ctx, q.store, id); err == nil {
+		r.Done, r.Total = done, total
+		q.notify(r)
 	}
 }
 
-// Live lists the runs that aren't over, with their progress.
-func (q *Queue) Live() []Run {
+// Live lists the runs that wait or go on, in their order, with their progress.
+func (q *Queue) Live(ctx context.Context) ([]store.Run, error) {
+	runs, err := q.store.UnfinishedRuns(ctx)
 	q.mu.Lock()
 	defer q.mu.Unlock()
-	out := make([]Run, 0, len(q.runs))
-	for _, r := range q.runs {
-		out = append(out, *r)
+	for i := range runs {
+		if g := q.going[runs[i].ID]; g != nil {
+			runs[i].Done, runs[i].Total = g.done, g.total
+		}
 	}
-	return out
+	return runs, err
 }
 
 // Stop ends a run before its time; false where it is over already.
-func (q *Queue) Stop(id int64) bool {
+func (q *Queue) Stop(ctx context.Context, id int64) (bool, error) {
+	r, stopped, err := q.store.StopQueued(ctx, id, q.now())
+	if err != nil {
+		return false, err
+	}
+	if stopped {
+		q.notify(r)
+		return true, nil
+	}
 	q.mu.Lock()
-	r, ok := q.runs[id]
-	if !ok {
-		q.mu.Unlock()
-		return false
+	defer q.mu.Unlock()
+	g := q.going[id]
+	if g == nil {
+		return false, nil
 	}
-	if cancel := q.cancel[id]; cancel != nil {
-		q.mu.Unlock()
-		cancel()
-		return true
-	}
-	ended := q.now()
-	r.State, r.Ended = Stopped, &ended
-	over := *r
-	delete(q.runs, id)
-	q.mu.Unlock()
-	q.keep(over)
-	return true
+	g.cancel()
+	return true, nil
 }
 
 // Close stops working. What was running begins again at the next start.

@@ -3,6 +3,7 @@ package work_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"sync"
 	"testing"
 	"time"
@@ -10,123 +11,218 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"easymargin/internal/actor"
+	"easymargin/internal/store"
 	"easymargin/internal/work"
 )
 
-// ledger keeps runs in memory; it stands where the store does.
-type ledger struct {
-	mu   sync.Mutex
-	rows map[int64]work.Run
+func data(t *testing.T) *store.Store {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	return s
 }
 
-func (l *ledger) SaveRun(_ context.Context, r *work.Run) error {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	if r.ID == 0 {
-		r.ID = int64(len(l.rows) + 1)
-	}
-	l.rows[r.ID] = *r
-	return nil
-}
+type kinds map[string]work.Handler
 
-func (l *ledger) UnfinishedRuns(context.Context) ([]work.Run, error) {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	var out []work.Run
-	for _, r := range l.rows {
-		if !r.Over() {
-			out = append(out, r)
-		}
-	}
-	return out, nil
-}
-
-func start(t *testing.T, l *ledger, kinds map[string]work.Kind) (*work.Queue, chan work.Run) {
-	over := make(chan work.Run, 100)
-	q := work.New(l, time.Now, func(r work.Run) {
+// start begins a queue over the data; over has the runs as they end.
+func start(t *testing.T, s *store.Store, k kinds) (*work.Queue, chan store.Run) {
+	over := make(chan store.Run, 1000)
+	q := work.New(s, time.Now, func(r store.Run) {
 		if r.Over() {
 			over <- r
 		}
 	})
-	for name, k := range kinds {
-		q.Handle(name, k)
+	for name, h := range k {
+		q.Handle(name, h)
 	}
 	require.NoError(t, q.Start(t.Context()))
 	t.Cleanup(q.Close)
 	return q, over
 }
 
-func TestRunsOfOneLaneFollowOneAnother(t *testing.T) {
+// add queues runs of a kind, in one transaction.
+func add(t *testing.T, s *store.Store, runs ...store.Run) []store.Run {
+	require.NoError(t, s.Do(actor.With(t.Context(), "Ada"), func(tx store.Tx) error {
+		for i := range runs {
+			runs[i].CreatedAt = time.Now()
+			if runs[i].Lane == "" {
+				runs[i].Lane = runs[i].Kind
+			}
+			if err := tx.Queue(&runs[i]); err != nil {
+				return err
+			}
+		}
+		return nil
+	}))
+	return runs
+}
+
+func TestRunsOfOneLaneFollowOneAnotherInOrder(t *testing.T) {
+	s := data(t)
 	var mu sync.Mutex
-	inside, most := 0, 0
-	q, over := start(t, &ledger{rows: map[int64]work.Run{}}, map[string]work.Kind{"intake": {Lane: "data", Do: func(_ context.Context, t *work.Task) error {
+	inside, most, order := 0, 0, []int64{}
+	_, over := start(t, s, kinds{"intake": func(ctx context.Context, t *work.Task) error {
 		mu.Lock()
 		inside++
 		most = max(most, inside)
+		order = append(order, t.Subject)
 		mu.Unlock()
 		t.At(1, 1)
 		mu.Lock()
 		inside--
 		mu.Unlock()
 		return nil
-	}}})
-	for range 20 {
-		_, err := q.Add(t.Context(), "intake", "a feed", 1)
-		require.NoError(t, err)
+	}})
+	var runs []store.Run
+	var want []int64
+	for i := range int64(20) {
+		runs = append(runs, store.Run{Kind: "intake", Subject: i})
+		want = append(want, i)
 	}
+	add(t, s, runs...)
 	for range 20 {
-		assert.Equal(t, work.Done, (<-over).State)
+		r := <-over
+		assert.Equal(t, store.RunDone, r.State)
+		assert.Equal(t, "Ada", r.Actor)
 	}
 	assert.Equal(t, 1, most)
+	assert.Equal(t, want, order)
+}
+
+// A lane that is busy, or that waits for its place, holds no other up.
+func TestLanesGoSideBySide(t *testing.T) {
+	s := data(t)
+	hold := make(chan struct{})
+	_, over := start(t, s, kinds{"send": func(_ context.Context, t *work.Task) error {
+		if t.Lane == "send/1" {
+			<-hold
+		}
+		return nil
+	}})
+	add(t, s, store.Run{Kind: "send", Lane: "send/1"}, store.Run{Kind: "send", Lane: "send/1"}, store.Run{Kind: "send", Lane: "send/2"})
+	assert.Equal(t, "send/2", (<-over).Lane)
+	close(hold)
+	<-over
+	<-over
+}
+
+// After a restart a lane goes on in the order it had, with what was cut short
+// first; an urgent run comes before all others of its lane.
+func TestTheOrderIsTheSameAfterARestart(t *testing.T) {
+	s := data(t)
+	began := make(chan struct{})
+	q := work.New(s, time.Now, func(store.Run) {})
+	q.Handle("send", func(ctx context.Context, _ *work.Task) error {
+		close(began)
+		<-ctx.Done()
+		return ctx.Err()
+	})
+	require.NoError(t, q.Start(t.Context()))
+	var runs []store.Run
+	for i := range int64(12) {
+		runs = append(runs, store.Run{Kind: "send", Subject: i + 1})
+	}
+	runs = append(runs, store.Run{Kind: "send", Subject: 99, Urgent: true})
+	add(t, s, runs[:12]...)
+	<-began
+	add(t, s, runs[12:]...)
+	q.Close() // as a crash would leave it: running, and never ended
+	first, err := store.Get[store.Run](t.Context(), s, 1)
+	require.NoError(t, err)
+	assert.Equal(t, store.RunRunning, first.State)
+
+	_, over := start(t, s, kinds{"send": func(context.Context, *work.Task) error { return nil }})
+	var order []int64
+	for range runs {
+		order = append(order, (<-over).Subject)
+	}
+	assert.Equal(t, []int64{99, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12}, order)
 }
 
 func TestEveryEndIsToldAndKept(t *testing.T) {
-	l, waiting := &ledger{rows: map[int64]work.Run{}}, make(chan struct{})
-	q, over := start(t, l, map[string]work.Kind{
-		"fails":  {Lane: "a", Do: func(context.Context, *work.Task) error { return errors.New("no answer") }},
-		"panics": {Lane: "b", Do: func(context.Context, *work.Task) error { panic("oh") }},
-		"waits": {Lane: "c", Do: func(ctx context.Context, _ *work.Task) error {
+	s, waiting := data(t), make(chan struct{})
+	q, over := start(t, s, kinds{
+		"fails":  func(context.Context, *work.Task) error { return errors.New("no answer") },
+		"panics": func(context.Context, *work.Task) error { panic("oh") },
+		"waits": func(ctx context.Context, _ *work.Task) error {
 			close(waiting)
 			<-ctx.Done()
-			return ctx.Err()
-		}},
+			return fmt.Errorf("given up: %w", ctx.Err())
+		},
 	})
-	_, err := q.Add(t.Context(), "fails", "", 0)
-	require.NoError(t, err)
+	add(t, s, store.Run{Kind: "fails"})
 	r := <-over
-	assert.Equal(t, work.Failed, r.State)
-	assert.Equal(t, "no answer", r.Error)
-	_, err = q.Add(t.Context(), "panics", "", 0)
-	require.NoError(t, err)
-	assert.Equal(t, work.Failed, (<-over).State)
-	w, err := q.Add(t.Context(), "waits", "", 0)
-	require.NoError(t, err)
+	assert.Equal(t, [2]string{store.RunFailed, "no answer"}, [2]string{r.State, r.Error})
+	add(t, s, store.Run{Kind: "panics"})
+	assert.Equal(t, store.RunFailed, (<-over).State)
+	add(t, s, store.Run{Kind: "unheard of"})
+	assert.Contains(t, (<-over).Error, "no kind of run")
+	w := add(t, s, store.Run{Kind: "waits"}, store.Run{Kind: "waits"})
 	<-waiting
-	assert.True(t, q.Stop(w.ID))
-	assert.Equal(t, work.Stopped, (<-over).State)
-	assert.False(t, q.Stop(w.ID))
-	assert.Equal(t, work.Stopped, l.rows[w.ID].State)
-	_, err = q.Add(t.Context(), "unheard of", "", 0)
-	assert.Error(t, err)
+	live, err := q.Live(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, live, 2)
+	for _, i := range []int{1, 0} { // the one that hasn't begun, and the one that has
+		ok, err := q.Stop(t.Context(), w[i].ID)
+		require.NoError(t, err)
+		assert.True(t, ok)
+		r = <-over
+		assert.Equal(t, [2]any{store.RunStopped, w[i].ID}, [2]any{r.State, r.ID})
+	}
+	ok, err := q.Stop(t.Context(), w[0].ID)
+	require.NoError(t, err)
+	assert.False(t, ok)
+	kept, err := store.Get[store.Run](t.Context(), s, w[0].ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.RunStopped, kept.State)
 }
 
-func TestWhatWasCutShortBeginsAgain(t *testing.T) {
-	l, began := &ledger{rows: map[int64]work.Run{}}, make(chan struct{}, 1)
-	q := work.New(l, time.Now, func(work.Run) {})
-	q.Handle("send", work.Kind{Lane: "send", Do: func(ctx context.Context, _ *work.Task) error {
-		began <- struct{}{}
-		<-ctx.Done()
-		return ctx.Err()
+// A run that is to be done again waits its time, and is done once more.
+func TestAgain(t *testing.T) {
+	s, times := data(t), 0
+	_, over := start(t, s, kinds{"follow": func(_ context.Context, t *work.Task) error {
+		if times++; times < 3 {
+			return work.Again(time.Millisecond)
+		}
+		return nil
 	}})
-	require.NoError(t, q.Start(t.Context()))
-	_, err := q.Add(t.Context(), "send", "", 7)
-	require.NoError(t, err)
-	<-began
-	q.Close() // as a crash would leave it: running, and never ended
-	assert.Equal(t, work.Running, l.rows[1].State)
+	add(t, s, store.Run{Kind: "follow"})
+	assert.Equal(t, store.RunDone, (<-over).State)
+	assert.Equal(t, 3, times)
+}
 
-	_, over := start(t, l, map[string]work.Kind{"send": {Lane: "send", Do: func(context.Context, *work.Task) error { return nil }}})
-	r := <-over
-	assert.Equal(t, int64(7), r.Subject)
-	assert.Equal(t, work.Done, r.State)
+// Of a run that is asked for once, no second waits, however often it is asked
+// for; one that has begun doesn't count.
+func TestOnceWaitsOnce(t *testing.T) {
+	s := data(t)
+	for range 3 {
+		add(t, s, store.Run{Kind: "price", Subject: 1, Once: true})
+	}
+	add(t, s, store.Run{Kind: "price", Subject: 2, Once: true})
+	runs, err := s.UnfinishedRuns(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, runs, 2)
+	_, ok, err := s.ClaimRun(t.Context(), nil, time.Now())
+	require.NoError(t, err)
+	require.True(t, ok)
+	add(t, s, store.Run{Kind: "price", Subject: 1, Once: true})
+	require.NoError(t, s.RequeueRuns(t.Context()), "the one that was cut short and the one that waits don't hinder one another")
+	runs, err = s.UnfinishedRuns(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, runs, 3)
+}
+
+// What is queued in a transaction that is taken back was never there; nobody
+// is told of it.
+func TestARunIsThereWithWhatItIsFor(t *testing.T) {
+	s := data(t)
+	_, over := start(t, s, kinds{"send": func(context.Context, *work.Task) error { return nil }})
+	err := s.Do(t.Context(), func(tx store.Tx) error {
+		return errors.Join(tx.Queue(&store.Run{Kind: "send", Lane: "send", CreatedAt: time.Now()}), errors.New("after all not"))
+	})
+	assert.ErrorContains(t, err, "after all not")
+	add(t, s, store.Run{Kind: "send", Subject: 7})
+	assert.Equal(t, int64(7), (<-over).Subject)
+	assert.Empty(t, over)
 }

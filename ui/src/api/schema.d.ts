@@ -294,6 +294,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/keeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is kept, and for how long */
+        get: operations["keeping"];
+        /** Set how long things are kept; what is older goes at once */
+        put: operations["set-keeping"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/listings": {
         parameters: {
             query?: never;
@@ -781,7 +799,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Try a stuck send-out again; nothing is sent twice */
+        /** Try a send-out again that nothing is being done for; nothing is sent twice */
         post: operations["send-again"];
         delete?: never;
         options?: never;
@@ -798,7 +816,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give a send-out up that could not be handed over */
+        /** Give a send-out up that nothing is being done for */
         post: operations["give-up"];
         delete?: never;
         options?: never;
@@ -961,6 +979,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/guards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set what a plan may change on a site without a person */
+        put: operations["set-guards"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/lists": {
         parameters: {
             query?: never;
@@ -989,6 +1024,23 @@ export interface paths {
         put?: never;
         /** Look undecided supplier products up again */
         post: operations["look-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/read-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read back what is on sale on a site */
+        post: operations["read-back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1272,7 +1324,7 @@ export interface components {
             units: string;
             warehouse: boolean;
             warnings: string[];
-            /** @description Why nothing can be worked out; empty where it can */
+            /** @description Why nothing can be reckon.Figures out; empty where it can */
             why: string;
         };
         BenchAsk: {
@@ -1423,6 +1475,7 @@ export interface components {
             brand: string;
             /** @description Found by words rather than by number */
             by_words: boolean;
+            /** @description Words of the entry's title that the supplier's has not */
             differs: string[];
             evidence: components["schemas"]["Evidence"][];
             gtin: string;
@@ -1433,7 +1486,10 @@ export interface components {
             /** Format: int64 */
             score: number;
             title: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description How many it sells as one; 0 where it doesn't say
+             */
             units: number;
         };
         Category: {
@@ -1512,6 +1568,11 @@ export interface components {
         Counts: {
             /**
              * Format: int64
+             * @description Listings that wait to be worked out, since something changed
+             */
+            dirty: number;
+            /**
+             * Format: int64
              * @description Sources whose newest feed failed
              */
             feeds_failed: number;
@@ -1546,7 +1607,7 @@ export interface components {
             refused: number;
             /**
              * Format: int64
-             * @description Send-outs that could not be handed over
+             * @description Send-outs that wait for a person: not handed over, or never finished
              */
             sends_stuck: number;
             /** Format: int64 */
@@ -1555,8 +1616,18 @@ export interface components {
             sources: number;
             /** Format: int64 */
             supplier_products: number;
+            /**
+             * Format: int64
+             * @description Sent, and nobody told what became of them
+             */
+            unknown: number;
             /** Format: int64 */
             unpriced: number;
+            /**
+             * Format: int64
+             * @description On sale somewhere, and tied to nothing of ours
+             */
+            untied: number;
         };
         "Decide-matchRequest": {
             /** @description Ref of the entry chosen */
@@ -1565,12 +1636,15 @@ export interface components {
             state?: "new entry" | "later";
         };
         DemoView: {
+            /** @description Whether this is the demo */
             demo: boolean;
             /**
              * Format: date-time
              * @description The time the application goes by
              */
             now: string;
+            /** @description Whether one logs in, and can log out */
+            password: boolean;
         };
         Done: {
             ok: boolean;
@@ -1706,7 +1780,7 @@ export interface components {
             units: string;
             warehouse: boolean;
             warnings: string[];
-            /** @description Why nothing can be worked out; empty where it can */
+            /** @description Why nothing can be reckon.Figures out; empty where it can */
             why: string;
         };
         Fall: {
@@ -1725,7 +1799,7 @@ export interface components {
             /** @description Ref; empty for every category without fees of its own */
             category: string;
             /** @description As a file of schedules has it */
-            exact: components["schemas"]["WrittenSchedule"];
+            exact: components["schemas"]["Schedule"];
             /** @description Each fee in words */
             fees: string[];
             /** @description Whether it holds today */
@@ -1737,6 +1811,11 @@ export interface components {
             path: string;
             /** @description YYYY-MM-DD */
             starts_on: string;
+            /**
+             * Format: int64
+             * @description For If-Match
+             */
+            version: number;
         };
         FeedView: {
             /** Format: int64 */
@@ -1746,6 +1825,8 @@ export interface components {
             error: string;
             /** Format: int64 */
             gone: number;
+            /** @description Whether its file is still kept */
+            has_file: boolean;
             held_for: components["schemas"]["Hold"][];
             /** Format: int64 */
             id: number;
@@ -1867,6 +1948,8 @@ export interface components {
             most_moved: number;
             /** Format: int64 */
             most_to_zero: number;
+            /** Format: int64 */
+            stale_hours: number;
         };
         HistoryPoint: {
             after: string;
@@ -1892,7 +1975,35 @@ export interface components {
         "Keep-findRequest": {
             note: string;
         };
+        Keeping: {
+            kinds: components["schemas"]["Kept"][];
+            /** @description What was dropped then */
+            note: string;
+            /**
+             * Format: date-time
+             * @description When what was older was dropped last
+             */
+            tidied: string | null;
+            /**
+             * Format: int64
+             * @description For If-Match
+             */
+            version: number;
+        };
+        Kept: {
+            /** Format: int64 */
+            days: number;
+            kind: string;
+            /**
+             * Format: int64
+             * @description Days it is kept at least
+             */
+            least: number;
+            words: string;
+        };
         LastThing: {
+            /** @description Who did it */
+            actor: string;
             /** Format: date-time */
             at: string;
             detail: string;
@@ -2013,6 +2124,16 @@ export interface components {
             /** Format: int64 */
             tax: number | null;
             title: string;
+            /**
+             * Format: int64
+             * @description Single units in what is listed
+             */
+            units: number;
+            /**
+             * Format: int64
+             * @description Of what is wanted of it; for If-Match
+             */
+            version: number;
             /** @description Why there is no price or nothing to offer */
             why: string;
             /** @description The marketplace's words of a refusal */
@@ -2065,7 +2186,10 @@ export interface components {
             /** Format: int64 */
             supplier_product_id: number;
             title: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description How many are in the supplier's item; 0 where it doesn't say
+             */
             units: number;
         };
         "Mend-rowRequest": {
@@ -2120,11 +2244,16 @@ export interface components {
             id: number;
             /**
              * Format: int64
-             * @description How many it holds, as last worked out
+             * @description How many it holds, as last reckon.Figures out
              */
             listings?: number;
             name: string;
             rule: components["schemas"]["Rule"];
+            /**
+             * Format: int64
+             * @description For If-Match
+             */
+            version?: number;
             /** @description The rule as a sentence */
             words?: string;
         };
@@ -2236,8 +2365,8 @@ export interface components {
             from_quantity: number | null;
             /** Format: int64 */
             id: number;
-            /** @description zero, no price, up, down, quantity */
-            kind: string;
+            /** @enum {string} */
+            kind: "zero" | "rest" | "no price" | "up" | "down" | "quantity";
             /** Format: int64 */
             landed: number | null;
             /** Format: int64 */
@@ -2270,7 +2399,8 @@ export interface components {
             to_price: number | null;
             /** Format: int64 */
             to_quantity: number | null;
-            verdict: string;
+            /** @enum {string} */
+            verdict: "go" | "held" | "blocked";
             verdict_why: string;
         };
         PlanSite: {
@@ -2289,8 +2419,16 @@ export interface components {
              * @description 0 where nothing waits
              */
             id: number;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When a line of it was last worked out
+             */
             made: string | null;
+            /**
+             * Format: int64
+             * @description Listings there that are being worked out again, since something changed
+             */
+            reworked: number;
             site: string;
             /** Format: int64 */
             site_id: number;
@@ -2425,6 +2563,8 @@ export interface components {
             stance: "ignore" | "below" | "equal" | "above";
         };
         Run: {
+            /** @description Who began it */
+            actor: string;
             /** Format: date-time */
             created: string;
             /** Format: int64 */
@@ -2439,7 +2579,8 @@ export interface components {
             note: string;
             /** Format: date-time */
             started: string | null;
-            state: string;
+            /** @enum {string} */
+            state: "queued" | "running" | "done" | "failed" | "stopped";
             /**
              * Format: int64
              * @description What the run works on: a feed, a send-out
@@ -2452,6 +2593,12 @@ export interface components {
              */
             total: number;
         };
+        Schedule: {
+            category: string;
+            fees: components["schemas"]["WrittenFee"][];
+            starts_on: string;
+            warehouse?: components["schemas"]["WrittenWarehouse"];
+        };
         "Sell-listingRequest": {
             sold: boolean;
         };
@@ -2460,6 +2607,8 @@ export interface components {
             field: string;
             /** Format: int64 */
             id: number;
+            /** @description What was said of it after it had been answered otherwise */
+            later: string;
             /** Format: int64 */
             listing_id: number;
             page: string;
@@ -2468,7 +2617,8 @@ export interface components {
             /** Format: int64 */
             quantity: number | null;
             sku: string;
-            state: string;
+            /** @enum {string} */
+            state: "waiting" | "sent" | "confirmed" | "refused" | "given up" | "unknown" | "withdrawn";
             title: string;
             words: string;
         };
@@ -2487,20 +2637,55 @@ export interface components {
             id: number;
             /** Format: int64 */
             lines: number;
+            /** @description Whether it may be tried again or given up: it isn't through, and nothing is being done for it */
+            may_end: boolean;
+            /**
+             * Format: date-time
+             * @description From when on you are told that it was never finished
+             */
+            overdue: string | null;
+            /** @description It may have been handed over, and nobody told */
+            perhaps: boolean;
             /** Format: int64 */
             plan_id: number | null;
             /** Format: int64 */
             refused: number;
+            /** @description Who let it go */
+            sender: string;
             site: string;
-            state: string;
+            /** @enum {string} */
+            state: "waiting" | "sent" | "done";
+            /**
+             * Format: int64
+             * @description Of which nobody told what became: read back from what is on sale
+             */
+            unknown: number;
             /** Format: int64 */
             waiting: number;
+            /**
+             * Format: int64
+             * @description Taken back before they were handed over
+             */
+            withdrawn: number;
+            /** @description How it stands, in a sentence */
+            words: string;
         };
         Sent: {
             /** Format: int64 */
             lines: number;
+            /**
+             * Format: int64
+             * @description Ready listings for which something changed a moment ago: they are worked out again first, and stayed behind
+             */
+            reworked: number;
             runs: components["schemas"]["Run"][];
             send_outs: number[];
+        };
+        "Set-keepingRequest": {
+            /** @description By kind */
+            days: {
+                [key: string]: number;
+            };
         };
         "Set-listsRequest": {
             lists: boolean;
@@ -2530,6 +2715,33 @@ export interface components {
             of: "item" | "total" | "total+tax";
             rate: string;
         };
+        SiteGuards: {
+            /**
+             * Format: int64
+             * @description Hours after which you are told that a batch was never finished
+             */
+            batch_hours: number;
+            /** @description A change is held where the landed cost moved by more */
+            cost_moved: string;
+            /** @description A price may lose money without a person */
+            loss: boolean;
+            /**
+             * Format: int64
+             * @description And after so many moves in 24 hours
+             */
+            moves_per_day: number;
+            /** @description And where the price would move by more */
+            price_moved: string;
+            /** @description What loses money on every sale goes off sale while its price is held */
+            rest: boolean;
+            /**
+             * Format: int64
+             * @description After so many moves set by rivals in 24 hours the price waits
+             */
+            rival_moves: number;
+            /** @description A smaller move of the price that meets what the rule keeps is left alone */
+            small: string;
+        };
         SiteTerms: {
             /** @description Put by for returns, advertising and the like */
             allowances?: components["schemas"]["SiteAllowance"][];
@@ -2544,8 +2756,7 @@ export interface components {
         };
         SiteView: {
             address: string;
-            /** @description JSON, rates in millionths */
-            allowances: string;
+            allowances: components["schemas"]["SiteAllowance"][];
             /**
              * Format: int64
              * @description What the buyer pays for delivery
@@ -2555,6 +2766,7 @@ export interface components {
             cushion: string;
             /** Format: date-time */
             fees_read: string | null;
+            guards: components["schemas"]["SiteGuards"];
             /**
              * Format: int64
              * @description Our own work for each unit
@@ -2575,9 +2787,16 @@ export interface components {
             outbound: number;
             tax_rate: string;
             tax_way: string;
+            /** @description The same as texts, as set-terms takes them */
+            terms: components["schemas"]["SiteTerms"];
+            /**
+             * Format: int64
+             * @description Of what is set of it; for If-Match
+             */
+            version: number;
         };
         SourceSettings: {
-            /** @description Delivery they charge for one order */
+            /** @description Delivery the supplier charges for one order */
             charge: string;
             /** Format: int64 */
             days: number;
@@ -2614,6 +2833,11 @@ export interface components {
                 [key: string]: string;
             };
             username: string;
+            /**
+             * Format: int64
+             * @description Of what is set; for If-Match
+             */
+            version?: number;
             /** @enum {string} */
             weight_unit: "" | "g" | "kg" | "oz" | "lb";
             /** @description Their own column names: name to field */
@@ -2637,7 +2861,7 @@ export interface components {
             free_from: number | null;
             /** Format: int64 */
             id: number;
-            /** @description file, address */
+            /** @description file, address, folder, page */
             kind: string;
             /** @description full, update */
             mode: string;
@@ -2647,6 +2871,8 @@ export interface components {
              * @description Of the last taken feed
              */
             rows: number;
+            /** @description Nothing was heard of it for so long that its stock counts as unknown */
+            silent: boolean;
             supplier: string;
             /** Format: date-time */
             taken: string | null;
@@ -2770,7 +2996,7 @@ export interface components {
              */
             sales?: number;
             /**
-             * @description Which listings to list: those that fall furthest, that come under their floor, that lose on every sale, or for which nothing could be worked out
+             * @description Which listings to list: those that fall furthest, that come under their floor, that lose on every sale, or for which nothing could be reckon.Figures out
              * @enum {string}
              */
             show?: "furthest" | "floor" | "loss" | "broken";
@@ -2822,7 +3048,7 @@ export interface components {
             under_floor: number;
             /**
              * Format: int64
-             * @description For which nothing could be worked out then; neither sum has them
+             * @description For which nothing could be reckon.Figures out then; neither sum has them
              */
             unpriced: number;
             /**
@@ -2846,12 +3072,6 @@ export interface components {
             of: string;
             rate?: string;
             tax?: string;
-        };
-        WrittenSchedule: {
-            category: string;
-            fees: components["schemas"]["WrittenFee"][];
-            starts_on: string;
-            warehouse?: components["schemas"]["WrittenWarehouse"];
         };
         WrittenStep: {
             fee: string;
@@ -3446,6 +3666,72 @@ export interface operations {
             };
         };
     };
+    keeping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Keeping"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-keeping": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-keepingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     listings: {
         parameters: {
             query?: {
@@ -3553,7 +3839,10 @@ export interface operations {
     "former-price": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
             path: {
                 id: number;
             };
@@ -3622,7 +3911,10 @@ export interface operations {
     "own-rule": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
             path: {
                 id: number;
             };
@@ -3758,7 +4050,10 @@ export interface operations {
     "by-warehouse": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
             path: {
                 id: number;
             };
@@ -3989,7 +4284,7 @@ export interface operations {
     plan: {
         parameters: {
             query?: {
-                /** @description The newest plan of any where left out, or where none waits on it */
+                /** @description The one worked out last of any where left out, or where none waits on it */
                 site?: number;
             };
             header?: never;
@@ -4672,7 +4967,10 @@ export interface operations {
     "set-fees": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
             path: {
                 id: number;
             };
@@ -4873,6 +5171,44 @@ export interface operations {
             };
         };
     };
+    "set-guards": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteGuards"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "set-lists": {
         parameters: {
             query?: never;
@@ -4926,6 +5262,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -5004,7 +5371,10 @@ export interface operations {
     "keep-rule": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
             path: {
                 id: number;
             };
@@ -5074,7 +5444,10 @@ export interface operations {
     "set-terms": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
             path: {
                 id: number;
             };
@@ -5248,6 +5621,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    ETag?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -5268,7 +5642,10 @@ export interface operations {
     "set-source": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
             path: {
                 id: number;
             };

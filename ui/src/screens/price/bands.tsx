@@ -2,7 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import type { Schemas } from "../../api/client";
 import { Quiet, Word } from "../../parts/controls";
 
-export type Written = Schemas["WrittenSchedule"];
+export type Written = Schemas["Schedule"];
 export type Fee = Written["fees"][number];
 
 export const bases: Record<string, string> = {

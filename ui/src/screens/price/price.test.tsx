@@ -16,7 +16,6 @@ import { clean } from "./feeeditor";
 import { Moves } from "./moves";
 import { Histogram, PreviewPane } from "./preview";
 import { fresh, percent, toForm, toRule } from "./ruleform";
-import { kept } from "./terms";
 import { type Warehouse, WarehouseEditor } from "./warehouse";
 import { Everywhere, Answer as WhatIfAnswer } from "./whatifanswer";
 import { Wish } from "./wish";
@@ -270,13 +269,6 @@ describe("fees", () => {
     expect(screen.getByRole("img", { name: "11 and 0.20 up to 20.00, 9.8% up to 75.00" })).toBeTruthy();
     expect(screen.getByText(/all of it at the rate it falls in, of the item price/)).toBeTruthy();
     expect(screen.getByText("changed")).toBeTruthy();
-  });
-  it("keeps what is put by as percentages", () => {
-    expect(kept('[{"name":"returns","of":"item","rate":25000}]')).toEqual([
-      { name: "returns", of: "item", rate: "2.5%" },
-    ]);
-    expect(kept("")).toEqual([]);
-    expect(kept("nonsense")).toEqual([]);
   });
 });
 

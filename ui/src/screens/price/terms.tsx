@@ -40,23 +40,13 @@ export function Terms({ site }: { site: Site | undefined }) {
 
 type Allowance = NonNullable<Body["allowances"]>[number];
 
-/** kept reads the allowances a site has: rates in millionths, shown as percentages. */
-export function kept(json: string): Allowance[] {
-  try {
-    const list = JSON.parse(json || "[]") as { name: string; of: Allowance["of"]; rate: number }[];
-    return list.map((a) => ({ name: a.name, of: a.of, rate: `${a.rate / 10_000}%` }));
-  } catch {
-    return [];
-  }
-}
-
 function Delivery({ site }: { site: Site }) {
   const [v, setV] = useState<Body>(() => ({
     charged: money(site.charged, site.currency),
     outbound: money(site.outbound, site.currency),
     handling: money(site.handling, site.currency),
     cushion: site.cushion,
-    allowances: kept(site.allowances),
+    allowances: site.allowances,
   }));
   const keep = useDo(
     (body: Body) => read(api.PUT("/api/sites/{id}/terms", { params: { path: { id: site.id } }, body })),

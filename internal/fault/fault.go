@@ -1,0 +1,67 @@
+// Package fault is what an error is to a person: its kind, the field that is
+// wrong, and a sentence that says what happened and what to do. Use cases
+// return it; the edge turns it into problem+json, RFC 9457, once.
+package fault
+
+import (
+	"errors"
+	"fmt"
+)
+
+// Kind says what sort of error it is; the edge turns it into a status.
+type Kind string
+
+// The kinds of error.
+const (
+	Invalid     Kind = "invalid"     // what was asked makes no sense as it stands
+	Missing     Kind = "missing"     // there is no such thing
+	Conflict    Kind = "conflict"    // it can't be done as things are
+	Stale       Kind = "stale"       // somebody changed it meanwhile
+	Held        Kind = "held"        // a person must look first
+	Unavailable Kind = "unavailable" // it may work later
+	Full        Kind = "full"        // there is no room to write, or no leave
+)
+
+// Error is an error for people.
+type Error struct {
+	Kind    Kind
+	Field   string // of the request, where one is wrong
+	Words   string
+	Current any // of a stale one: the thing as it is now
+}
+
+func (e *Error) Error() string { return e.Words }
+
+// FaultKind implements Kinded.
+func (e *Error) FaultKind() Kind { return e.Kind }
+
+// Kinded is an error that knows its kind. Packages with errors of their own
+// implement it.
+type Kinded interface {
+	error
+	FaultKind() Kind
+}
+
+// New makes an error of a kind.
+func New(kind Kind, format string, args ...any) error {
+	return &Error{Kind: kind, Words: fmt.Sprintf(format, args...)}
+}
+
+// At makes an error that a field of the request is the reason for.
+func At(field, format string, args ...any) error {
+	return &Error{Kind: Invalid, Field: field, Words: fmt.Sprintf(format, args...)}
+}
+
+// Taken makes an error that a field names what is there already.
+func Taken(field, format string, args ...any) error {
+	return &Error{Kind: Conflict, Field: field, Words: fmt.Sprintf(format, args...)}
+}
+
+// KindOf is the kind of an error; "" for our own mistakes.
+func KindOf(err error) Kind {
+	var k Kinded
+	if errors.As(err, &k) {
+		return k.FaultKind()
+	}
+	return ""
+}

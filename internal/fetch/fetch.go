@@ -1,0 +1,198 @@
+// Package fetch gets files from addresses that suppliers name. It goes only to
+// public addresses, also after a redirect, save for pairs of host and port that
+// were allowed by name: a supplier must not make us ask machines of our own
+// network.
+package fetch
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"net/netip"
+	"net/url"
+	"strings"
+	"sync"
+	"syscall"
+	"time"
+
+	"easymargin/internal/fault"
+	"easymargin/internal/feed"
+)
+
+// Fetcher gets files. It is safe for many goroutines.
+type Fetcher struct {
+	client  *http.Client
+	mu      sync.Mutex
+	allowed map[string]bool
+}
+
+var errPrivate = errors.New("the address leads into a private network, which is never fetched from")
+
+// New makes a fetcher that may fetch from some pairs of host and port though
+// they are private, as they are written or as they are looked up.
+func New(allow []string) *Fetcher {
+	f := &Fetcher{allowed: map[string]bool{}}
+	for _, pair := range allow {
+		f.Allow(pair)
+	}
+	plain := &net.Dialer{Timeout: 10 * time.Second}
+	public := &net.Dialer{Timeout: plain.Timeout, Control: func(_, address string, _ syscall.RawConn) error {
+		// Called with the address after its name was looked up, so that a name can't point inward.
+		at, err := netip.ParseAddrPort(address)
+		if err != nil {
+			return err
+		}
+		ip := at.Addr().Unmap()
+		if !f.allows(address) && (!ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() || carrier.Contains(ip)) {
+			return errPrivate
+		}
+		return nil
+	}}
+	dial := func(ctx context.Context, network, address string) (net.Conn, error) {
+		if f.allows(address) { // by the very name it was allowed by
+			return plain.DialContext(ctx, network, address)
+		}
+		return public.DialContext(ctx, network, address)
+	}
+	f.client = &http.Client{
+		Timeout:   5 * time.Minute,
+		Transport: &http.Transport{DialContext: dial, ResponseHeaderTimeout: 30 * time.Second, DisableKeepAlives: true},
+		CheckRedirect: func(_ *http.Request, via []*http.Request) error {
+			if len(via) >= 5 {
+				return errors.New("the address sends on more than five times")
+			}
+			return nil
+		},
+	}
+	return f
+}
+
+var carrier = netip.MustParsePrefix("100.64.0.0/10") // shared address space, RFC 6598
+
+// Allow lets one pair of host and port be fetched from though it is private.
+func (f *Fetcher) Allow(pair string) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.allowed[strings.ToLower(pair)] = true
+}
+
+func (f *Fetcher) allows(pair string) bool {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	return f.allowed[strings.ToLower(pair)]
+}
+
+// Request is what to fetch, and what is known of it.
+type Request struct {
+	Address            string
+	ETag, Modified     string // of what was fetched last
+	Username, Password string
+}
+
+// Fetched is what an address gave.
+type Fetched struct {
+	Same           bool // nothing new since the tags given
+	ETag, Modified string
+}
+
+// Get writes what an address serves to w, at most feed.MaxBytes of it. at is
+// told how far it is; it may be nil.
+func (f *Fetcher) Get(ctx context.Context, q Request, w io.Writer, at func(done, total int64)) (Fetched, error) {
+	u, err := url.Parse(q.Address)
+	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
+		return Fetched{}, fault.At("address", "%q is not an address such as https://supplier.example/prices.csv", q.Address)
+	}
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, u.String(), nil)
+	if err != nil {
+		return Fetched{}, err
+	}
+	req.Header.Set("User-Agent", "easymargin")
+	if q.ETag != "" {
+		req.Header.Set("If-None-Match", q.ETag)
+	}
+	if q.Modified != "" {
+		req.Header.Set("If-Modified-Since", q.Modified)
+	}
+	if q.Username != "" || q.Password != "" {
+		req.SetBasicAuth(q.Username, q.Password) // not sent on to another host by a redirect
+	}
+	res, err := f.client.Do(req)
+	if err != nil {
+		if ctx.Err() != nil {
+			return Fetched{}, ctx.Err()
+		}
+		if errors.Is(err, errPrivate) {
+			return Fetched{}, fault.At("address", "%s: %v; if it is yours, start the program with --allow %s", u.Host, errPrivate, pair(u))
+		}
+		var inner *url.Error
+		if errors.As(err, &inner) {
+			err = inner.Err
+		}
+		return Fetched{}, fault.New(fault.Unavailable, "%s can't be reached (%v); what was taken before is unchanged, try again later", u.Host, err)
+	}
+	defer res.Body.Close()
+	out := Fetched{ETag: res.Header.Get("ETag"), Modified: res.Header.Get("Last-Modified")}
+	if res.StatusCode == http.StatusNotModified {
+		out.Same = true
+		return out, nil
+	}
+	if res.StatusCode != http.StatusOK {
+		return out, fault.New(fault.Unavailable, "%s answered %s; what was taken before is unchanged, try again later", u.Host, res.Status)
+	}
+	if res.ContentLength > feed.MaxBytes {
+		return out, feed.TooBig(res.ContentLength)
+	}
+	n, err := io.Copy(w, &counting{r: io.LimitReader(res.Body, feed.MaxBytes+1), total: max(res.ContentLength, 0), at: at})
+	if err != nil {
+		if ctx.Err() != nil {
+			return out, ctx.Err()
+		}
+		return out, fault.New(fault.Unavailable, "%s broke off after %d bytes (%v); nothing was kept, try again", u.Host, n, err)
+	}
+	if n > feed.MaxBytes {
+		return out, feed.TooBig(n)
+	}
+	return out, nil
+}
+
+// pair is the host and port of an address, as --allow wants them.
+func pair(u *url.URL) string {
+	port := u.Port()
+	if port == "" {
+		port = map[string]string{"http": "80", "https": "443"}[u.Scheme]
+	}
+	return net.JoinHostPort(u.Hostname(), port)
+}
+
+type counting struct {
+	r           io.Reader
+	done, total int64
+	at          func(done, total int64)
+}
+
+func (c *counting) Read(p []byte) (int, error) {
+	n, err := c.r.Read(p)
+	c.done += int64(n)
+	if c.at != nil {
+		c.at(c.done, c.total)
+	}
+	return n, err
+}
+
+// Limited takes no more than it may; going over is told with the limit.
+type Limited struct {
+	To   *bytes.Buffer
+	What string
+	Most int // bytes
+}
+
+func (l *Limited) Write(p []byte) (int, error) {
+	if l.To.Len()+len(p) > l.Most {
+		return 0, fmt.Errorf("%s has more than %d MiB, which is the most that is fetched", l.What, l.Most>>20)
+	}
+	return l.To.Write(p)
+}

@@ -1,0 +1,218 @@
+// Package place is what a place to sell is to us: small ports that a place has
+// or hasn't. The screens ask whether a place can do a thing, never which it is.
+// Package gateway implements all of them over the protocol of docs/gateway.md.
+package place
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"easymargin/core/pricing"
+	"easymargin/internal/fault"
+)
+
+// Place is one place to sell, by what it can do; a port that it hasn't is nil.
+type Place struct {
+	Name      string
+	Directory Directory
+	Catalogue Catalogue
+	Rivals    Rivals
+	Outlet    Outlet
+	Orders    Orders
+}
+
+// Errors of every port are *Refusal where the place says no and *Unreachable
+// where it can't be asked.
+
+// Directory tells what holds at a place.
+type Directory interface {
+	// Sites lists the countries.
+	Sites(ctx context.Context) ([]Site, error)
+	Categories(ctx context.Context, site string) ([]Category, error)
+	// Fees lists fee schedules, each with the day it starts.
+	Fees(ctx context.Context, site string) ([]FeeSchedule, error)
+}
+
+// Catalogue is a catalogue that sellers share.
+type Catalogue interface {
+	// EntriesByNumber looks numbers (GTINs of 14 digits, at most MaxNumbers) up.
+	EntriesByNumber(ctx context.Context, site string, gtins []string) ([]Entry, error)
+	Entry(ctx context.Context, site, ref string) (Entry, error)
+	EntriesByWords(ctx context.Context, site, words string) ([]Entry, error)
+}
+
+// Rivals tells what other sellers ask.
+type Rivals interface {
+	// Offers are what sellers ask on entries (at most MaxNumbers), by ref.
+	Offers(ctx context.Context, site string, refs []string) (map[string][]Offer, error)
+}
+
+// Outlet takes what we sell.
+type Outlet interface {
+	// HandOver gives a batch to the place. The same key never makes a second
+	// batch, and a line whose key was done is not done again. Where the error is
+	// Perhaps, nobody knows whether it arrived.
+	HandOver(ctx context.Context, site, key string, lines []Line) (Batch, error)
+	// Follow is how far a batch is, with what is said of each line so far.
+	Follow(ctx context.Context, site, id string) (Batch, error)
+	// Listings is a part of what we have there, after where the last part ended
+	// ("" at the beginning), and where this one ends ("" at the end).
+	Listings(ctx context.Context, site, after string) ([]Listing, string, error)
+}
+
+// Orders tells what was sold.
+type Orders interface {
+	Orders(ctx context.Context, site, since string) ([]Order, string, error)
+}
+
+// MaxNumbers is how many numbers or refs one look-up may ask for.
+const MaxNumbers = 100
+
+// Site is one country of a place.
+type Site struct {
+	Code     string `json:"code"`
+	Name     string `json:"name"`
+	Currency string `json:"currency"`
+	TaxWay   string `json:"tax_way"`
+	TaxRate  int64  `json:"tax_rate"` // millionths
+	MaxLines int64  `json:"max_lines"`
+	Picture  int64  `json:"least_picture"` // pixels that the longer side of a picture must have; 0: any
+	Kind     string `json:"kind"`          // one of the kinds below; "" is a catalogue
+}
+
+// Kinds of site.
+const (
+	KindCatalogue = "catalogue"    // sellers attach offers to shared entries
+	KindOwn       = "own listings" // each seller's own listing
+	KindSheet     = "sheet"        // a filled sheet per category
+	KindShop      = "shop"         // a web shop of our own
+)
+
+// Offer is what one seller asks on an entry, minor units of the site's currency.
+type Offer struct {
+	Seller   string `json:"seller"`
+	Item     int64  `json:"item"`
+	Delivery int64  `json:"delivery"`
+	Lead     bool   `json:"lead"`
+	Ours     bool   `json:"ours"`
+}
+
+// Category is a category; Parent is "" for one at the top.
+type Category struct {
+	Ref    string `json:"ref"`
+	Parent string `json:"parent"`
+	Name   string `json:"name"`
+}
+
+// FeeSchedule is the fees of a category from a day on; Category "" is every other's.
+type FeeSchedule struct {
+	Category string        `json:"category"`
+	StartsOn string        `json:"starts_on"` // YYYY-MM-DD
+	Fees     []pricing.Fee `json:"fees"`
+	// Warehouse is what the place's own takes to keep and send one unit; nil where it has none.
+	Warehouse *pricing.Warehouse `json:"warehouse"`
+}
+
+// Entry is a page of the catalogue.
+type Entry struct {
+	Ref      string `json:"ref"`
+	GTIN     string `json:"gtin"`
+	Title    string `json:"title"`
+	Brand    string `json:"brand"`
+	Category string `json:"category"`
+	Picture  string `json:"picture"`
+	Page     string `json:"page"`
+	Units    int64  `json:"units"` // how many it sells as one; 0 where it doesn't say
+}
+
+// Line is one listing's part of a batch. Price and quantity are left as they
+// are where nil; a price is in minor units of the site's currency.
+type Line struct {
+	Key      string `json:"key"`
+	SKU      string `json:"sku"`
+	Entry    string `json:"entry"`
+	Price    *int64 `json:"price,omitempty"`
+	Quantity *int64 `json:"quantity,omitempty"`
+}
+
+// Batch is how far a batch is. Any state but BatchDone is still at work.
+type Batch struct {
+	ID    string    `json:"id"`
+	State string    `json:"state"`
+	Lines []Outcome `json:"lines"`
+}
+
+// BatchDone is the state of a batch that nothing more will be said of.
+const BatchDone = "done"
+
+// Outcome is what the place says of one line. A state that is neither of the
+// two below is none: the line stays open.
+type Outcome struct {
+	Key   string `json:"key"`
+	State string `json:"state"`
+	Field string `json:"field"`
+	Words string `json:"words"`
+}
+
+// States of an outcome.
+const (
+	Confirmed = "confirmed"
+	Refused   = "refused"
+)
+
+// Listing is what we have on sale at the place, minor units of the site's currency.
+type Listing struct {
+	SKU      string `json:"sku"`
+	Entry    string `json:"entry"`
+	Price    int64  `json:"price"`
+	Quantity int64  `json:"quantity"`
+}
+
+// Order is what was sold; what it holds comes with the orders.
+type Order struct {
+	Ref string `json:"ref"`
+}
+
+// Unreachable says that a place can't be asked right now; it may work later.
+type Unreachable struct {
+	Name    string
+	Err     error
+	Perhaps bool // what was asked for may have been done all the same
+}
+
+func (e *Unreachable) Error() string {
+	if e.Perhaps {
+		return fmt.Sprintf("%s gave no answer that tells (%v); it is perhaps changed there", e.Name, e.Err)
+	}
+	return fmt.Sprintf("%s can't be reached (%v); nothing was changed there, try again in a while", e.Name, e.Err)
+}
+
+func (e *Unreachable) Unwrap() error { return e.Err }
+
+// FaultKind implements fault.Kinded.
+func (e *Unreachable) FaultKind() fault.Kind { return fault.Unavailable }
+
+// Refusal is a place's no to a whole request. Nothing was changed there by it.
+type Refusal struct {
+	Name   string
+	Status int // HTTP's, where it came that way
+	Words  string
+}
+
+func (e *Refusal) Error() string { return fmt.Sprintf("%s refused: %s", e.Name, e.Words) }
+
+// FaultKind implements fault.Kinded.
+func (e *Refusal) FaultKind() fault.Kind { return fault.Conflict }
+
+// Perhaps tells whether what failed may have been done all the same.
+func Perhaps(err error) bool {
+	var u *Unreachable
+	return errors.As(err, &u) && u.Perhaps
+}
+
+// Forgotten tells whether the place knows nothing of what was asked for.
+func Forgotten(err error) bool {
+	var r *Refusal
+	return errors.As(err, &r) && r.Status == 404
+}

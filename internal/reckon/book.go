@@ -1,0 +1,238 @@
+// Package reckon is the one builder of figures: from what a listing's supply,
+// place and rule are, through the rules in core, to its price, its offer and
+// the lines of its plan. Whatever shows a figure asks it; and it works out what
+// has changed, in the order in which it matters.
+package reckon
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"easymargin/core/money"
+	"easymargin/core/plan"
+	"easymargin/core/pricing"
+	"easymargin/core/pricing/written"
+	"easymargin/core/supply"
+	"easymargin/internal/store"
+)
+
+// DayForm is how days are written, ISO 8601.
+const DayForm = "2006-01-02"
+
+// Book is all that a site's prices are worked out from, read once. It is for
+// one goroutine.
+type Book struct {
+	Site      store.Site
+	Currency  money.Currency
+	Rules     []Ruled // in order; the last holds for all the rest
+	Schedules *pricing.Schedules
+	Rates     map[string]money.FX
+	RateDays  map[string]string
+	Now       time.Time
+	Day       string // whose fees hold
+	Guards    plan.Guards
+	Stock     supply.Rule
+
+	allow []pricing.Allowance
+	terms map[termsKey]*pricing.Terms
+	lines []pricing.Line // room for one quote
+}
+
+// Ruled is a price rule made ready.
+type Ruled struct {
+	ID   int64 // 0: a listing's own
+	Name string
+	Fits pricing.Fits
+	Wish pricing.Wish
+}
+
+// Stands tells whether the rule looks at rivals.
+func (r *Ruled) Stands() bool {
+	return r.Wish.Market.Stance != "" && r.Wish.Market.Stance != pricing.Ignore
+}
+
+// Open reads the book of a site as it is in a transaction, or in the data.
+func Open(tx store.Tx, site store.Site, now time.Time) (*Book, error) {
+	b := &Book{Site: site, Currency: money.Currency(site.Currency), Now: now, Day: now.Format(DayForm), Stock: supply.DefaultRule,
+		Rates: map[string]money.FX{}, RateDays: map[string]string{}, terms: map[termsKey]*pricing.Terms{}}
+	rules, err := tx.Rules(site.ID)
+	if err != nil {
+		return nil, fmt.Errorf("reading the price rules of %s: %w", site.Name, err)
+	}
+	for _, row := range rules {
+		r, err := ReadRule(row, b.Currency)
+		if err != nil {
+			return nil, fmt.Errorf("the price rule %q of %s: %w", row.Name, site.Name, err)
+		}
+		b.Rules = append(b.Rules, r)
+	}
+	if b.Guards, err = GuardsOf(site); err != nil {
+		return nil, err
+	}
+	cats, err := tx.CategoriesOf(site.ID)
+	if err != nil {
+		return nil, err
+	}
+	parent := map[string]string{}
+	for _, c := range cats {
+		parent[c.Ref] = c.Parent
+	}
+	schedules, err := SchedulesOf(tx, site)
+	if err != nil {
+		return nil, err
+	}
+	b.Schedules = pricing.NewSchedules(parent, schedules)
+	if site.Allowances != "" {
+		if err := json.Unmarshal([]byte(site.Allowances), &b.allow); err != nil {
+			return nil, fmt.Errorf("the allowances of %s: %w", site.Name, err)
+		}
+	}
+	rates, err := tx.Rates()
+	for _, r := range rates {
+		if r.To == site.Currency {
+			b.Rates[r.From], b.RateDays[r.From] = money.FX(r.Rate), r.Day
+		}
+	}
+	return b, err
+}
+
+// On is the book as its fees are on another day.
+func (b *Book) On(day string) *Book {
+	then := *b
+	then.Day, then.terms = day, map[termsKey]*pricing.Terms{}
+	return &then
+}
+
+// Under is the book with other rules.
+func (b *Book) Under(rules []Ruled) *Book {
+	then := *b
+	then.Rules = rules
+	return &then
+}
+
+// At is the book with other exchange rates into its currency.
+func (b *Book) At(rates map[string]money.FX) *Book {
+	then := *b
+	then.Rates = rates
+	return &then
+}
+
+// ReadRule makes a kept rule ready.
+func ReadRule(row store.PriceRule, c money.Currency) (Ruled, error) {
+	out := Ruled{ID: row.ID, Name: row.Name}
+	var err error
+	if out.Wish, err = written.ReadWish([]byte(row.Wish), c); err == nil && row.Fits != "" {
+		out.Fits, err = written.ReadFits([]byte(row.Fits), c)
+	}
+	return out, err
+}
+
+// GuardsOf are a site's guards, with the defaults for what it doesn't set.
+func GuardsOf(site store.Site) (plan.Guards, error) {
+	g := plan.DefaultGuards
+	if site.Guards == "" {
+		return g, nil
+	}
+	if err := json.Unmarshal([]byte(site.Guards), &g); err != nil {
+		return g, fmt.Errorf("the guards of %s: %w", site.Name, err)
+	}
+	return g, nil
+}
+
+// SchedulesOf are a site's fee schedules, as the core has them.
+func SchedulesOf(tx store.Tx, site store.Site) ([]pricing.Schedule, error) {
+	rows, err := tx.FeesOf(site.ID)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]pricing.Schedule, len(rows))
+	for i, row := range rows {
+		if out[i], err = ReadSchedule(row); err != nil {
+			return nil, fmt.Errorf("on %s: %w", site.Name, err)
+		}
+	}
+	return out, nil
+}
+
+// ReadSchedule is one fee schedule, as the core has it.
+func ReadSchedule(row store.FeeSchedule) (pricing.Schedule, error) {
+	s := pricing.Schedule{Category: row.Category, StartsOn: row.StartsOn}
+	if err := json.Unmarshal([]byte(row.Fees), &s.Fees); err != nil {
+		return s, fmt.Errorf("fees for %q: %w", row.Category, err)
+	}
+	if row.Warehouse != "" {
+		if err := json.Unmarshal([]byte(row.Warehouse), &s.Warehouse); err != nil {
+			return s, fmt.Errorf("warehouse fees for %q: %w", row.Category, err)
+		}
+	}
+	return s, nil
+}
+
+// Asks says how much of the listings the rules look at.
+func (b *Book) Asks() store.Asked {
+	var a store.Asked
+	for i := range b.Rules {
+		a.Sizes = a.Sizes || b.Rules[i].Fits.WeightFrom > 0 || b.Rules[i].Fits.WeightTo > 0
+		a.Offers = a.Offers || b.Rules[i].Stands()
+	}
+	return a
+}
+
+// termsKey is what terms differ by on one site: the category, and what the
+// warehouse takes of the one product.
+type termsKey struct {
+	category  string
+	warehouse bool
+	fee       int64
+	step      string
+}
+
+// Sale is one product on one site, as far as fees look at it.
+type Sale struct {
+	Category  string
+	Warehouse bool
+	Packed    pricing.Packed
+}
+
+// unknownFees says that nothing is known of what a site takes on a day.
+type unknownFees struct{ site, day string }
+
+func (e unknownFees) Error() string {
+	return fmt.Sprintf("no fees are known for %s on %s; read them again or write them under Price, Fees", e.site, e.day)
+}
+
+// Terms are those of a sale; a category without fees of its own uses its
+// parent's. By the warehouse, its fee comes first, from the packed size.
+func (b *Book) Terms(s Sale) (t *pricing.Terms, step string, err error) {
+	key := termsKey{category: s.Category, warehouse: s.Warehouse}
+	var stored pricing.Fee
+	if s.Warehouse {
+		w := b.Schedules.WarehouseOn(s.Category, b.Day)
+		if w == nil {
+			return nil, "", errors.New(b.Site.Name + " has no warehouse that sends for sellers")
+		}
+		if stored, key.step, _, err = w.Resolve(s.Packed); err != nil {
+			return nil, "", err
+		}
+		key.fee = stored.Fixed
+	}
+	if t, ok := b.terms[key]; ok {
+		return t, key.step, nil
+	}
+	x, ok := b.Schedules.On(s.Category, b.Day)
+	if !ok { // a schedule without fees says that there are none; no schedule says nothing
+		return nil, "", unknownFees{b.Site.Name, b.Day}
+	}
+	fees := x.Fees
+	if s.Warehouse {
+		fees = append(fees[:len(fees):len(fees)], stored)
+	}
+	t, err = pricing.NewTerms(pricing.Spec{Currency: b.Currency, Delivery: &b.Site.Charged, Allowances: b.allow,
+		Tax: pricing.Tax{Way: pricing.TaxWay(b.Site.TaxWay), Rate: money.Rate(b.Site.TaxRate)}, Fees: fees})
+	if err == nil {
+		b.terms[key] = t
+	}
+	return t, key.step, err
+}

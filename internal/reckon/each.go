@@ -1,0 +1,67 @@
+package reckon
+
+import (
+	"context"
+
+	"easymargin/internal/store"
+)
+
+// pageIDs is how many ids are read at once.
+const pageIDs = 2000
+
+// Each goes through a site's listings with all their supply links, in order of
+// their ids. It only reads, two pages at a time: reading is most of it.
+func (b *Book) Each(ctx context.Context, s *store.Store, do func(links []store.PricingRow)) error {
+	first, last, err := s.ListingIDs(ctx, b.Site.ID)
+	if err != nil || last == 0 {
+		return err
+	}
+	type page struct {
+		rows []store.PricingRow
+		err  error
+	}
+	ctx, end := context.WithCancel(ctx)
+	defer end()
+	asked, pages := b.Asks(), make(chan chan page, 1)
+	go func() {
+		defer close(pages)
+		for after := first - 1; after < last; after += pageIDs {
+			next := make(chan page, 1)
+			select {
+			case pages <- next:
+			case <-ctx.Done():
+				return
+			}
+			go func() {
+				rows, err := s.PricingRange(ctx, b.Site.ID, after, after+pageIDs, asked)
+				next <- page{rows, err}
+			}()
+		}
+	}()
+	for next := range pages {
+		got := <-next
+		if got.err != nil {
+			return got.err
+		}
+		for links := range ByListing(got.rows) {
+			do(links)
+		}
+	}
+	return ctx.Err()
+}
+
+// ByListing parts rows into those of one listing each.
+func ByListing(rows []store.PricingRow) func(yield func([]store.PricingRow) bool) {
+	return func(yield func([]store.PricingRow) bool) {
+		for from := 0; from < len(rows); {
+			to := from + 1
+			for to < len(rows) && rows[to].ID == rows[from].ID {
+				to++
+			}
+			if !yield(rows[from:to]) {
+				return
+			}
+			from = to
+		}
+	}
+}

@@ -1,0 +1,235 @@
+package reckon
+
+import (
+	"cmp"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"easymargin/core/money"
+	"easymargin/core/pricing"
+	"easymargin/core/pricing/written"
+	"easymargin/core/supply"
+	"easymargin/internal/place"
+	"easymargin/internal/store"
+)
+
+// Figures are what was worked out for one listing.
+type Figures struct {
+	Link   *store.PricingRow // the supplier chosen
+	Gives  supply.Gives
+	Offer  int64 // how many to offer
+	Spend  pricing.Spend
+	Rule   *Ruled // that holds
+	Own    bool   // the rule is the listing's own
+	Wish   pricing.Wish
+	Choice pricing.Choice
+	Terms  *pricing.Terms
+	Step   string // of the warehouse's fees
+	Broken string // why nothing can be worked out, in words
+	Barred bool   // the seller chose not to sell it here
+}
+
+// ByHand is the bound of a price that a person fixed.
+const ByHand pricing.Bound = "fixed"
+
+// Cost is the supplier's side of one supply link.
+func (b *Book) Cost(r *store.PricingRow) pricing.Cost {
+	c := pricing.Cost{Unit: money.Of(r.ItemCost, money.Currency(r.ItemCurrency)), UnitsBought: r.UnitsBought, UnitsListed: r.Units, Charge: r.Charge, FreeFrom: r.FreeFrom,
+		Duty: money.Rate(r.Duty), Handling: b.Site.Handling}
+	if r.ItemCurrency != b.Site.Currency {
+		c.FX, c.Cushion = b.Rates[r.ItemCurrency], money.Rate(b.Site.Cushion)
+	}
+	return c
+}
+
+// packedOf is the packed size of what is listed; that of the supplier's item
+// says nothing of another number of units.
+func packedOf(r *store.PricingRow) pricing.Packed {
+	if max(r.UnitsBought, 1) != max(r.Units, 1) {
+		return pricing.Packed{}
+	}
+	return pricing.Packed{Weight: r.Weight, Sides: [3]int64{r.Length, r.Width, r.Height}}
+}
+
+// linkOf is a supply link as core/supply has it.
+func (b *Book) linkOf(r *store.PricingRow) supply.Link {
+	l := supply.Link{Present: r.Present(), UnitsBought: r.UnitsBought, UnitsListed: r.Units, StaleAfter: int64(r.StaleAfter.Seconds())}
+	var err error
+	if l.Landed, err = b.Cost(r).Landed(b.Currency); err != nil {
+		l.Unpriced = true
+	}
+	if r.TakenAt != nil {
+		l.Reports = []supply.Report{{At: r.TakenAt.Unix(), Stock: supply.Stock{State: supply.StockState(r.StockState), Count: r.Stock}, Absent: r.Gone}}
+	}
+	return l
+}
+
+// WorkOut finds the supplier, the price and the quantity of a listing, from all
+// its supply links, which stand together: design/following.md, design/money.md.
+func (b *Book) WorkOut(rows []store.PricingRow) Figures {
+	var room [4]supply.Link
+	links := append(room[:0], make([]supply.Link, 0, len(rows))...)
+	for i := range rows {
+		links = append(links, b.linkOf(&rows[i]))
+	}
+	at, gives := b.Stock.Choose(links, b.Now.Unix(), rows[0].ConfirmedQuantity)
+	f := Figures{Link: &rows[at], Gives: gives, Offer: gives.Offer, Barred: rows[at].Unwanted}
+	if f.Barred {
+		f.Offer = 0
+	}
+	if links[at].Unpriced {
+		f.Broken = b.CostBroken(f.Link.ItemCurrency)
+		return f
+	}
+	b.Choose(&f, links[at].Landed)
+	return f
+}
+
+// CostBroken says why a landed cost can't be told.
+func (b *Book) CostBroken(from string) string {
+	if from != b.Site.Currency && b.Rates[from] == 0 {
+		return fmt.Sprintf("no exchange rate from %s to %s; type one under Price, Terms and rates", from, b.Site.Currency)
+	}
+	return "the landed cost is out of range"
+}
+
+// Choose finds the rule that holds for the link of the figures, and the price by it.
+func (b *Book) Choose(f *Figures, landed int64) {
+	l := f.Link
+	f.Spend = pricing.Spend{Landed: landed, Outbound: b.Site.Outbound}
+	if l.Warehouse {
+		f.Spend.Outbound = 0 // the warehouse sends, and its fee says what that costs
+	}
+	var err error
+	if f.Terms, f.Step, err = b.Terms(Sale{l.Category, l.Warehouse, packedOf(l)}); err != nil {
+		var missing pricing.Missing
+		switch {
+		case errors.As(err, &missing):
+			f.Broken = missing.Error() + ", so the warehouse's fee can't be told"
+		case errors.As(err, &unknownFees{}):
+			f.Broken = err.Error()
+		default:
+			f.Broken = "the fees can't be used: " + err.Error()
+		}
+		return
+	}
+	if f.Rule, err = b.ruleFor(l, landed); err != nil {
+		f.Broken = err.Error()
+		return
+	}
+	f.Own = f.Rule.ID == 0
+	f.Wish = f.Rule.Wish
+	if f.Rule.Stands() {
+		f.Wish.Market.Offers = offersOf(l.Offers)
+	}
+	if l.FixedPrice != nil {
+		f.Choice = pricing.Choice{Price: *l.FixedPrice, Found: f.Allows(*l.FixedPrice) && f.Terms.Holds(f.Wish.Keep, f.Spend, *l.FixedPrice), Bound: ByHand}
+		return
+	}
+	if f.Choice, err = f.Terms.Choose(&f.Wish, f.Spend); err != nil {
+		f.Broken = "no price can be worked out: " + err.Error()
+	}
+}
+
+// Floor is the lowest price that may be asked; false where there is none.
+func (f *Figures) Floor() (int64, bool) {
+	if f.Broken != "" {
+		return 0, false
+	}
+	return f.Terms.Floor(&f.Wish, f.Spend)
+}
+
+// Allows tells whether a price is not under the floor.
+func (f *Figures) Allows(price int64) bool {
+	floor, ok := f.Floor()
+	return ok && price >= floor
+}
+
+// ruleFor is the listing's own rule, or the first of the site's that fits it.
+func (b *Book) ruleFor(l *store.PricingRow, landed int64) (*Ruled, error) {
+	if l.OwnRule != "" {
+		wish, err := written.ReadWish([]byte(l.OwnRule), b.Currency)
+		if err != nil {
+			return nil, fmt.Errorf("its own price rule can't be used: %w", err)
+		}
+		return &Ruled{Name: "its own rule", Wish: wish}, nil
+	}
+	facts := pricing.Facts{SKU: l.SKU, Supplier: l.Supplier, Brand: l.Brand, Categories: b.Schedules.Line(l.Category), Landed: landed, Weight: packedOf(l).Weight}
+	for i := range b.Rules {
+		if b.Rules[i].Fits.Fit(&facts) {
+			return &b.Rules[i], nil
+		}
+	}
+	return nil, errors.New("no price rule fits it; add one under Price, Rules")
+}
+
+// offersOf are the rivals' offers as last read, for the core.
+func offersOf(text string) []pricing.Offer {
+	var out []pricing.Offer
+	for _, o := range ReadOffers(text) {
+		out = append(out, pricing.Offer{Item: o.Item, Delivery: o.Delivery, Ours: o.Ours, Lead: o.Lead})
+	}
+	return out
+}
+
+// ReadOffers reads what others ask as it is kept; what can't be read is no offer.
+func ReadOffers(text string) []place.Offer {
+	var list []place.Offer
+	if text != "" && json.Unmarshal([]byte(text), &list) != nil {
+		return nil
+	}
+	return list
+}
+
+// Quote opens a price into its lines, at the figures' costs.
+func (b *Book) Quote(f *Figures, price int64) (pricing.Quote, error) {
+	q, err := f.Terms.Quote(b.lines[:0], f.Spend, money.Of(price, b.Currency))
+	if err == nil {
+		b.lines = q.Lines
+	}
+	return q, err
+}
+
+// Parts sums a quote's lines into the parts of a margin strip, as costs.
+func Parts(lines []pricing.Line) (fees, tax, outbound *int64) {
+	fees, tax, outbound = new(int64), new(int64), new(int64)
+	for _, x := range lines {
+		switch x.Kind {
+		case pricing.LineFee, pricing.LineFeeTax, pricing.LineAllowance:
+			*fees -= x.Amount
+		case pricing.LineTax:
+			*tax -= x.Amount
+		case pricing.LineOutbound, pricing.LineDelivery:
+			*outbound -= x.Amount
+		}
+	}
+	return fees, tax, outbound
+}
+
+// Money writes an amount of the site's currency.
+func (b *Book) Money(v int64) string { return money.Of(v, b.Currency).String() }
+
+// WouldMake is what a supplier product that is no listing yet would be here:
+// one single of it, under the fees for every category.
+func (b *Book) WouldMake(row *store.PricingRow) Figures {
+	f := Figures{Link: row}
+	landed, err := b.Cost(row).Landed(b.Currency)
+	if err != nil {
+		f.Broken = b.CostBroken(row.ItemCurrency)
+		return f
+	}
+	b.Choose(&f, landed)
+	return f
+}
+
+// lowest is the rival that a price was set by.
+func lowest(f *Figures) *place.Offer {
+	var rival *place.Offer
+	for _, o := range ReadOffers(f.Link.Offers) {
+		if !o.Ours && (o.Lead || !f.Wish.Market.AgainstLead) && (rival == nil || cmp.Less(o.Item+o.Delivery, rival.Item+rival.Delivery)) {
+			rival = &o
+		}
+	}
+	return rival
+}

@@ -1,0 +1,63 @@
+package reckon
+
+import (
+	"fmt"
+	"time"
+
+	"easymargin/internal/store"
+)
+
+// Forbids says, in words, why a line may not be handed over as things are now:
+// never under the floor, never above what the supplier has. "" where it may.
+func (b *Book) Forbids(f *Figures, x *store.SendLine) string {
+	if x.Quantity != nil && *x.Quantity > f.Offer {
+		return fmt.Sprintf("%d were to be offered, and only %d can be now: %s", *x.Quantity, f.Offer, b.OfferWhy(f))
+	}
+	if x.Price == nil {
+		return ""
+	}
+	if f.Broken != "" {
+		return f.Broken
+	}
+	floor, ok := f.Floor()
+	switch {
+	case !ok:
+		return "no price keeps what its rule asks now"
+	case *x.Price < floor:
+		return fmt.Sprintf("%s is under its floor now, which is %s", b.Money(*x.Price), b.Money(floor))
+	}
+	return ""
+}
+
+// Withdraw takes a line back that was surely never handed over. Its listing is
+// as it was before, where the line would have put it on sale.
+func Withdraw(tx store.Tx, now time.Time, x *store.OpenLine, why string) error {
+	x.State = store.SendWithdrawn
+	if err := tx.SetLines([]int64{x.ID}, map[string]any{"state": store.SendWithdrawn, "words": why, "answered_at": now}); err != nil {
+		return err
+	}
+	if x.PlanLineID != nil {
+		return nil
+	}
+	return tx.MarkListings([]int64{x.ListingID}, x.Was)
+}
+
+// sift withdraws the lines of a listing that were surely never handed over and
+// that the figures forbid, and gives those that are still on their way.
+func (b *Book) sift(tx store.Tx, l *store.Listing, f *Figures, lines []store.OpenLine) ([]store.OpenLine, error) {
+	var out []store.OpenLine
+	for i := range lines {
+		x := &lines[i]
+		if why := b.Forbids(f, &x.SendLine); why != "" && x.Surely() {
+			if err := Withdraw(tx, b.Now, x, "taken back before it was handed over: "+why); err != nil {
+				return nil, err
+			}
+			if x.PlanLineID == nil {
+				l.State = x.Was
+			}
+			continue
+		}
+		out = append(out, *x)
+	}
+	return out, nil
+}

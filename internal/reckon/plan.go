@@ -1,0 +1,121 @@
+package reckon
+
+import (
+	"fmt"
+
+	"easymargin/core/money"
+	"easymargin/core/plan"
+	"easymargin/internal/store"
+)
+
+// planLines compares a listing with what is on sale: what the marketplace
+// confirmed last, and after it what is on its way. Nothing where it is not on
+// sale and nothing of it on its way.
+func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []store.PlanLine {
+	price, quantity, landed := l.ConfirmedPrice, l.ConfirmedQuantity, l.ConfirmedLanded
+	for _, x := range open {
+		if x.Price != nil {
+			price, landed = x.Price, x.Landed
+		}
+		if x.Quantity != nil {
+			quantity = *x.Quantity
+		}
+	}
+	if price == nil {
+		return nil
+	}
+	was := plan.Listing{Price: *price, Quantity: quantity, Landed: f.Spend.Landed, Fixed: l.FixedPrice != nil, Moves: f.Link.MovesToday}
+	if landed != nil {
+		was.Landed = *landed
+	}
+	w := plan.Wanted{Offer: f.Offer, Broken: f.Broken != "", Landed: f.Spend.Landed}
+	var profitWas, profitNew *int64
+	if !w.Broken {
+		w.Found, w.Price, w.ByRival = f.Choice.Found, f.Choice.Price, f.Choice.Bound == "market"
+		w.KeepsMet = f.Terms.Holds(f.Wish.Keep, f.Spend, was.Price) && was.Price >= f.Wish.Least
+		if v, err := f.Terms.Profit(f.Spend, was.Price); err == nil {
+			w.ProfitNow, profitWas = v, &v
+		}
+		if w.Found {
+			if v, err := f.Terms.Profit(f.Spend, w.Price); err == nil {
+				w.Profit, profitNew = v, &v
+			}
+		}
+	}
+	var out []store.PlanLine
+	for _, x := range b.Guards.WorkOut(was, w) {
+		if len(open) > 0 && !corrects(x, w) {
+			continue // it waits until what is on its way has been answered
+		}
+		row := store.PlanLine{ListingID: l.ID, Kind: string(x.Kind), ProfitWas: profitWas, Cost: ptr(f.Link.ItemCost), CostCur: f.Link.ItemCurrency, Landed: l.Landed, Currency: string(b.Currency),
+			Reasons: b.reasons(x, l, f, open), Verdict: string(x.Verdict), VerdictWhy: b.holdWords(x.Why, &was, &w, f), State: store.PlanWaiting}
+		if x.Price != nil {
+			row.FromPrice, row.ToPrice, row.ProfitNew = &x.Price.From, &x.Price.To, profitNew
+		} else if x.Kind == plan.Quantity {
+			row.ProfitNew = profitWas
+		}
+		if x.Quantity != nil {
+			row.FromQty, row.ToQty = &x.Quantity.From, &x.Quantity.To
+		}
+		out = append(out, row)
+	}
+	return out
+}
+
+// corrects tells of a line whether it must not wait for what is on its way: it
+// takes stock away that can't be had, or lifts a price from under what is kept.
+func corrects(x plan.Line, w plan.Wanted) bool {
+	return x.Verdict == plan.Blocked || x.Quantity != nil && x.Quantity.To < x.Quantity.From || x.Kind == plan.PriceUp && !w.KeepsMet
+}
+
+// reasons says in words what moved.
+func (b *Book) reasons(x plan.Line, l *store.Listing, f *Figures, open []store.OpenLine) []string {
+	var out []string
+	put := func(s string) {
+		if s != "" {
+			out = append(out, s)
+		}
+	}
+	cost := b.costReason(l, f)
+	switch x.Kind {
+	case plan.ToZero, plan.Quantity:
+		put(b.OfferWhy(f))
+		put(cost)
+	case plan.NoPrice:
+		put(Words(f.Broken, b.PriceWhy(f)))
+		put(cost)
+	case plan.Rest:
+		put("every sale at the price there loses money, and the new price is held")
+		put(cost)
+	default:
+		put(cost)
+		put(b.PriceWhy(f))
+		if x.Quantity != nil {
+			put(b.OfferWhy(f))
+		}
+	}
+	if len(open) > 0 {
+		put("follows what is on its way already")
+	}
+	return out
+}
+
+// costReason says how the supplier's cost has moved since the price that was
+// confirmed was worked out.
+func (b *Book) costReason(l *store.Listing, f *Figures) string {
+	if l.ConfirmedCost == nil {
+		return ""
+	}
+	was := money.Of(*l.ConfirmedCost, money.Currency(l.ConfirmedCostCur))
+	now := money.Of(f.Link.ItemCost, money.Currency(f.Link.ItemCurrency))
+	if was == now {
+		return ""
+	}
+	words := fmt.Sprintf("cost %s → %s %s", was, now, now.Currency)
+	if f.Link.TakenAt != nil {
+		words += ", feed of " + f.Link.TakenAt.Format("15:04")
+	}
+	return words
+}
+
+func ptr[T any](v T) *T { return &v }

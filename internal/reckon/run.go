@@ -1,0 +1,185 @@
+package reckon
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"easymargin/internal/store"
+	"easymargin/internal/work"
+)
+
+// Reckoner works out the listings that something changed for.
+type Reckoner struct {
+	Store *store.Store
+	Now   func() time.Time
+}
+
+// at is how many listings are worked out in one transaction.
+const at = 500
+
+// tellEvery is how often open screens are told while a run goes on.
+const tellEvery = time.Second
+
+// Do works out the dirty listings of a site, those first whose supplier has
+// none left, and puts their lines into its plan. It may be cut short anywhere:
+// what is not worked out is still marked.
+func (r *Reckoner) Do(ctx context.Context, t *work.Task) error {
+	site, err := r.Store.SiteOf(ctx, t.Subject)
+	if err != nil {
+		return err
+	}
+	total, err := r.Store.CountDirty(ctx, site.ID)
+	if err != nil {
+		return err
+	}
+	var sum counted
+	told := time.Now()
+	for {
+		var n int64
+		err := r.Store.Do(ctx, func(tx store.Tx) error {
+			if n, err = r.part(tx, site.ID, &sum); err != nil {
+				return err
+			}
+			if n == 0 || time.Since(told) > tellEvery {
+				told = time.Now()
+				tx.Changed("listings", "products", "plan", "counts", "sendouts")
+			}
+			return nil
+		})
+		if err != nil {
+			return fmt.Errorf("working out prices on %s: %w", site.Name, err)
+		}
+		if n == 0 {
+			break
+		}
+		sum.done += n
+		t.At(sum.done, max(total, sum.done))
+	}
+	t.Note = fmt.Sprintf("%s: %d of %d priced, %s", site.Name, sum.priced, sum.done, Plural(sum.lines, "change to make", "changes to make"))
+	return nil
+}
+
+type counted struct{ done, priced, lines int64 }
+
+// part works out the next listings, in a transaction with the book they are
+// worked out by.
+func (r *Reckoner) part(tx store.Tx, siteID int64, sum *counted) (int64, error) {
+	site, err := tx.SiteOf(siteID)
+	if err != nil {
+		return 0, err
+	}
+	b, err := Open(tx, site, r.Now())
+	if err != nil {
+		return 0, err
+	}
+	asked := b.Asks()
+	asked.Results, asked.DayAgo = true, b.Now.Add(-24*time.Hour)
+	rows, n, err := tx.TakeDirty(siteID, at, asked)
+	if err != nil || n == 0 {
+		return n, err
+	}
+	open, err := openOf(tx, rows)
+	if err != nil {
+		return n, err
+	}
+	var lines []store.PlanLine
+	var ids []int64
+	for links := range ByListing(rows) {
+		l := links[0].Listing
+		f := b.WorkOut(links)
+		still, err := b.sift(tx, &l, &f, open[l.ID])
+		if err != nil {
+			return n, err
+		}
+		if b.put(&l, &f) || l.State != links[0].State {
+			if err := tx.PutWorkedOut(&l); err != nil {
+				return n, err
+			}
+		}
+		if l.Price != nil {
+			sum.priced++
+		}
+		ids = append(ids, l.ID)
+		lines = append(lines, b.planLines(&l, &f, still)...)
+	}
+	sum.lines += int64(len(lines))
+	return n, tx.PutPlanLines(b.Now, siteID, ids, lines)
+}
+
+// openOf are the lines on their way, by listing, of the rows that have some.
+func openOf(tx store.Tx, rows []store.PricingRow) (map[int64][]store.OpenLine, error) {
+	var ids []int64
+	for i := range rows {
+		if rows[i].Open && (i == 0 || rows[i-1].ID != rows[i].ID) {
+			ids = append(ids, rows[i].ID)
+		}
+	}
+	if ids == nil {
+		return nil, nil
+	}
+	list, err := tx.OpenLines(ids)
+	out := map[int64][]store.OpenLine{}
+	for _, x := range list {
+		out[x.ListingID] = append(out[x.ListingID], x)
+	}
+	return out, err
+}
+
+// put writes what was worked out into a listing and tells whether it differs.
+func (b *Book) put(l *store.Listing, f *Figures) bool {
+	before := *l
+	l.Price, l.Profit, l.Floor, l.BreakEven, l.Landed, l.Fees, l.Tax, l.Outbound, l.Bound, l.Why = nil, nil, nil, nil, nil, nil, nil, nil, "", f.Broken
+	l.Quantity, l.RuleID, l.SupplyLinkID = f.Offer, nil, &f.Link.LinkID
+	l.Cost, l.CostCur = &f.Link.ItemCost, f.Link.ItemCurrency
+	if f.Rule != nil && !f.Own && l.FixedPrice == nil {
+		l.RuleID = &f.Rule.ID
+	}
+	if f.Broken == "" {
+		l.Landed = &f.Spend.Landed
+		if v, ok := f.Floor(); ok {
+			l.Floor = &v
+		}
+		if v, ok := f.Terms.BreakEven(f.Spend); ok {
+			l.BreakEven = &v
+		}
+		l.Bound = string(f.Choice.Bound)
+		l.Why = b.choiceWhy(f.Choice)
+	}
+	if f.Choice.Found && f.Broken == "" {
+		l.Price, l.Why = &f.Choice.Price, ""
+		if q, err := b.Quote(f, f.Choice.Price); err == nil {
+			l.Profit = &q.Profit
+			l.Fees, l.Tax, l.Outbound = Parts(q.Lines)
+		}
+		if f.Offer == 0 {
+			l.Why = b.OfferWhy(f)
+		}
+	} else if f.Broken == "" || !onSale(l.State) {
+		l.Quantity = 0 // what is live already stays on sale, as far as the supplier has it, until its price can be told again
+	}
+	switch l.State {
+	case store.ListingUnpriced, store.ListingReady, store.ListingPaused:
+		switch {
+		case l.Price == nil:
+			l.State = store.ListingUnpriced
+		case l.Quantity == 0:
+			l.State = store.ListingPaused
+		default:
+			l.State = store.ListingReady
+		}
+	}
+	return !sameListing(&before, l)
+}
+
+// onSale tells whether a listing of this state may be on sale.
+func onSale(state string) bool {
+	return state == store.ListingLive || state == store.ListingSent || state == store.ListingUnknown
+}
+
+func sameListing(a, b *store.Listing) bool {
+	eq := func(x, y *int64) bool { return x == y || x != nil && y != nil && *x == *y }
+	return eq(a.Price, b.Price) && eq(a.Profit, b.Profit) && eq(a.Floor, b.Floor) && eq(a.BreakEven, b.BreakEven) && eq(a.Landed, b.Landed) && eq(a.Cost, b.Cost) && a.CostCur == b.CostCur &&
+		eq(a.Fees, b.Fees) && eq(a.Tax, b.Tax) && eq(a.Outbound, b.Outbound) && eq(a.RuleID, b.RuleID) && eq(a.SupplyLinkID, b.SupplyLinkID) &&
+		a.Quantity == b.Quantity && a.Bound == b.Bound && a.Why == b.Why && a.State == b.State
+}

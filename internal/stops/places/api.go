@@ -1,0 +1,119 @@
+package places
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"easymargin/core/money"
+	"easymargin/core/pricing"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// SiteView is a site as the API shows it.
+type SiteView struct {
+	ID          int64           `json:"id"`
+	Version     int64           `json:"version" doc:"Of what is set of it; for If-Match"`
+	Name        string          `json:"name"`
+	Marketplace string          `json:"marketplace"`
+	Address     string          `json:"address"`
+	Currency    string          `json:"currency"`
+	Kind        string          `json:"kind" doc:"catalogue, own listings, sheet, shop"`
+	Lists       bool            `json:"lists" doc:"Whether we list there"`
+	TaxWay      string          `json:"tax_way"`
+	TaxRate     string          `json:"tax_rate"`
+	Charged     int64           `json:"charged" doc:"What the buyer pays for delivery"`
+	Outbound    int64           `json:"outbound" doc:"What sending one costs us"`
+	Handling    int64           `json:"handling" doc:"Our own work for each unit"`
+	Cushion     string          `json:"cushion"`
+	Allowances  []SiteAllowance `json:"allowances"`
+	Terms       SiteTerms       `json:"terms" doc:"The same as texts, as set-terms takes them"`
+	Guards      SiteGuards      `json:"guards"`
+	FeesAt      *time.Time      `json:"fees_read"`
+}
+
+func viewSite(x store.Site) (SiteView, error) {
+	v := SiteView{ID: x.ID, Version: x.Version, Name: x.Name, Marketplace: x.Marketplace.Name, Address: x.Marketplace.Address, Currency: x.Currency, Kind: x.Kind, Lists: x.Lists, TaxWay: x.TaxWay,
+		TaxRate: money.Rate(x.TaxRate).String(), Charged: x.Charged, Outbound: x.Outbound, Handling: x.Handling, Cushion: money.Rate(x.Cushion).String(), Allowances: []SiteAllowance{}, FeesAt: x.FeesAt}
+	if x.Allowances != "" {
+		var list []pricing.Allowance
+		if err := json.Unmarshal([]byte(x.Allowances), &list); err != nil {
+			return v, fmt.Errorf("the allowances of %s: %w", x.Name, err)
+		}
+		for _, a := range list {
+			v.Allowances = append(v.Allowances, SiteAllowance{a.Name, string(a.Of), a.Rate.String()})
+		}
+	}
+	show := func(minor int64) string { return money.Of(minor, money.Currency(x.Currency)).String() }
+	v.Terms = SiteTerms{show(x.Charged), show(x.Outbound), show(x.Handling), v.Cushion, v.Allowances}
+	var err error
+	v.Guards, err = guardsOf(x)
+	return v, err
+}
+
+func viewSites(list []store.Site, err error) ([]SiteView, error) {
+	out := []SiteView{}
+	for _, x := range list {
+		v, err := viewSite(x)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, v)
+	}
+	return out, err
+}
+
+// Category is a category of a site.
+type Category struct {
+	Ref    string `json:"ref"`
+	Parent string `json:"parent"`
+	Name   string `json:"name"`
+}
+
+// Operations implements stops.Stop.
+func (st *Stop) Operations(api huma.API) {
+	stops.Op(api, http.MethodGet, "/api/sites", "sites", "Where we sell", func(ctx context.Context, _ *stops.None) ([]SiteView, error) {
+		return viewSites(st.Store.Sites(ctx))
+	})
+	stops.Op(api, http.MethodPost, "/api/marketplaces", "connect", "Connect a marketplace by the address of its gateway", func(ctx context.Context, in *stops.Body[struct {
+		Name    string `json:"name" minLength:"1" maxLength:"120"`
+		Address string `json:"address" minLength:"1" maxLength:"2000"`
+	}]) ([]SiteView, error) {
+		return viewSites(st.Connect(ctx, in.Body.Name, in.Body.Address))
+	})
+	stops.Op(api, http.MethodPut, "/api/sites/{id}/terms", "set-terms", "Set what delivery costs the buyer, what sending costs us, and what is put on costs and by of prices", func(ctx context.Context, in *struct {
+		stops.ByID
+		stops.IfMatch
+		Body SiteTerms
+	}) (stops.Done, error) {
+		return stops.Said(st.SetTerms(ctx, in.ID, in.IfMatch, in.Body))
+	})
+	stops.Op(api, http.MethodPut, "/api/sites/{id}/guards", "set-guards", "Set what a plan may change on a site without a person", func(ctx context.Context, in *struct {
+		stops.ByID
+		stops.IfMatch
+		Body SiteGuards
+	}) (stops.Done, error) {
+		return stops.Said(st.SetGuards(ctx, in.ID, in.IfMatch, in.Body))
+	})
+	stops.Op(api, http.MethodPut, "/api/sites/{id}/lists", "set-lists", "Say whether we list on a site", func(ctx context.Context, in *struct {
+		stops.ByID
+		Body struct {
+			Lists bool `json:"lists"`
+		}
+	}) (stops.Done, error) {
+		return stops.Said(st.SetLists(ctx, in.ID, in.Body.Lists))
+	})
+	stops.Op(api, http.MethodGet, "/api/sites/{id}/categories", "categories", "A site's categories", func(ctx context.Context, in *stops.ByID) ([]Category, error) {
+		rows, err := st.Store.Reading(ctx).CategoriesOf(in.ID)
+		out := []Category{}
+		for _, c := range rows {
+			out = append(out, Category{c.Ref, c.Parent, c.Name})
+		}
+		return out, err
+	})
+}

@@ -1,0 +1,226 @@
+package prices
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"sort"
+	"time"
+
+	"easymargin/core/money"
+	"easymargin/core/pricing"
+	"easymargin/internal/reckon"
+	"easymargin/internal/store"
+)
+
+// Move is what would become of one listing's price.
+type Move struct {
+	ListingID int64       `json:"listing_id"`
+	Title     string      `json:"title"`
+	SKU       string      `json:"sku"`
+	Currency  string      `json:"currency"`
+	From      *int64      `json:"from" doc:"The price now; none where there is none"`
+	To        *int64      `json:"to"`
+	ProfitWas *int64      `json:"profit_was" doc:"At the price now"`
+	Profit    *int64      `json:"profit" doc:"At the new price"`
+	Floor     *int64      `json:"floor"`
+	Why       string      `json:"why"`
+	Refused   string      `json:"refused" doc:"Why this price can't be fixed; empty where it can"`
+	Lines     []QuoteLine `json:"lines" doc:"Of the new price, or in what-if of the price now; only of those that are listed"`
+}
+
+// Bar is one bar of a histogram of changes in per cent; From is in it, To is not.
+type Bar struct {
+	From  *int64 `json:"from" doc:"Per cent; none: everything below To"`
+	To    *int64 `json:"to" doc:"Per cent; none: everything from From on"`
+	Count int64  `json:"count"`
+}
+
+// Preview is what a change of rules would do to a site's listings.
+type Preview struct {
+	Currency   string `json:"currency"`
+	Words      string `json:"words" doc:"The rule as a sentence"`
+	Listings   int64  `json:"listings" doc:"Of the site"`
+	Fits       int64  `json:"fits" doc:"Listings the rule would hold"`
+	Up         int64  `json:"up"`
+	Down       int64  `json:"down"`
+	Same       int64  `json:"same"`
+	Unsellable int64  `json:"unsellable" doc:"That have a price now and would have none"`
+	Priced     int64  `json:"priced" doc:"That have no price now and would have one"`
+	Without    int64  `json:"without" doc:"That have none and would have none"`
+	Unread     int64  `json:"unread" doc:"That it holds, and of which what others ask was never read though the rule looks at it"`
+	Bars       []Bar  `json:"bars"`
+	Most       []Move `json:"most" doc:"The ten that move most"`
+	Worse      int64  `json:"worse" doc:"What one sale of each that earns less would lose, minor units, not below 0"`
+	Better     int64  `json:"better" doc:"What one sale of each that earns more would gain"`
+}
+
+// edges are the borders of the histogram's bars, per cent.
+var edges = []int64{-25, -10, -5, -2, 0, 2, 5, 10, 25}
+
+// PreviewRule works out what keeping a rule would do, before it is kept.
+// Nothing is changed.
+func (st *Stop) PreviewRule(ctx context.Context, siteID int64, r NamedRule) (Preview, error) {
+	site, err := st.Store.SiteOf(ctx, siteID)
+	if err != nil {
+		return Preview{}, err
+	}
+	_, made, err := r.made(money.Currency(site.Currency))
+	if err != nil {
+		return Preview{}, err
+	}
+	now, err := st.Book(st.Store.Reading(ctx), site)
+	if err != nil {
+		return Preview{}, err
+	}
+	rules := slices.Clone(now.Rules)
+	at := slices.IndexFunc(rules, func(x reckon.Ruled) bool { return x.ID == r.ID })
+	if at < 0 || r.ID == 0 {
+		at = max(len(rules)-1, 0)
+		made.ID = -1
+		rules = slices.Insert(rules, at, made)
+	} else {
+		rules[at] = made
+	}
+	then := now.Under(rules)
+	out := Preview{Currency: site.Currency, Words: r.Rule.Words(site.Currency), Bars: bars(), Most: []Move{}}
+	err = then.Each(ctx, st.Store, func(links []store.PricingRow) {
+		out.Listings++
+		l := &links[0]
+		w := then.WorkOut(links)
+		holds := w.Rule != nil && w.Rule.ID == made.ID && !w.Own
+		if !holds && !(l.RuleID != nil && *l.RuleID == r.ID && r.ID != 0) {
+			return // neither held by it now nor then
+		}
+		if holds {
+			out.Fits++
+			if made.Stands() && w.Link.Offers == "" {
+				out.Unread++
+			}
+		}
+		out.put(moveOf(then, l, &w))
+	})
+	if err != nil {
+		return out, err
+	}
+	out.settle()
+	return out, st.openMoves(ctx, then, out.Most, func([]store.PricingRow) {}, func(m Move) *int64 { return m.To })
+}
+
+// openMoves fills in the lines of moves that are shown, at the price that at says.
+func (st *Stop) openMoves(ctx context.Context, p *reckon.Book, moves []Move, change func([]store.PricingRow), at func(Move) *int64) error {
+	where, ids := map[int64]int{}, []int64{}
+	for i := range moves {
+		moves[i].Lines = []QuoteLine{}
+		where[moves[i].ListingID], ids = i, append(ids, moves[i].ListingID)
+	}
+	rows, err := st.Store.PricingRowsOf(ctx, ids, p.Now.Add(-24*time.Hour))
+	if err != nil {
+		return err
+	}
+	for links := range reckon.ByListing(rows) {
+		m := &moves[where[links[0].ID]]
+		m.Title, m.SKU = links[0].Title, links[0].SKU
+		change(links)
+		w, price := p.WorkOut(links), at(*m)
+		if w.Broken != "" || price == nil {
+			continue
+		}
+		q, err := w.Terms.Quote(nil, w.Spend, money.Of(*price, p.Currency))
+		if err != nil {
+			continue // out of range: there are no lines to show
+		}
+		m.Lines = quoteLines(q)
+	}
+	return nil
+}
+
+func quoteLines(q pricing.Quote) []QuoteLine {
+	out := []QuoteLine{}
+	for _, x := range q.Lines {
+		out = append(out, QuoteLine{string(x.Kind), x.Name, x.Amount})
+	}
+	return out
+}
+
+func bars() []Bar {
+	out := []Bar{{To: &edges[0]}}
+	for i := range edges[1:] {
+		out = append(out, Bar{From: &edges[i], To: &edges[i+1]})
+	}
+	return append(out, Bar{From: &edges[len(edges)-1]})
+}
+
+// move compares what was reckon.Figures out with the price the listing has now.
+func moveOf(p *reckon.Book, l *store.PricingRow, w *reckon.Figures) Move {
+	m := Move{ListingID: l.ID, Title: l.Title, SKU: l.SKU, Currency: string(p.Currency), From: l.Price, Why: w.Broken}
+	if w.Broken != "" {
+		return m
+	}
+	m.Why = p.PriceWhy(w)
+	if v, ok := w.Floor(); ok {
+		m.Floor = &v
+	}
+	if w.Choice.Found {
+		m.To = &w.Choice.Price
+		if v, err := w.Terms.Profit(w.Spend, w.Choice.Price); err == nil {
+			m.Profit = &v
+		}
+	}
+	if l.Price != nil {
+		if v, err := w.Terms.Profit(w.Spend, *l.Price); err == nil {
+			m.ProfitWas = &v
+		}
+	}
+	return m
+}
+
+// put counts one listing. A move of a price keeps its share in the ten that move most.
+func (v *Preview) put(m Move) {
+	switch {
+	case m.From == nil && m.To == nil:
+		v.Without++
+		return
+	case m.From == nil:
+		v.Priced++
+		return
+	case m.To == nil:
+		v.Unsellable++
+	case *m.To == *m.From:
+		v.Same++
+		return
+	case *m.To > *m.From:
+		v.Up++
+	default:
+		v.Down++
+	}
+	if m.Profit != nil && m.ProfitWas != nil {
+		if d := *m.Profit - *m.ProfitWas; d < 0 {
+			v.Worse -= d
+		} else {
+			v.Better += d
+		}
+	}
+	if m.To != nil {
+		share, _ := money.MulDiv(*m.To-*m.From, 1_000_000, max(*m.From, 1))
+		i := sort.Search(len(edges), func(i int) bool { return edges[i]*10_000 > share })
+		v.Bars[i].Count++
+	}
+	v.Most = append(v.Most, m)
+	if len(v.Most) >= 200 {
+		v.settle()
+	}
+}
+
+// settle keeps the ten that move most: those left without a price first.
+func (v *Preview) settle() {
+	far := func(m Move) int64 {
+		if m.To == nil {
+			return 1<<62 + *m.From>>1
+		}
+		share, _ := money.MulDiv(*m.To-*m.From, 1_000_000, max(*m.From, 1))
+		return max(share, -share)
+	}
+	slices.SortStableFunc(v.Most, func(a, b Move) int { return cmp.Compare(far(b), far(a)) })
+	v.Most = v.Most[:min(len(v.Most), 10)]
+}

@@ -1,0 +1,134 @@
+// Package products is everything we sell: the listings of every site, and the
+// variants of each.
+package products
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// Stop is the use cases of Products.
+type Stop struct{ stops.Deps }
+
+// New makes the stop.
+func New(d stops.Deps) *Stop { return &Stop{d} }
+
+// ListingRow is a listing as lists show it. Amounts are minor units of Currency.
+type ListingRow struct {
+	ID                int64      `json:"id"`
+	Version           int64      `json:"version" doc:"Of what is wanted of it; for If-Match"`
+	ProductID         int64      `json:"product_id"`
+	SKU               string     `json:"sku"`
+	Title             string     `json:"title"`
+	Brand             string     `json:"brand"`
+	Site              string     `json:"site"`
+	Category          string     `json:"category"`
+	EntryRef          string     `json:"entry_ref"`
+	Page              string     `json:"page" doc:"Public page of the entry"`
+	State             string     `json:"state"`
+	Currency          string     `json:"currency"`
+	Price             *int64     `json:"price"`
+	Quantity          int64      `json:"quantity"`
+	Units             int64      `json:"units" doc:"Single units in what is listed"`
+	Landed            *int64     `json:"landed"`
+	Fees              *int64     `json:"fees" doc:"Fees, their tax and allowances, of the price"`
+	Tax               *int64     `json:"tax"`
+	Outbound          *int64     `json:"outbound" doc:"Sending one, less what the buyer pays for it"`
+	Profit            *int64     `json:"profit"`
+	BreakEven         *int64     `json:"break_even"`
+	Floor             *int64     `json:"floor"`
+	Bound             string     `json:"bound" doc:"What set the price: aim, market, keep, most"`
+	Why               string     `json:"why" doc:"Why there is no price or nothing to offer"`
+	ConfirmedPrice    *int64     `json:"confirmed_price"`
+	ConfirmedQuantity int64      `json:"confirmed_quantity"`
+	ConfirmedAt       *time.Time `json:"confirmed_at"`
+	Words             string     `json:"words" doc:"The marketplace's words of a refusal"`
+	Supplier          string     `json:"supplier"`
+	Ref               string     `json:"ref" doc:"The supplier's ref"`
+	Cost              int64      `json:"cost"`
+	CostCurrency      string     `json:"cost_currency"`
+	Stock             int64      `json:"stock"`
+	StockState        string     `json:"stock_state"`
+	Gone              bool       `json:"gone"`
+	GTIN              string     `json:"gtin"`
+}
+
+// Variant is one product of a family with its listing on one site.
+type Variant struct {
+	ListingID int64  `json:"listing_id"`
+	ProductID int64  `json:"product_id"`
+	SKU       string `json:"sku"`
+	Variant   string `json:"variant" doc:"What sets it apart, such as 'moss, M'"`
+	Site      string `json:"site"`
+	State     string `json:"state"`
+	Sold      bool   `json:"sold" doc:"Whether it is to be sold on this site"`
+	Currency  string `json:"currency"`
+	Price     *int64 `json:"price"`
+	Quantity  int64  `json:"quantity"`
+}
+
+// Sell says whether a listing's product, a variant perhaps, is to be sold on
+// its site. One that isn't is offered as none; where it is live, that is a plan
+// first.
+func (st *Stop) Sell(ctx context.Context, listingID int64, sell bool) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		l, err := store.GetTx[store.Listing](tx, listingID)
+		if err != nil {
+			return err
+		}
+		site, err := tx.SiteOf(l.SiteID)
+		if err != nil {
+			return err
+		}
+		if err := tx.SetListing(st.Now(), l.ID, map[string]any{"unwanted": !sell}); err != nil {
+			return err
+		}
+		tx.Changed("listings")
+		return tx.Note(st.Now(), "choice of what to sell", site.Name, fmt.Sprintf("%s: %v", stops.ListingName(l.ID), sell))
+	})
+}
+
+// Operations implements stops.Stop.
+func (st *Stop) Operations(api huma.API) {
+	stops.Op(api, http.MethodGet, "/api/listings", "listings", "Listings", func(ctx context.Context, in *struct {
+		stops.Paged
+		State string `query:"state" doc:"States, parted by commas; empty for all"`
+		Words string `query:"words" maxLength:"300"`
+		Site  int64  `query:"site" doc:"Only on this site; 0 for all"`
+	}) (stops.List[ListingRow], error) {
+		f := store.ListingFilter{Words: in.Words, SiteID: in.Site}
+		if in.State != "" {
+			f.States = strings.Split(in.State, ",")
+		}
+		l, err := st.Store.Listings(ctx, f, in.Page())
+		return stops.Shown(l, err, func(r store.ListingRow) ListingRow { return ListingRow(r) })
+	})
+	stops.Op(api, http.MethodGet, "/api/listings/{id}", "listing", "One listing", func(ctx context.Context, in *stops.ByID) (ListingRow, error) {
+		r, err := st.Store.ListingRowOf(ctx, in.ID)
+		return ListingRow(r), err
+	})
+	stops.Op(api, http.MethodGet, "/api/listings/{id}/variants", "variants", "The variants of a listing's product on its site; none where it is no variant", func(ctx context.Context, in *stops.ByID) ([]Variant, error) {
+		rows, err := st.Store.VariantsOf(ctx, in.ID)
+		out := make([]Variant, 0, len(rows))
+		for _, r := range rows {
+			out = append(out, Variant(r))
+		}
+		return out, err
+	})
+	stops.Op(api, http.MethodPut, "/api/listings/{id}/sold", "sell-listing", "Say whether a product, a variant perhaps, is to be sold on this site", func(ctx context.Context, in *struct {
+		stops.ByID
+		Body struct {
+			Sold bool `json:"sold"`
+		}
+	}) (stops.Done, error) {
+		return stops.Said(st.Sell(ctx, in.ID, in.Body.Sold))
+	})
+}

@@ -1,0 +1,118 @@
+package sending
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// SendOutRow is a send-out with its lines counted.
+type SendOutRow struct {
+	ID        int64      `json:"id"`
+	Site      string     `json:"site"`
+	State     string     `json:"state" enum:"waiting,sent,done"`
+	Words     string     `json:"words" doc:"How it stands, in a sentence"`
+	May       bool       `json:"may_end" doc:"Whether it may be tried again or given up: it isn't through, and nothing is being done for it"`
+	Perhaps   bool       `json:"perhaps" doc:"It may have been handed over, and nobody told"`
+	Batch     string     `json:"batch"`
+	Error     string     `json:"error"`
+	Sender    string     `json:"sender" doc:"Who let it go"`
+	PlanID    *int64     `json:"plan_id"`
+	Lines     int64      `json:"lines"`
+	Waiting   int64      `json:"waiting"`
+	Confirmed int64      `json:"confirmed"`
+	Refused   int64      `json:"refused"`
+	GivenUp   int64      `json:"given_up"`
+	Unknown   int64      `json:"unknown" doc:"Of which nobody told what became: read back from what is on sale"`
+	Withdrawn int64      `json:"withdrawn" doc:"Taken back before they were handed over"`
+	CreatedAt time.Time  `json:"created"`
+	OverdueAt *time.Time `json:"overdue" doc:"From when on you are told that it was never finished"`
+	DoneAt    *time.Time `json:"done"`
+}
+
+func (st *Stop) show(o store.SendOutRow) SendOutRow {
+	return SendOutRow{o.ID, o.Site, o.State, st.words(&o), st.may(&o), o.Perhaps, o.Batch, o.Error, o.Sender, o.PlanID, o.Lines, o.Waiting, o.Confirmed, o.Refused, o.GivenUp, o.Unknown, o.Withdrawn,
+		o.CreatedAt, o.OverdueAt, o.DoneAt}
+}
+
+// words says how a send-out stands.
+func (st *Stop) words(o *store.SendOutRow) string {
+	switch {
+	case o.State == store.SendDone && o.Unknown > 0:
+		return fmt.Sprintf("Through. Of %s nobody told what became; it is read back from what is on sale.", stops.Plural(o.Unknown, "line", "lines"))
+	case o.State == store.SendDone:
+		return "Through."
+	case o.State == store.SendSent && o.Overdue(st.Now()):
+		return fmt.Sprintf("Handed over, and not finished since %s. Ask again, or give it up: what is on sale is read back then.", o.SentAt.Format("2 January 15:04"))
+	case o.State == store.SendSent:
+		return "Handed over; the marketplace is at work on it."
+	case o.Alive:
+		return "On its way."
+	case o.Perhaps:
+		return "It may have been handed over, and nobody told. Trying again does nothing twice; giving it up reads back what is on sale."
+	}
+	return "It was not handed over. Try again, or give it up: its listings are as they were before then."
+}
+
+// SendLineRow is one line of a send-out.
+type SendLineRow struct {
+	ID        int64  `json:"id"`
+	ListingID int64  `json:"listing_id"`
+	SKU       string `json:"sku"`
+	Title     string `json:"title"`
+	Page      string `json:"page"`
+	Currency  string `json:"currency"`
+	Price     *int64 `json:"price"`
+	Quantity  *int64 `json:"quantity"`
+	State     string `json:"state" enum:"waiting,sent,confirmed,refused,given up,unknown,withdrawn"`
+	Field     string `json:"field"`
+	Words     string `json:"words"`
+	Later     string `json:"later" doc:"What was said of it after it had been answered otherwise"`
+}
+
+// Operations implements stops.Stop.
+func (st *Stop) Operations(api huma.API) {
+	stops.Op(api, http.MethodPost, "/api/send-outs", "send", "Send listings that are ready", func(ctx context.Context, in *stops.Body[struct {
+		Listings []int64 `json:"listings,omitempty" doc:"Which; all that are ready where left out"`
+	}]) (Sent, error) {
+		return st.SendListings(ctx, in.Body.Listings)
+	})
+	stops.Op(api, http.MethodPost, "/api/plans/{id}/send", "send-plan", "Send lines of a plan", func(ctx context.Context, in *struct {
+		stops.ByID
+		Body PlanChoice
+	}) (Sent, error) {
+		return st.SendPlan(ctx, in.ID, in.Body)
+	})
+	stops.Op(api, http.MethodGet, "/api/send-outs", "send-outs", "Send-outs, newest first", func(ctx context.Context, in *stops.Paged) (stops.List[SendOutRow], error) {
+		l, err := st.Store.SendOuts(ctx, in.Page())
+		return stops.Shown(l, err, st.show)
+	})
+	stops.Op(api, http.MethodGet, "/api/send-outs/{id}", "send-out", "One send-out", func(ctx context.Context, in *stops.ByID) (SendOutRow, error) {
+		o, err := st.Store.SendOutRowOf(ctx, in.ID)
+		return st.show(o), err
+	})
+	stops.Op(api, http.MethodGet, "/api/send-outs/{id}/lines", "send-lines", "Lines of a send-out", func(ctx context.Context, in *struct {
+		stops.ByID
+		stops.Paged
+		State string `query:"state"`
+	}) (stops.List[SendLineRow], error) {
+		l, err := st.Store.SendLines(ctx, in.ID, in.State, in.Page())
+		return stops.Shown(l, err, func(r store.SendLineRow) SendLineRow { return SendLineRow(r) })
+	})
+	stops.Op(api, http.MethodPost, "/api/send-outs/{id}/again", "send-again", "Try a send-out again that nothing is being done for; nothing is sent twice", func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
+		r, err := st.SendAgain(ctx, in.ID)
+		return stops.RunOf(r), err
+	})
+	stops.Op(api, http.MethodPost, "/api/send-outs/{id}/give-up", "give-up", "Give a send-out up that nothing is being done for", func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+		return stops.Said(st.GiveUp(ctx, in.ID))
+	})
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/read-back", "read-back", "Read back what is on sale on a site", func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+		return stops.Said(st.ReadBack(ctx, in.ID))
+	})
+}

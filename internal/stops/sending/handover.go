@@ -1,0 +1,230 @@
+package sending
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"easymargin/core/money"
+	"easymargin/core/pricing"
+	"easymargin/internal/place"
+	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+	"easymargin/internal/work"
+)
+
+// doSend hands a send-out over; what becomes of it is followed by a run of its
+// own. Killed anywhere, it goes on: the batch and each line carry keys that the
+// marketplace knows.
+func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
+	o, err := store.Get[store.SendOut](ctx, st.Store, t.Subject)
+	if err != nil || o.State != store.SendWaiting {
+		return err
+	}
+	site, err := st.Store.SiteOf(ctx, o.SiteID)
+	if err != nil {
+		return err
+	}
+	outlet, err := st.outlet(site)
+	if err != nil {
+		return err
+	}
+	h := handing{perhaps: o.Perhaps}
+	if err := st.Store.Do(ctx, func(tx store.Tx) error { return st.prepare(tx, &o, site, &h) }); err != nil {
+		return fmt.Errorf("making a send-out ready: %w", err)
+	}
+	if len(h.lines) == 0 {
+		t.Note = fmt.Sprintf("%s: nothing of it may go any more; it is worked out again", site.Name)
+		return nil
+	}
+	t.At(0, int64(len(h.lines)))
+	b, err := outlet.HandOver(ctx, site.Code, o.Key, h.lines)
+	if err != nil {
+		return st.stuck(ctx, &o, &h, err)
+	}
+	t.At(int64(len(h.lines)), int64(len(h.lines)))
+	t.Note = fmt.Sprintf("%s: %s handed over", site.Name, stops.Plural(int64(len(h.lines)), "line", "lines"))
+	return st.Store.Do(context.WithoutCancel(ctx), func(tx store.Tx) error {
+		now := st.Now()
+		overdue := now.Add(time.Duration(max(site.BatchHours, 1)) * time.Hour)
+		tx.Changed("sendouts")
+		return first(tx.Update(&o, map[string]any{"batch": b.ID, "state": store.SendSent, "perhaps": false, "sent_at": &now, "overdue_at": &overdue, "error": ""}),
+			tx.SetLines(h.ids, map[string]any{"state": store.SendSent, "words": ""}), st.queueFollow(tx, site.Marketplace))
+	})
+}
+
+// handing is a send-out on its way out of the door.
+type handing struct {
+	perhaps bool // it may have been handed over before
+	lines   []place.Line
+	ids     []int64
+	fresh   []int64 // of them, those that surely weren't handed over before
+}
+
+// prepare looks at each line once more before it goes: by what the supplier has
+// and costs at this moment. What may not go any more is taken back, or, where it
+// may have been handed over before, left to what is read back. That it may have
+// been handed over is written down before it is.
+func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handing) error {
+	lines, err := tx.Outgoing(o.ID)
+	if err != nil {
+		return err
+	}
+	figures, book, err := st.figures(tx, site, lines)
+	if err != nil {
+		return err
+	}
+	overtaken, err := tx.Overtaken(o.ID)
+	if err != nil {
+		return err
+	}
+	now := st.Now()
+	var lost, back []store.OutgoingLine
+	for i := range lines {
+		l := &lines[i]
+		if l.State != store.SendWaiting {
+			continue
+		}
+		before := o.Perhaps && l.HandedAt != nil
+		f := figures[l.ListingID]
+		why := "its product has no supplier any more"
+		if f != nil {
+			why = book.Forbids(f, &l.SendLine)
+		}
+		if overtaken[l.ID] {
+			why = "a newer change overtook it"
+		}
+		switch {
+		case why != "" && before:
+			lost = append(lost, *l)
+		case why != "":
+			l.Words = why
+			back = append(back, *l)
+		default:
+			if err := tx.SetLines([]int64{l.ID}, map[string]any{"quote": quoteOf(book, f, &l.SendLine), "handed_at": now}); err != nil {
+				return err
+			}
+			h.lines, h.ids = append(h.lines, place.Line{Key: l.Key, SKU: l.SKU, Entry: l.EntryRef, Price: l.Price, Quantity: l.Quantity}), append(h.ids, l.ID)
+			if !before {
+				h.fresh = append(h.fresh, l.ID)
+			}
+		}
+	}
+	if err := st.withdraw(tx, back); err != nil {
+		return err
+	}
+	if err := st.unknown(tx, o.SiteID, lost, "perhaps handed over, and not again: something changed since"); err != nil {
+		return err
+	}
+	if len(lost)+len(back) > 0 {
+		tx.Changed("sendouts", "listings", "counts")
+	}
+	columns := map[string]any{"perhaps": true, "tries": o.Tries + 1, "error": ""}
+	if len(lost) > 0 { // it is no longer the batch that its key may stand for
+		o.Key = rand.Text()
+		columns["key"] = o.Key
+	}
+	if len(h.lines) == 0 {
+		columns = map[string]any{"state": store.SendDone, "done_at": &now, "perhaps": false}
+	}
+	return tx.Update(o, columns)
+}
+
+// withdraw takes lines back that were never handed over.
+func (st *Stop) withdraw(tx store.Tx, lines []store.OutgoingLine) error {
+	var ids []int64
+	for i := range lines {
+		x := store.OpenLine{SendLine: lines[i].SendLine}
+		if err := reckon.Withdraw(tx, st.Now(), &x, "taken back before it was handed over: "+lines[i].Words); err != nil {
+			return err
+		}
+		ids = append(ids, x.ListingID)
+	}
+	return tx.DirtyListings(st.Now(), ids)
+}
+
+// figures works out the listings of some lines, as of this moment.
+func (st *Stop) figures(tx store.Tx, site store.Site, lines []store.OutgoingLine) (map[int64]*reckon.Figures, *reckon.Book, error) {
+	book, err := reckon.Open(tx, site, st.Now())
+	if err != nil {
+		return nil, nil, err
+	}
+	ids := make([]int64, len(lines))
+	for i := range lines {
+		ids[i] = lines[i].ListingID
+	}
+	rows, err := tx.PricingRowsOf(ids, st.Now().Add(-24*time.Hour))
+	if err != nil {
+		return nil, nil, err
+	}
+	out := map[int64]*reckon.Figures{}
+	for links := range reckon.ByListing(rows) {
+		f := book.WorkOut(links)
+		out[links[0].ID] = &f
+	}
+	return out, book, nil
+}
+
+// quoteLine is one line of a price as it is kept with what was handed over.
+type quoteLine struct {
+	Kind   string `json:"kind"`
+	Name   string `json:"name"`
+	Amount int64  `json:"amount"`
+}
+
+// quoteOf are the lines of the price that is handed over, at the landed cost it
+// was worked out from; "" where no price is.
+func quoteOf(b *reckon.Book, f *reckon.Figures, l *store.SendLine) string {
+	if l.Price == nil || f.Broken != "" {
+		return ""
+	}
+	spend := f.Spend
+	if l.Landed != nil {
+		spend.Landed = *l.Landed
+	}
+	q, err := f.Terms.Quote(nil, pricing.Spend(spend), money.Of(*l.Price, b.Currency))
+	if err != nil {
+		return ""
+	}
+	out := make([]quoteLine, len(q.Lines))
+	for i, x := range q.Lines {
+		out[i] = quoteLine{string(x.Kind), x.Name, x.Amount}
+	}
+	text, err := json.Marshal(out)
+	if err != nil {
+		return ""
+	}
+	return string(text)
+}
+
+// stuck notes why a send-out does not move, so that a person can decide. What
+// the marketplace surely never got is as if it had never been tried.
+func (st *Stop) stuck(ctx context.Context, o *store.SendOut, h *handing, why error) error {
+	perhaps := place.Perhaps(why)
+	words := why.Error()
+	if ctx.Err() != nil && !perhaps {
+		words = "stopped before it was handed over"
+	}
+	err := st.Store.Do(context.WithoutCancel(ctx), func(tx store.Tx) error {
+		tx.Changed("sendouts", "counts")
+		if !perhaps {
+			if err := tx.SetLines(h.fresh, map[string]any{"handed_at": nil}); err != nil {
+				return err
+			}
+		}
+		var listings []int64
+		lines, err := tx.Outgoing(o.ID)
+		if err != nil {
+			return err
+		}
+		for _, l := range lines {
+			listings = append(listings, l.ListingID)
+		}
+		// Its listings are worked out again: what must not wait goes past it.
+		return first(tx.Update(o, map[string]any{"error": words, "perhaps": perhaps || h.perhaps}), tx.DirtyListings(st.Now(), listings))
+	})
+	return first(err, why)
+}

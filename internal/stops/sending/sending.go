@@ -1,0 +1,390 @@
+// Package sending is the stop where what a person let go is handed over to a
+// marketplace, followed to its end, and settled: confirmed, refused in the
+// marketplace's words, given up, or unknown until what is on sale there has been
+// read back. It keeps the promises of design/supply.md, section 7: never under
+// the floor, never above what the supplier has at the moment it is handed over,
+// never twice, and nothing on sale lost sight of.
+package sending
+
+import (
+	"context"
+	"crypto/rand"
+	"fmt"
+	"time"
+
+	"easymargin/internal/actor"
+	"easymargin/internal/fault"
+	"easymargin/internal/place"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+	"easymargin/internal/work"
+)
+
+// Stop is the use cases of Send.
+type Stop struct {
+	stops.Deps
+	// Poll is how soon a batch is asked about, growing from there.
+	Poll time.Duration
+}
+
+// New makes the stop.
+func New(d stops.Deps, poll time.Duration) *Stop { return &Stop{d, poll} }
+
+// Handle says how its runs are done.
+func (st *Stop) Handle(q *work.Queue) {
+	q.Handle(store.RunSend, st.doSend)
+	q.Handle(store.RunFollow, st.doFollow)
+	q.Handle(store.RunRead, st.doRead)
+}
+
+// Resume takes up what was let go and that no run is at any more.
+func (st *Stop) Resume(ctx context.Context) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		waiting, err := tx.WaitingSendOuts()
+		for i := 0; err == nil && i < len(waiting); i++ {
+			_, err = st.queueSend(tx, &waiting[i], "")
+		}
+		if err != nil {
+			return err
+		}
+		followed, err := tx.FollowedMarketplaces()
+		for i := 0; err == nil && i < len(followed); i++ {
+			err = st.queueFollow(tx, followed[i])
+		}
+		return err
+	})
+}
+
+// Sent is what became of a wish to send: the send-outs it made, how many lines
+// they have, and how many could not go yet.
+type Sent struct {
+	SendOuts []int64     `json:"send_outs"`
+	Lines    int64       `json:"lines"`
+	Reworked int64       `json:"reworked" doc:"Ready listings for which something changed a moment ago: they are worked out again first, and stayed behind"`
+	Runs     []stops.Run `json:"runs"`
+}
+
+// SendListings puts listings that are ready (all of them where ids is nil) or
+// were refused (only by their ids) into send-outs and begins sending. Each
+// listing goes once: it is taken out of ready in the same transaction.
+func (st *Stop) SendListings(ctx context.Context, ids []int64) (Sent, error) {
+	out, err := st.send(ctx, nil, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+		list, err := tx.Sendables(ids)
+		if err != nil {
+			return nil, nil, err
+		}
+		var lines []store.SendLine
+		var marked []int64
+		sites := map[int64]int64{}
+		for i := range list {
+			l := &list[i]
+			if l.Floor == nil || *l.Price < *l.Floor {
+				continue // never under the floor
+			}
+			marked, sites[l.ID] = append(marked, l.ID), l.SiteID
+			lines = append(lines, store.SendLine{ListingID: l.ID, Was: l.State, Price: l.Price, Quantity: &l.Quantity, Cost: l.Cost, CostCur: l.CostCur, Landed: l.Landed})
+		}
+		return lines, sites, tx.MarkListings(marked, store.ListingSent)
+	})
+	if err == nil && ids == nil {
+		out.Reworked, err = st.Store.CountDirtyReady(ctx)
+	}
+	return out, err
+}
+
+// PlanChoice says which lines of a plan a person lets go. The zero value is all
+// that may go by themselves.
+type PlanChoice struct {
+	Lines  []int64 `json:"lines,omitempty" doc:"Only these, held ones among them; all that may go where left out"`
+	Except []int64 `json:"except,omitempty" doc:"Of all that may go, not these"`
+	Held   []int64 `json:"held,omitempty" doc:"And these held ones, which somebody has looked at"`
+}
+
+// SendPlan sends the lines of a plan that a person chose: held ones only where
+// they were named. Lines that a newer change has overtaken stay behind.
+func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (Sent, error) {
+	return st.send(ctx, &planID, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+		p, err := store.GetTx[store.Plan](tx, planID)
+		if err != nil {
+			return nil, nil, err
+		}
+		list, err := tx.PlanSendables(p.ID, store.PlanChoice(choice))
+		if err != nil {
+			return nil, nil, err
+		}
+		var lines []store.SendLine
+		var marked, listings []int64
+		sites := map[int64]int64{}
+		for i := range list {
+			x := &list[i]
+			marked, listings, sites[x.ListingID] = append(marked, x.ID), append(listings, x.ListingID), p.SiteID
+			lines = append(lines, store.SendLine{ListingID: x.ListingID, PlanLineID: &x.ID, Was: store.ListingLive, Price: x.ToPrice, Quantity: x.ToQty, Cost: x.Cost, CostCur: x.CostCur, Landed: x.Landed})
+		}
+		if err := tx.MarkPlanLines(marked, store.PlanSent); err != nil {
+			return nil, nil, err
+		}
+		return lines, sites, tx.DirtyListings(st.Now(), listings)
+	})
+}
+
+// send keeps lines as send-outs with the runs that hand them over, all in one
+// transaction: no more lines each than the site takes, and those that put stock
+// to nothing by themselves and first.
+func (st *Stop) send(ctx context.Context, planID *int64, pick func(tx store.Tx) (lines []store.SendLine, sites map[int64]int64, err error)) (Sent, error) {
+	out := Sent{SendOuts: []int64{}, Runs: []stops.Run{}}
+	return out, st.Store.Do(ctx, func(tx store.Tx) error {
+		lines, siteOf, err := pick(tx)
+		if err != nil || len(lines) == 0 {
+			return err
+		}
+		if err := keepKeys(tx, lines); err != nil {
+			return err
+		}
+		sites, err := tx.Sites()
+		if err != nil {
+			return err
+		}
+		for _, urgent := range []bool{true, false} {
+			for i := range sites {
+				var mine []store.SendLine
+				for _, x := range lines {
+					if siteOf[x.ListingID] == sites[i].ID && toNothing(&x) == urgent {
+						mine = append(mine, x)
+					}
+				}
+				if err := st.batches(tx, &sites[i], planID, urgent, mine, &out); err != nil {
+					return err
+				}
+			}
+		}
+		tx.Changed("listings", "sendouts", "plan", "counts")
+		return tx.Note(st.Now(), "sent", stops.Plural(out.Lines, "line", "lines"), "")
+	})
+}
+
+// toNothing tells whether a line only takes a listing off sale.
+func toNothing(x *store.SendLine) bool {
+	return x.Price == nil && x.Quantity != nil && *x.Quantity == 0
+}
+
+// keepKeys gives lines that were perhaps handed over before, the same and never
+// answered, the key they had then: the marketplace knows it, and does nothing twice.
+func keepKeys(tx store.Tx, lines []store.SendLine) error {
+	ids := make([]int64, len(lines))
+	for i := range lines {
+		ids[i] = lines[i].ListingID
+	}
+	before, err := tx.PerhapsHanded(ids)
+	if err != nil {
+		return err
+	}
+	same := func(a, b *int64) bool { return a == b || a != nil && b != nil && *a == *b }
+	for i := range lines {
+		if b, ok := before[lines[i].ListingID]; ok && same(b.Price, lines[i].Price) && same(b.Quantity, lines[i].Quantity) {
+			lines[i].Key = b.Key
+		}
+	}
+	return nil
+}
+
+// batches makes the send-outs of one site.
+func (st *Stop) batches(tx store.Tx, site *store.Site, planID *int64, urgent bool, lines []store.SendLine, out *Sent) error {
+	for len(lines) > 0 {
+		n := int(min(int64(len(lines)), max(site.MaxLines, 1)))
+		o := store.SendOut{SiteID: site.ID, PlanID: planID, Key: rand.Text(), State: store.SendWaiting, Urgent: urgent, Sender: actorOf(tx), CreatedAt: st.Now()}
+		if err := tx.Create(&o); err != nil {
+			return err
+		}
+		part := lines[:n]
+		for i := range part {
+			part[i].SendOutID, part[i].State = o.ID, store.SendWaiting
+			if part[i].Key == "" {
+				part[i].Key = fmt.Sprintf("%s-%d", o.Key, i+1)
+			}
+		}
+		if err := tx.CreateAll(part); err != nil {
+			return err
+		}
+		r, err := st.queueSend(tx, &o, fmt.Sprintf("Sending %s to %s", stops.Plural(int64(n), "listing", "listings"), site.Name))
+		if err != nil {
+			return err
+		}
+		out.SendOuts, out.Lines, out.Runs = append(out.SendOuts, o.ID), out.Lines+int64(n), append(out.Runs, stops.RunOf(r))
+		lines = lines[n:]
+	}
+	return nil
+}
+
+func actorOf(tx store.Tx) string { return actor.Of(tx.Context()) }
+
+// queueSend queues the handing over of a send-out, behind those of its place
+// that were let go before it.
+func (st *Stop) queueSend(tx store.Tx, o *store.SendOut, title string) (store.Run, error) {
+	site, err := tx.SiteOf(o.SiteID)
+	if err != nil {
+		return store.Run{}, err
+	}
+	if title == "" {
+		title = "Sending to " + site.Name
+	}
+	r := store.Run{Kind: store.RunSend, Lane: store.Lane(store.RunSend, site.MarketplaceID), Title: title, Subject: o.ID, Urgent: o.Urgent, CreatedAt: st.Now()}
+	return r, tx.Queue(&r)
+}
+
+// queueFollow queues the asking about what a marketplace was handed.
+func (st *Stop) queueFollow(tx store.Tx, m store.Marketplace) error {
+	r := store.Run{Kind: store.RunFollow, Lane: store.Lane(store.RunFollow, m.ID), Title: "Waiting for " + m.Name + "'s answers", Subject: m.ID, Once: true, CreatedAt: st.Now()}
+	return tx.Queue(&r)
+}
+
+// queueRead queues the reading back of what a site has on sale.
+func (st *Stop) queueRead(tx store.Tx, site store.Site) error {
+	r := store.Run{Kind: store.RunRead, Lane: store.Lane(store.RunRead, site.MarketplaceID), Title: "Reading back what is on sale on " + site.Name, Subject: site.ID, Once: true, CreatedAt: st.Now()}
+	return tx.Queue(&r)
+}
+
+// SendAgain tries a send-out anew that could not be handed over or followed.
+// Its lines carry the same keys, so the marketplace does nothing twice.
+func (st *Stop) SendAgain(ctx context.Context, id int64) (store.Run, error) {
+	var run store.Run
+	return run, st.Store.Do(ctx, func(tx store.Tx) error {
+		row, err := tx.SendOutRowOf(id)
+		if err != nil {
+			return err
+		}
+		if !st.may(&row) {
+			return fault.New(fault.Conflict, "this send-out is on its way or through; there is nothing to try again")
+		}
+		o, err := store.GetTx[store.SendOut](tx, id)
+		if err != nil {
+			return err
+		}
+		if err := tx.Update(&o, map[string]any{"error": ""}); err != nil {
+			return err
+		}
+		tx.Changed("sendouts", "counts")
+		if o.State == store.SendWaiting {
+			run, err = st.queueSend(tx, &o, "Trying a send-out again")
+			return err
+		}
+		site, err := tx.SiteOf(o.SiteID)
+		if err != nil {
+			return err
+		}
+		return st.queueFollow(tx, site.Marketplace)
+	})
+}
+
+// may tells whether a person may try a send-out again or give it up: it isn't
+// through, and no run is at it, or its marketplace has had its time.
+func (st *Stop) may(o *store.SendOutRow) bool {
+	switch o.State {
+	case store.SendWaiting:
+		return !o.Alive
+	case store.SendSent:
+		return !o.Followed || o.Overdue(st.Now())
+	}
+	return false
+}
+
+// GiveUp ends a send-out that could not be handed over or was never finished.
+// What was surely never handed over is as it was before; what may have been is
+// unknown, and is read back at once.
+func (st *Stop) GiveUp(ctx context.Context, id int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		row, err := tx.SendOutRowOf(id)
+		if err != nil {
+			return err
+		}
+		if !st.may(&row) {
+			return fault.New(fault.Conflict, "this send-out is on its way or through; only one that nothing is being done for can be given up")
+		}
+		o, err := store.GetTx[store.SendOut](tx, id)
+		if err != nil {
+			return err
+		}
+		lines, err := tx.Outgoing(id)
+		if err != nil {
+			return err
+		}
+		now := st.Now()
+		var lost, back []store.OutgoingLine
+		for _, l := range lines {
+			switch {
+			case l.State == store.SendSent, l.State == store.SendWaiting && o.Perhaps && l.HandedAt != nil:
+				lost = append(lost, l)
+			case l.State == store.SendWaiting:
+				back = append(back, l)
+			}
+		}
+		if err := st.putBack(tx, back, o.Error); err != nil {
+			return err
+		}
+		if err := st.unknown(tx, o.SiteID, lost, "given up: "+o.Error); err != nil {
+			return err
+		}
+		tx.Changed("sendouts", "listings", "counts")
+		return first(tx.Update(&o, map[string]any{"state": store.SendDone, "done_at": &now}), tx.Note(now, "send-out given up", fmt.Sprint(id), o.Error))
+	})
+}
+
+// putBack gives lines up that were surely never handed over: their listings
+// are as they were before.
+func (st *Stop) putBack(tx store.Tx, lines []store.OutgoingLine, why string) error {
+	var ids, listings []int64
+	was := map[string][]int64{}
+	for _, l := range lines {
+		ids, listings = append(ids, l.ID), append(listings, l.ListingID)
+		if l.PlanLineID == nil {
+			was[l.Was] = append(was[l.Was], l.ListingID)
+		}
+	}
+	if ids == nil {
+		return nil
+	}
+	for state, of := range was {
+		if err := tx.MarkListings(of, state); err != nil {
+			return err
+		}
+	}
+	return first(tx.SetLines(ids, map[string]any{"state": store.SendGivenUp, "words": why, "answered_at": st.Now()}), tx.DirtyListings(st.Now(), listings))
+}
+
+// unknown says of lines that may have been handed over that nobody told what
+// became of them. What is on sale there is read back at once, and again later:
+// a marketplace may still be at work on them.
+func (st *Stop) unknown(tx store.Tx, siteID int64, lines []store.OutgoingLine, why string) error {
+	var ids, listings []int64
+	for _, l := range lines {
+		ids, listings = append(ids, l.ID), append(listings, l.ListingID)
+	}
+	if ids == nil {
+		return nil
+	}
+	site, err := tx.SiteOf(siteID)
+	if err != nil {
+		return err
+	}
+	now := st.Now()
+	return first(tx.SetLines(ids, map[string]any{"state": store.SendUnknown, "words": why}), tx.MarkUnconfirmed(listings, store.ListingUnknown), tx.DirtyListings(now, listings),
+		st.queueRead(tx, site), tx.ReadAt(siteID, now.Add(10*time.Minute), now.Add(time.Hour)))
+}
+
+// outlet is the port of a site by which things are sold there.
+func (st *Stop) outlet(site store.Site) (place.Outlet, error) {
+	o := st.Places(site.Marketplace).Outlet
+	if o == nil {
+		return nil, fault.New(fault.Conflict, "%s takes nothing by a gateway", site.Marketplace.Name)
+	}
+	return o, nil
+}
+
+// first is the first of some errors.
+func first(errs ...error) error {
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,99 @@
+package today
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"easymargin/internal/stops"
+)
+
+// TodayView is what needs a person, and what was done last.
+type TodayView struct {
+	Items []TodayItem `json:"items"`
+	Last  []LastThing `json:"last" doc:"What was done last"`
+}
+
+// LastThing is something that was done.
+type LastThing struct {
+	At      time.Time `json:"at"`
+	Actor   string    `json:"actor" doc:"Who did it"`
+	What    string    `json:"what"`
+	Subject string    `json:"subject"`
+	Detail  string    `json:"detail"`
+}
+
+// Counts is what waits at each stop.
+type Counts struct {
+	FeedsWaiting int64 `json:"feeds_waiting" doc:"Feeds looked at or held, waiting for a person"`
+	FeedsHeld    int64 `json:"feeds_held"`
+	FeedsFailed  int64 `json:"feeds_failed" doc:"Sources whose newest feed failed"`
+	MatchSeveral int64 `json:"match_several"`
+	MatchNone    int64 `json:"match_none"`
+	MatchLater   int64 `json:"match_later"`
+	Unpriced     int64 `json:"unpriced"`
+	Ready        int64 `json:"ready"`
+	Refused      int64 `json:"refused"`
+	Sent         int64 `json:"sent"`
+	Live         int64 `json:"live"`
+	Paused       int64 `json:"paused"`
+	Unknown      int64 `json:"unknown" doc:"Sent, and nobody told what became of them"`
+	SendsStuck   int64 `json:"sends_stuck" doc:"Send-outs that wait for a person: not handed over, or never finished"`
+	PlanLines    int64 `json:"plan_lines"`
+	PlanHeld     int64 `json:"plan_held"`
+	PlanGo       int64 `json:"plan_go"`
+	Untied       int64 `json:"untied" doc:"On sale somewhere, and tied to nothing of ours"`
+	Dirty        int64 `json:"dirty" doc:"Listings that wait to be worked out, since something changed"`
+	Products     int64 `json:"products"`
+	Sources      int64 `json:"sources"`
+	SupplierRows int64 `json:"supplier_products"`
+}
+
+// Operations implements stops.Stop.
+func (st *Stop) Operations(api huma.API) {
+	stops.Op(api, http.MethodGet, "/api/today", "today", "What needs a person, and what was done last", func(ctx context.Context, _ *stops.None) (TodayView, error) {
+		items, err := st.Today(ctx)
+		if err != nil {
+			return TodayView{}, err
+		}
+		last, err := st.Store.LastAudits(ctx, 12)
+		out := TodayView{Items: items, Last: []LastThing{}}
+		for _, l := range last {
+			out.Last = append(out.Last, LastThing{l.At, l.Actor, l.What, l.Subject, l.Detail})
+		}
+		return out, err
+	})
+	stops.Op(api, http.MethodGet, "/api/counts", "counts", "What waits at each stop", func(ctx context.Context, _ *stops.None) (Counts, error) {
+		c, err := st.Store.Counts(ctx, st.Now())
+		return Counts(c), err
+	})
+	stops.Op(api, http.MethodGet, "/api/runs", "runs", "Runs going on, then the newest that are over", func(ctx context.Context, _ *stops.None) ([]stops.Run, error) {
+		live, err := st.Queue.Live(ctx)
+		if err != nil {
+			return nil, err
+		}
+		past, err := st.Store.LastRuns(ctx, 30)
+		out := []stops.Run{}
+		for _, r := range append(live, past...) {
+			out = append(out, stops.RunOf(r))
+		}
+		return out, err
+	})
+	stops.Op(api, http.MethodPost, "/api/runs/{id}/stop", "stop-run", "Stop a run", func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+		ok, err := st.Queue.Stop(ctx, in.ID)
+		return stops.Done{OK: ok}, err
+	})
+	stops.OpEdited(api, "/api/keeping", "keeping", "What is kept, and for how long", func(ctx context.Context, _ *stops.None) (Keeping, error) {
+		return st.Keeping(ctx)
+	})
+	stops.Op(api, http.MethodPut, "/api/keeping", "set-keeping", "Set how long things are kept; what is older goes at once", func(ctx context.Context, in *struct {
+		stops.IfMatch
+		Body struct {
+			Days map[string]int64 `json:"days" doc:"By kind"`
+		}
+	}) (stops.Done, error) {
+		return stops.Said(st.Keep(ctx, in.IfMatch, in.Body.Days))
+	})
+}

@@ -1,0 +1,127 @@
+// Package watching is the stop where what should change on the marketplaces is
+// looked at before it is let go: the plan, with its reasons.
+package watching
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// Stop is the use cases of Watch.
+type Stop struct{ stops.Deps }
+
+// New makes the stop.
+func New(d stops.Deps) *Stop { return &Stop{d} }
+
+// PlanRow is a line of a plan as Watch shows it.
+type PlanRow struct {
+	ID         int64    `json:"id"`
+	ListingID  int64    `json:"listing_id"`
+	SKU        string   `json:"sku"`
+	Title      string   `json:"title"`
+	Site       string   `json:"site"`
+	Page       string   `json:"page"`
+	Currency   string   `json:"currency"`
+	Kind       string   `json:"kind" enum:"zero,rest,no price,up,down,quantity"`
+	FromPrice  *int64   `json:"from_price"`
+	ToPrice    *int64   `json:"to_price"`
+	FromQty    *int64   `json:"from_quantity"`
+	ToQty      *int64   `json:"to_quantity"`
+	Asked      *int64   `json:"asked" doc:"The price asked after the change"`
+	ProfitWas  *int64   `json:"profit_was" doc:"Left of a sale at the old price, at today's cost"`
+	ProfitNew  *int64   `json:"profit_new"`
+	Price      *int64   `json:"price" doc:"The price worked out, with what it splits into"`
+	Landed     *int64   `json:"landed"`
+	Fees       *int64   `json:"fees"`
+	Tax        *int64   `json:"tax"`
+	Outbound   *int64   `json:"outbound"`
+	Profit     *int64   `json:"profit"`
+	BreakEven  *int64   `json:"break_even"`
+	Floor      *int64   `json:"floor"`
+	Reasons    []string `json:"reasons"`
+	Verdict    string   `json:"verdict" enum:"go,held,blocked"`
+	VerdictWhy string   `json:"verdict_why"`
+	State      string   `json:"state"`
+}
+
+// PlanGroup sums the lines of one consequence.
+type PlanGroup struct {
+	Kind    string `json:"kind"`
+	Lines   int64  `json:"lines"`
+	Go      int64  `json:"go"`
+	Held    int64  `json:"held"`
+	Blocked int64  `json:"blocked"`
+	OnSale  int64  `json:"on_sale" doc:"What is on sale in these listings, at their prices"`
+	Gain    int64  `json:"gain" doc:"What one sale of each earns more than without the change"`
+}
+
+// PlanSite is a site on which a plan waits.
+type PlanSite struct {
+	ID   int64  `json:"id" doc:"Of the site"`
+	Name string `json:"name"`
+}
+
+// PlanView is the plan of one site, summed by consequence.
+type PlanView struct {
+	ID       int64       `json:"id" doc:"0 where nothing waits"`
+	Sites    []PlanSite  `json:"sites" doc:"Where a plan waits"`
+	SiteID   int64       `json:"site_id"`
+	Site     string      `json:"site"`
+	Cur      string      `json:"currency"`
+	MadeAt   *time.Time  `json:"made" doc:"When a line of it was last worked out"`
+	Reworked int64       `json:"reworked" doc:"Listings there that are being worked out again, since something changed"`
+	Groups   []PlanGroup `json:"groups"`
+}
+
+// Plan is the plan that waits on a site; the one worked out last of any where
+// none waits on it.
+func (st *Stop) Plan(ctx context.Context, siteID int64) (PlanView, error) {
+	out := PlanView{Groups: []PlanGroup{}, Sites: []PlanSite{}}
+	plans, err := st.Store.OpenPlans(ctx)
+	if err != nil {
+		return out, err
+	}
+	for i, p := range plans {
+		site, err := st.Store.SiteOf(ctx, p.SiteID)
+		if err != nil {
+			return out, err
+		}
+		out.Sites = append(out.Sites, PlanSite{site.ID, site.Name})
+		if i == 0 || site.ID == siteID {
+			out.ID, out.SiteID, out.Site, out.Cur, out.MadeAt = p.ID, site.ID, site.Name, site.Currency, &plans[i].MadeAt
+		}
+	}
+	if out.ID == 0 {
+		return out, nil
+	}
+	if out.Reworked, err = st.Store.CountDirty(ctx, out.SiteID); err != nil {
+		return out, err
+	}
+	groups, err := st.Store.PlanGroups(ctx, out.ID)
+	for _, g := range groups {
+		out.Groups = append(out.Groups, PlanGroup(g))
+	}
+	return out, err
+}
+
+// Operations implements stops.Stop.
+func (st *Stop) Operations(api huma.API) {
+	stops.Op(api, http.MethodGet, "/api/plan", "plan", "The plan that waits on a site", func(ctx context.Context, in *struct {
+		Site int64 `query:"site" doc:"The one worked out last of any where left out, or where none waits on it"`
+	}) (PlanView, error) {
+		return st.Plan(ctx, in.Site)
+	})
+	stops.Op(api, http.MethodGet, "/api/plans/{id}/lines", "plan-lines", "Lines of a plan that wait, in the order they go out", func(ctx context.Context, in *struct {
+		stops.ByID
+		stops.Paged
+	}) (stops.List[PlanRow], error) {
+		l, err := st.Store.PlanLines(ctx, in.ID, in.Page())
+		return stops.Shown(l, err, func(r store.PlanRow) PlanRow { return PlanRow(r) })
+	})
+}

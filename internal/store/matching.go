@@ -1,0 +1,162 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm/clause"
+)
+
+// unmatched are the supplier products that are to be looked up on a site: new
+// ones of sources that do so by themselves, and those that a person asked for.
+const unmatched = `CROSS JOIN sources so ON so.id = sp.source_id LEFT JOIN matches m ON m.supplier_product_id = sp.id AND m.site_id = ?
+	WHERE NOT sp.gone AND (m.id IS NULL AND so.look_up OR m.state = 'asked')`
+
+const unmatchedPage = `SELECT sp.* FROM supplier_products sp ` + unmatched + ` AND sp.id > ? ORDER BY sp.id LIMIT ?`
+
+// Unmatched are supplier products of a site's lookup that have no match there
+// yet, in order of id after a given one.
+func (s *Store) Unmatched(ctx context.Context, siteID, after int64, limit int) ([]SupplierProduct, error) {
+	var out []SupplierProduct
+	err := s.read.WithContext(ctx).Raw(unmatchedPage, siteID, after, limit).Scan(&out).Error
+	return out, err
+}
+
+// CountUnmatched counts what Unmatched lists.
+func (s *Store) CountUnmatched(ctx context.Context, siteID int64) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw(`SELECT count(*) FROM supplier_products sp `+unmatched, siteID).Scan(&n).Error
+	return n, err
+}
+
+// AskFor makes a supplier product be looked up on a site, whatever its source
+// does by itself. One that is matched there already stays so.
+func (tx Tx) AskFor(supplierProductID, siteID int64, now time.Time) error {
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "supplier_product_id"}, {Name: "site_id"}}, DoUpdates: clause.AssignmentColumns([]string{"state"}),
+		Where: clause.Where{Exprs: []clause.Expression{clause.Expr{SQL: "matches.state <> 'matched'"}}}}).
+		Create(&Match{SupplierProductID: supplierProductID, SiteID: siteID, State: MatchAsked, DecidedBy: "person", DecidedAt: now}).Error
+}
+
+// ForgetMatches makes undecided matches be looked up again.
+func (tx Tx) ForgetMatches(siteID int64, states []string) (int64, error) {
+	res := tx.db.Where("site_id = ? AND state IN ?", siteID, states).Delete(&Match{})
+	return res.RowsAffected, res.Error
+}
+
+// PutMatch keeps a decision, in place of an earlier one.
+func (tx Tx) PutMatch(m *Match) error {
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "supplier_product_id"}, {Name: "site_id"}},
+		DoUpdates: clause.AssignmentColumns([]string{"state", "entry_id", "candidates", "decided_by", "decided_at"})}).Create(m).Error
+}
+
+// PutEntry keeps an entry as last seen and fills in its ID. Listings on it
+// follow its category.
+func (tx Tx) PutEntry(now time.Time, e *Entry) error {
+	var known Entry
+	res := tx.db.Where("site_id = ? AND ref = ?", e.SiteID, e.Ref).Limit(1).Find(&known)
+	if res.Error != nil {
+		return res.Error
+	}
+	if res.RowsAffected == 0 {
+		return tx.db.Create(e).Error
+	}
+	e.ID, e.Offers, e.OffersAt = known.ID, known.Offers, known.OffersAt // those are read by themselves
+	if err := tx.db.Save(e).Error; err != nil || e.Category == known.Category {
+		return err
+	}
+	if err := tx.db.Model(&Listing{}).Where("entry_id = ? AND site_id = ?", e.ID, e.SiteID).Update("category", e.Category).Error; err != nil {
+		return err
+	}
+	return tx.DirtyEntries(now, []int64{e.ID})
+}
+
+// EntriesByRef are known entries of a site.
+func (s *Store) EntriesByRef(ctx context.Context, siteID int64, refs []string) ([]Entry, error) {
+	var out []Entry
+	err := s.read.WithContext(ctx).Where("site_id = ? AND ref IN ?", siteID, refs).Find(&out).Error
+	return out, err
+}
+
+// ListingOfEntry is our listing on an entry, the first made; false where there is none.
+func (tx Tx) ListingOfEntry(siteID, entryID int64) (Listing, bool, error) {
+	var l Listing
+	res := tx.db.Where("site_id = ? AND entry_id = ?", siteID, entryID).Order("id").Limit(1).Find(&l)
+	return l, res.RowsAffected > 0, res.Error
+}
+
+// ListingsOn are a product's listings on a site, the first made first.
+func (tx Tx) ListingsOn(productID, siteID int64) ([]Listing, error) {
+	var out []Listing
+	err := tx.db.Where("product_id = ? AND site_id = ?", productID, siteID).Order("id").Find(&out).Error
+	return out, err
+}
+
+// IsListed tells whether we have a listing on an entry.
+func (s *Store) IsListed(ctx context.Context, siteID int64, ref string) (bool, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM listings l JOIN entries e ON e.id = l.entry_id WHERE l.site_id = ? AND e.ref = ?", siteID, ref).Scan(&n).Error
+	return n > 0, err
+}
+
+// FamilyOfGroup is the family that a supplier's group belongs to; false where
+// it belongs to none yet.
+func (tx Tx) FamilyOfGroup(sourceID int64, group string) (int64, bool, error) {
+	var g FamilyGroup
+	res := tx.db.Where("source_id = ? AND group_ref = ?", sourceID, group).Limit(1).Find(&g)
+	return g.FamilyID, res.RowsAffected > 0, res.Error
+}
+
+// LinkOf is the supply link of a supplier product, the first made; false where
+// there is none.
+func (tx Tx) LinkOf(supplierProductID int64) (SupplyLink, bool, error) {
+	var l SupplyLink
+	res := tx.db.Where("supplier_product_id = ?", supplierProductID).Order("id").Limit(1).Find(&l)
+	return l, res.RowsAffected > 0, res.Error
+}
+
+// Linked tells whether a product is supplied by a supplier product.
+func (tx Tx) Linked(productID, supplierProductID int64) (bool, error) {
+	var n int64
+	err := tx.db.Raw("SELECT count(*) FROM supply_links WHERE product_id = ? AND supplier_product_id = ?", productID, supplierProductID).Scan(&n).Error
+	return n > 0, err
+}
+
+// MatchRow is a supplier product that waits on Match.
+type MatchRow struct {
+	ID         int64
+	State      string
+	SiteID     int64
+	Site       string
+	ProductID  int64
+	Supplier   string
+	Ref        string
+	GTIN       string
+	GTINStatus string
+	Title      string
+	Brand      string
+	Category   string
+	Cost       int64
+	Currency   string
+	Stock      int64
+	StockState string
+	Units      int64
+	Candidates string // JSON
+}
+
+const matchColumns = `m.id, m.state, m.site_id, s.name AS site, sp.id AS product_id, u.name AS supplier, sp.ref, sp.gtin, sp.gtin_status, sp.title, sp.brand, sp.category,
+	sp.cost, sp.currency, sp.stock, sp.stock_state, sp.units_per_item AS units, m.candidates`
+
+const matchTables = `matches m JOIN supplier_products sp ON sp.id = m.supplier_product_id JOIN sites s ON s.id = m.site_id
+	JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id`
+
+// Matches lists the matches in some states.
+func (s *Store) Matches(ctx context.Context, states []string, p Page) (List[MatchRow], error) {
+	args, marks := anyOf(states)
+	return list[MatchRow](ctx, s.read, listQuery{columns: matchColumns, from: matchTables + " WHERE m.state IN (" + marks + ")",
+		args: args, id: "m.id", sorts: map[string]string{"id": "m.id"}, sort: "id"}, p)
+}
+
+// MatchRowOf is one match.
+func (s *Store) MatchRowOf(ctx context.Context, id int64) (MatchRow, error) {
+	return one[MatchRow](s.read.WithContext(ctx).Raw("SELECT "+matchColumns+" FROM "+matchTables+" WHERE m.id = ?", id), func(r MatchRow) int64 { return r.ID })
+}

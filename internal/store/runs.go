@@ -1,0 +1,144 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"time"
+
+	"gorm.io/gorm"
+
+	"easymargin/internal/actor"
+)
+
+// listOf is the values of a long list as one argument, for `IN (SELECT value FROM
+// json_each(?))`: SQLite takes no more than 32 766 arguments.
+func listOf(ids []int64) string {
+	text, err := json.Marshal(ids)
+	if err != nil || ids == nil {
+		return "[]" // whole numbers always can be written
+	}
+	return string(text)
+}
+
+// textList is listOf of texts.
+func textList(words []string) string {
+	text, err := json.Marshal(words)
+	if err != nil || words == nil {
+		return "[]" // texts always can be written
+	}
+	return string(text)
+}
+
+// inList is the condition that goes with listOf.
+const inList = " IN (SELECT value FROM json_each(?))"
+
+// Lane is the lane of a kind of run at one place, site or source; runs of one
+// lane follow one another.
+func Lane(kind string, id int64) string { return kind + "/" + strconv.FormatInt(id, 10) }
+
+// Queue keeps a run to be done, in the transaction of what it is for: either
+// both are there or neither. Of a run with Once, no second waits; r is the one
+// that does.
+func (tx Tx) Queue(r *Run) error {
+	if r.Once {
+		var waiting Run
+		res := tx.db.Where("kind = ? AND subject = ? AND once AND state = ?", r.Kind, r.Subject, RunQueued).Limit(1).Find(&waiting)
+		if res.Error != nil {
+			return res.Error
+		}
+		if res.RowsAffected > 0 {
+			if r.Due < waiting.Due || r.Urgent && !waiting.Urgent {
+				waiting.Due, waiting.Urgent = min(r.Due, waiting.Due), r.Urgent || waiting.Urgent
+				if err := tx.db.Save(&waiting).Error; err != nil {
+					return err
+				}
+				tx.commit.Runs = append(tx.commit.Runs, waiting)
+			}
+			*r = waiting
+			return nil
+		}
+	}
+	r.State, r.Actor = RunQueued, actor.Of(tx.db.Statement.Context)
+	if err := tx.db.Create(r).Error; err != nil {
+		return fmt.Errorf("queueing %s: %w", r.Title, err)
+	}
+	tx.commit.Runs = append(tx.commit.Runs, *r)
+	return nil
+}
+
+// ClaimRun takes the next run that is due and whose lane is free, urgent ones
+// first and otherwise in the order they were queued, and marks it running.
+// false: there is none.
+func (s *Store) ClaimRun(ctx context.Context, busy []string, now time.Time) (Run, bool, error) {
+	lanes := textList(busy)
+	const next = ` FROM runs WHERE state = 'queued' AND due <= ? AND lane NOT IN (SELECT value FROM json_each(?))`
+	var waits int64
+	// Looked at first, since most wakings find nothing and need not write.
+	if err := s.read.WithContext(ctx).Raw("SELECT EXISTS (SELECT 1"+next+")", now.UnixMilli(), lanes).Scan(&waits).Error; err != nil || waits == 0 {
+		return Run{}, false, err
+	}
+	var r Run
+	res := s.write.WithContext(ctx).Raw("UPDATE runs SET state = 'running', started_at = ?, done = 0, total = 0 WHERE id = (SELECT id"+next+" ORDER BY urgent DESC, id LIMIT 1) RETURNING *",
+		now, now.UnixMilli(), lanes).Scan(&r)
+	return r, res.Error == nil && r.ID != 0, res.Error
+}
+
+// NextDue is when the next run that waits for its time is due; false: none does.
+func (s *Store) NextDue(ctx context.Context, now time.Time) (time.Time, bool, error) {
+	var due *int64
+	err := s.read.WithContext(ctx).Raw("SELECT min(due) FROM runs WHERE state = 'queued' AND due > ?", now.UnixMilli()).Scan(&due).Error
+	if err != nil || due == nil {
+		return time.Time{}, false, err
+	}
+	return time.UnixMilli(*due), true, nil
+}
+
+// KeepRun writes how a run stands. One that is over stays so.
+func (s *Store) KeepRun(ctx context.Context, r *Run) error {
+	return s.write.WithContext(ctx).Model(r).Select("state", "done", "total", "tries", "note", "error", "due", "started_at", "ended_at").Updates(r).Error
+}
+
+// StopQueued ends a run that has not begun; false where it has.
+func (s *Store) StopQueued(ctx context.Context, id int64, now time.Time) (Run, bool, error) {
+	var r Run
+	res := s.write.WithContext(ctx).Raw("UPDATE runs SET state = 'stopped', ended_at = ? WHERE id = ? AND state = 'queued' RETURNING *", now, id).Scan(&r)
+	return r, res.Error == nil && r.ID != 0, res.Error
+}
+
+// RequeueRuns puts the runs that a crash cut short back in their places.
+func (s *Store) RequeueRuns(ctx context.Context) error {
+	return s.write.WithContext(ctx).Exec(`UPDATE runs SET state = 'queued', once = once AND NOT EXISTS
+		(SELECT 1 FROM runs w WHERE w.kind = runs.kind AND w.subject = runs.subject AND w.once AND w.state = 'queued') WHERE state = 'running'`).Error
+}
+
+// UnfinishedRuns are the runs that wait or go on, in their order.
+func (s *Store) UnfinishedRuns(ctx context.Context) ([]Run, error) {
+	var out []Run
+	err := s.read.WithContext(ctx).Where("state IN ?", []string{RunQueued, RunRunning}).Order("id").Find(&out).Error
+	return out, err
+}
+
+// LastRuns lists the newest runs that are over.
+func (s *Store) LastRuns(ctx context.Context, n int) ([]Run, error) {
+	var out []Run
+	err := s.read.WithContext(ctx).Where("state NOT IN ?", []string{RunQueued, RunRunning}).Order("id DESC").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// RunAlive tells whether a run of a kind waits or goes on for a subject.
+func (s *Store) RunAlive(ctx context.Context, kind string, subject int64) (bool, error) {
+	return runAlive(s.read.WithContext(ctx), kind, subject)
+}
+
+// RunAlive is Store.RunAlive inside a transaction.
+func (tx Tx) RunAlive(kind string, subject int64) (bool, error) {
+	return runAlive(tx.db, kind, subject)
+}
+
+func runAlive(db *gorm.DB, kind string, subject int64) (bool, error) {
+	var n int64
+	err := db.Raw("SELECT count(*) FROM runs WHERE kind = ? AND subject = ? AND state IN ('queued', 'running')", kind, subject).Scan(&n).Error
+	return n > 0, err
+}

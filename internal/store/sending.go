@@ -1,0 +1,340 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// The runs of sending: one hands a send-out over, one follows what a
+// marketplace was handed, one reads back what a site has on sale.
+const (
+	RunSend   = "send"
+	RunFollow = "follow"
+	RunRead   = "read back"
+)
+
+// sendAlive tells of a send-out o whether a run is at it.
+const sendAlive = "EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'send' AND r.subject = o.id AND r.state IN ('queued', 'running'))"
+
+// Sendables are listings that may go out as new offers: those with the ids, or
+// all that are ready where ids is nil. Refused ones go only by their id; none
+// goes while something changed for it that wasn't worked out yet.
+func (tx Tx) Sendables(ids []int64) ([]Listing, error) {
+	var out []Listing
+	q := "SELECT l.* FROM listings l WHERE l.price IS NOT NULL AND l.quantity > 0 AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id) AND "
+	if ids == nil {
+		return out, tx.db.Raw(q + "l.state = 'ready' ORDER BY l.id").Scan(&out).Error
+	}
+	return out, tx.db.Raw(q+"l.state IN ('ready', 'refused') AND l.id"+inList+" ORDER BY l.id", listOf(ids)).Scan(&out).Error
+}
+
+// CountDirtyReady counts the ready listings that can't be sent yet, since
+// something changed for them that wasn't worked out.
+func (s *Store) CountDirtyReady(ctx context.Context) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM dirties d JOIN listings l ON l.id = d.listing_id WHERE l.state = 'ready'").Scan(&n).Error
+	return n, err
+}
+
+// MarkListings sets the state of listings.
+func (tx Tx) MarkListings(ids []int64, state string) error {
+	return tx.db.Exec("UPDATE listings SET state = ? WHERE id"+inList, state, listOf(ids)).Error
+}
+
+// OutgoingLine is a line of a send-out with what the marketplace is told of it.
+type OutgoingLine struct {
+	SendLine `gorm:"embedded"`
+	SKU      string
+	EntryRef string
+}
+
+const outgoing = `SELECT x.*, l.sku, coalesce(e.ref, '') AS entry_ref FROM send_lines x JOIN listings l ON l.id = x.listing_id LEFT JOIN entries e ON e.id = l.entry_id `
+
+// Outgoing lists the lines of a send-out in the order they go.
+func (tx Tx) Outgoing(sendOutID int64) ([]OutgoingLine, error) {
+	var out []OutgoingLine
+	return out, tx.db.Raw(outgoing+"WHERE x.send_out_id = ? ORDER BY x.id", sendOutID).Scan(&out).Error
+}
+
+// OpenLine is a line on its way, with whether it may have been handed over.
+type OpenLine struct {
+	SendLine `gorm:"embedded"`
+	Perhaps  bool // its send-out was tried, and nobody told whether it arrived
+}
+
+// Surely tells whether the line was surely never handed over.
+func (l *OpenLine) Surely() bool { return l.State == SendWaiting && !l.Perhaps }
+
+// OpenLines are the lines of some listings that are on their way or of which
+// nobody told what became of them, in the order they were let go.
+func (tx Tx) OpenLines(listingIDs []int64) ([]OpenLine, error) {
+	var out []OpenLine
+	return out, tx.db.Raw(`SELECT x.*, o.perhaps AND x.handed_at IS NOT NULL AS perhaps FROM json_each(?) j CROSS JOIN send_lines x ON x.listing_id = j.value
+		JOIN send_outs o ON o.id = x.send_out_id WHERE `+openLine+` ORDER BY x.listing_id, x.id`, listOf(listingIDs)).Scan(&out).Error
+}
+
+// PerhapsHanded are, by listing, the newest lines that were handed over as far
+// as anybody knows and never answered: what is the same once more carries the
+// same key, by which the marketplace knows it.
+func (tx Tx) PerhapsHanded(listingIDs []int64) (map[int64]SendLine, error) {
+	var rows []SendLine
+	err := tx.db.Raw(`SELECT x.* FROM json_each(?) j CROSS JOIN send_lines x ON x.id = (SELECT max(y.id) FROM send_lines y WHERE y.listing_id = j.value)
+		WHERE x.state IN ('unknown', 'given up') AND x.handed_at IS NOT NULL`, listOf(listingIDs)).Scan(&rows).Error
+	out := map[int64]SendLine{}
+	for _, r := range rows {
+		out[r.ListingID] = r
+	}
+	return out, err
+}
+
+// Overtaken are the lines of a send-out that a newer line of the same listing
+// has overtaken, in the price or in the quantity.
+func (tx Tx) Overtaken(sendOutID int64) (map[int64]bool, error) {
+	var ids []int64
+	err := tx.db.Raw(`SELECT x.id FROM send_lines x WHERE x.send_out_id = ? AND EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = x.listing_id AND y.id > x.id
+		AND y.state NOT IN ('withdrawn', 'given up', 'refused') AND (x.price IS NOT NULL AND y.price IS NOT NULL OR x.quantity IS NOT NULL AND y.quantity IS NOT NULL))`, sendOutID).Scan(&ids).Error
+	out := map[int64]bool{}
+	for _, id := range ids {
+		out[id] = true
+	}
+	return out, err
+}
+
+// SetLines changes only some columns of lines.
+func (tx Tx) SetLines(ids []int64, columns map[string]any) error {
+	return tx.db.Model(&SendLine{}).Where("id"+inList, listOf(ids)).Updates(columns).Error
+}
+
+// MarkUnconfirmed sets the state of those listings that were never confirmed.
+func (tx Tx) MarkUnconfirmed(ids []int64, state string) error {
+	return tx.db.Exec("UPDATE listings SET state = ? WHERE confirmed_at IS NULL AND id"+inList, state, listOf(ids)).Error
+}
+
+// Confirm writes into a listing what a line of it says, now that the marketplace
+// has confirmed it; what a newer line said that was confirmed before it stays.
+func (tx Tx) Confirm(l *SendLine, now time.Time) error {
+	columns := map[string]any{"words": "", "words_field": "", "confirmed_at": &now, "state": ListingLive}
+	newer := func(column string) (bool, error) {
+		var n int64
+		err := tx.db.Raw("SELECT count(*) FROM send_lines WHERE listing_id = ? AND id > ? AND state = 'confirmed' AND "+column+" IS NOT NULL", l.ListingID, l.ID).Scan(&n).Error
+		return n > 0, err
+	}
+	if l.Price != nil {
+		overtaken, err := newer("price")
+		if err != nil {
+			return err
+		}
+		if !overtaken {
+			columns["confirmed_price"], columns["confirmed_cost"], columns["confirmed_cost_cur"], columns["confirmed_landed"] = l.Price, l.Cost, l.CostCur, l.Landed
+		}
+	}
+	if l.Quantity != nil {
+		overtaken, err := newer("quantity")
+		if err != nil {
+			return err
+		}
+		if !overtaken {
+			columns["confirmed_quantity"] = *l.Quantity
+		}
+	}
+	return tx.db.Model(&Listing{ID: l.ListingID}).Updates(columns).Error
+}
+
+// Refuse writes the marketplace's no into a listing; one that is on sale stays so.
+func (tx Tx) Refuse(listingID int64, words, field string) error {
+	return tx.db.Exec("UPDATE listings SET words = ?, words_field = ?, state = CASE WHEN confirmed_at IS NULL THEN 'refused' ELSE state END WHERE id = ?", words, field, listingID).Error
+}
+
+// ConfirmAsThere makes a listing what was read back of it, by the line that
+// says the same, if one does.
+func (tx Tx) ConfirmAsThere(l *Listing, price, quantity int64, by *SendLine, now time.Time) error {
+	columns := map[string]any{"confirmed_price": price, "confirmed_quantity": quantity, "confirmed_at": &now, "state": ListingLive, "words": "", "words_field": ""}
+	switch {
+	case by != nil && by.Price != nil:
+		columns["confirmed_cost"], columns["confirmed_cost_cur"], columns["confirmed_landed"] = by.Cost, by.CostCur, by.Landed
+	case l.ConfirmedPrice == nil || *l.ConfirmedPrice != price:
+		columns["confirmed_cost"], columns["confirmed_cost_cur"], columns["confirmed_landed"] = nil, "", nil // nobody knows what it was worked out from
+	}
+	return tx.db.Model(&Listing{ID: l.ID}).Updates(columns).Error
+}
+
+// Unconfirm says of a listing that it isn't on sale: it is as it was before it
+// was sent.
+func (tx Tx) Unconfirm(id int64, state string) error {
+	return tx.db.Model(&Listing{ID: id}).Updates(map[string]any{"state": state, "confirmed_price": nil, "confirmed_quantity": 0, "confirmed_cost": nil, "confirmed_cost_cur": "",
+		"confirmed_landed": nil, "confirmed_at": nil}).Error
+}
+
+// ReadRegularly has every site read back at a moment that has something on sale
+// and that nothing else reads back before.
+func (tx Tx) ReadRegularly(at time.Time) error {
+	return tx.db.Exec(`INSERT INTO readings (site_id, due_at) SELECT s.id, ? FROM sites s WHERE NOT EXISTS (SELECT 1 FROM readings r WHERE r.site_id = s.id)
+		AND EXISTS (SELECT 1 FROM listings l WHERE l.site_id = s.id AND l.state IN ('live', 'unknown'))`, at).Error
+}
+
+// WaitingSendOuts are the send-outs that were let go and that no run hands over,
+// though nothing went wrong with them.
+func (tx Tx) WaitingSendOuts() ([]SendOut, error) {
+	var out []SendOut
+	return out, tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.error = '' AND NOT " + sendAlive + " ORDER BY o.id").Scan(&out).Error
+}
+
+// FollowedSendOuts are the send-outs of a marketplace that were handed over and
+// not answered whole.
+func (s *Store) FollowedSendOuts(ctx context.Context, marketplaceID int64) ([]SendOut, error) {
+	var out []SendOut
+	err := s.read.WithContext(ctx).Raw("SELECT o.* FROM send_outs o JOIN sites s ON s.id = o.site_id WHERE o.state = 'sent' AND s.marketplace_id = ? ORDER BY o.id", marketplaceID).Scan(&out).Error
+	return out, err
+}
+
+// FollowedMarketplaces are those that have been handed something they haven't
+// answered whole.
+func (tx Tx) FollowedMarketplaces() ([]Marketplace, error) {
+	var out []Marketplace
+	return out, tx.db.Raw("SELECT DISTINCT m.* FROM marketplaces m JOIN sites s ON s.marketplace_id = m.id JOIN send_outs o ON o.site_id = s.id WHERE o.state = 'sent' ORDER BY m.id").Scan(&out).Error
+}
+
+// ReadAt has a site's listings read back at some moments.
+func (tx Tx) ReadAt(siteID int64, moments ...time.Time) error {
+	for _, at := range moments {
+		if err := tx.db.Create(&Reading{SiteID: siteID, DueAt: at}).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// DueReadings are the sites whose listings are due to be read back; the
+// moments that made them so are forgotten.
+func (tx Tx) DueReadings(now time.Time) ([]Site, error) {
+	var out []Site
+	err := tx.db.Raw("SELECT * FROM sites WHERE id IN (SELECT site_id FROM readings WHERE due_at <= ?) ORDER BY id", now).Scan(&out).Error
+	if err != nil || len(out) == 0 {
+		return nil, err
+	}
+	return out, tx.db.Where("due_at <= ?", now).Delete(&Reading{}).Error
+}
+
+// ListingsBySKU are a site's listings by their SKUs there.
+func (tx Tx) ListingsBySKU(siteID int64, skus []string) (map[string]Listing, error) {
+	var rows []Listing
+	err := tx.db.Where("site_id = ? AND sku IN (SELECT value FROM json_each(?))", siteID, textList(skus)).Find(&rows).Error
+	out := map[string]Listing{}
+	for _, r := range rows {
+		out[r.SKU] = r
+	}
+	return out, err
+}
+
+// ListingsThere are the ids of a site's listings that are, or may be, on sale there.
+func (tx Tx) ListingsThere(siteID int64) ([]int64, error) {
+	var ids []int64
+	return ids, tx.db.Raw(`SELECT l.id FROM listings l WHERE l.site_id = ? AND (l.confirmed_at IS NOT NULL OR EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND x.state = 'unknown'))`, siteID).Scan(&ids).Error
+}
+
+// PutUntied keeps the offers of a site that are tied to nothing of ours, in the
+// place of those known before.
+func (tx Tx) PutUntied(siteID int64, rows []Untied) error {
+	if err := tx.db.Where("site_id = ?", siteID).Delete(&Untied{}).Error; err != nil || len(rows) == 0 {
+		return err
+	}
+	return tx.CreateAll(rows)
+}
+
+// SendOutRow is a send-out with its lines counted.
+type SendOutRow struct {
+	ID        int64
+	Site      string
+	State     string
+	Batch     string
+	Error     string
+	PlanID    *int64
+	Perhaps   bool
+	Alive     bool // a run is at it
+	Followed  bool // a run follows what its marketplace was handed
+	Tries     int64
+	Sender    string
+	Lines     int64
+	Waiting   int64
+	Confirmed int64
+	Refused   int64
+	GivenUp   int64
+	Unknown   int64
+	Withdrawn int64
+	CreatedAt time.Time
+	SentAt    *time.Time
+	OverdueAt *time.Time
+	DoneAt    *time.Time
+}
+
+// Overdue tells whether a batch should have been finished by now.
+func (o *SendOutRow) Overdue(now time.Time) bool {
+	return o.State == SendSent && o.OverdueAt != nil && now.After(*o.OverdueAt)
+}
+
+const sendOutColumns = `o.id, s.name AS site, o.state, o.batch, o.error, o.plan_id, o.perhaps, ` + sendAlive + ` AS alive,
+	EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'follow' AND r.subject = s.marketplace_id AND r.state IN ('queued', 'running')) AS followed,
+	o.tries, o.sender, o.created_at, o.sent_at, o.overdue_at, o.done_at,
+	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id) AS lines,
+	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state IN ('waiting', 'sent')) AS waiting,
+	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'confirmed') AS confirmed,
+	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'refused') AS refused,
+	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'given up') AS given_up,
+	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'unknown') AS unknown,
+	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'withdrawn') AS withdrawn`
+
+// SendOuts lists the send-outs, newest first.
+func (s *Store) SendOuts(ctx context.Context, p Page) (List[SendOutRow], error) {
+	return list[SendOutRow](ctx, s.read, listQuery{columns: sendOutColumns, from: "send_outs o JOIN sites s ON s.id = o.site_id WHERE 1 = 1", id: "o.id",
+		sorts: map[string]string{"id": "o.id"}, sort: "id", desc: true}, p)
+}
+
+const sendOutRow = "SELECT " + sendOutColumns + " FROM send_outs o JOIN sites s ON s.id = o.site_id WHERE o.id = ?"
+
+func sendOutID(r SendOutRow) int64 { return r.ID }
+
+// SendOutRowOf is one send-out.
+func (s *Store) SendOutRowOf(ctx context.Context, id int64) (SendOutRow, error) {
+	return one(s.read.WithContext(ctx).Raw(sendOutRow, id), sendOutID)
+}
+
+// SendOutRowOf is Store.SendOutRowOf inside a transaction.
+func (tx Tx) SendOutRowOf(id int64) (SendOutRow, error) {
+	return one(tx.db.Raw(sendOutRow, id), sendOutID)
+}
+
+// SendLineRow is one line of a send-out.
+type SendLineRow struct {
+	ID        int64
+	ListingID int64
+	SKU       string
+	Title     string
+	Page      string
+	Currency  string
+	Price     *int64
+	Quantity  *int64
+	State     string
+	Field     string
+	Words     string
+	Later     string
+}
+
+// SendLines lists the lines of a send-out: refused first, then those that wait.
+func (s *Store) SendLines(ctx context.Context, id int64, state string, p Page) (List[SendLineRow], error) {
+	q := listQuery{columns: "x.id, x.listing_id, l.sku, p.title, coalesce(e.page, '') AS page, l.currency, x.price, x.quantity, x.state, x.field, x.words, x.later",
+		from: `send_lines x JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id LEFT JOIN entries e ON e.id = l.entry_id WHERE x.send_out_id = ?`,
+		args: []any{id}, id: "x.id", sort: "state",
+		sorts: map[string]string{"state": "CASE x.state WHEN 'refused' THEN 0 WHEN 'unknown' THEN 1 WHEN 'given up' THEN 2 WHEN 'withdrawn' THEN 3 WHEN 'waiting' THEN 4 WHEN 'sent' THEN 5 ELSE 6 END"}}
+	if state != "" {
+		q.from += " AND x.state = ?"
+		q.args = append(q.args, state)
+	}
+	return list[SendLineRow](ctx, s.read, q, p)
+}
+
+// Confirmed lists what a listing has been offered at, oldest first.
+func (tx Tx) Confirmed(listingID int64) ([]SendLine, error) {
+	var out []SendLine
+	err := tx.db.Where("listing_id = ? AND state = ? AND price IS NOT NULL AND answered_at IS NOT NULL", listingID, SendConfirmed).Order("answered_at, id").Find(&out).Error
+	return out, err
+}

@@ -1,0 +1,187 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Sources lists every source with its supplier, by name.
+func (s *Store) Sources(ctx context.Context) ([]Source, error) {
+	var out []Source
+	err := s.read.WithContext(ctx).Preload("Supplier").Order("name").Find(&out).Error
+	return out, err
+}
+
+// SourceOf is one source with its supplier.
+func (s *Store) SourceOf(ctx context.Context, id int64) (Source, error) {
+	return get[Source](s.read.WithContext(ctx).Preload("Supplier"), id)
+}
+
+// SourceOf is Store.SourceOf inside a transaction.
+func (tx Tx) SourceOf(id int64) (Source, error) { return get[Source](tx.db.Preload("Supplier"), id) }
+
+// SourceNamed is the source of a name; false where there is none.
+func (s *Store) SourceNamed(ctx context.Context, name string) (Source, bool, error) {
+	return sourceNamed(s.read.WithContext(ctx), name)
+}
+
+// SourceNamed is Store.SourceNamed inside a transaction.
+func (tx Tx) SourceNamed(name string) (Source, bool, error) { return sourceNamed(tx.db, name) }
+
+func sourceNamed(db *gorm.DB, name string) (Source, bool, error) {
+	var s Source
+	res := db.Preload("Supplier").Where("name = ?", name).Limit(1).Find(&s)
+	return s, res.RowsAffected > 0, res.Error
+}
+
+// SupplierNamed is the supplier of a name, made where it isn't there.
+func (tx Tx) SupplierNamed(name string, now time.Time) (Supplier, error) {
+	s := Supplier{Name: name, CreatedAt: now}
+	return s, tx.db.Where("name = ?", name).FirstOrCreate(&s).Error
+}
+
+// TermsOf are a supplier's delivery terms in a currency; nothing where none were set.
+func (tx Tx) TermsOf(supplierID int64, currency string) (SupplierTerm, error) {
+	t := SupplierTerm{SupplierID: supplierID, Currency: currency}
+	return t, tx.db.Where("supplier_id = ? AND currency = ?", supplierID, currency).Limit(1).Find(&t).Error
+}
+
+// PutTerms keeps a supplier's delivery terms, and marks what they are part of.
+func (tx Tx) PutTerms(now time.Time, t *SupplierTerm) error {
+	err := tx.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(t).Error
+	if err != nil {
+		return err
+	}
+	return tx.DirtySupplier(now, t.SupplierID)
+}
+
+// SilentSources marks the listings of the sources that have gone silent since
+// they were last looked at, and says which those are. stale tells of a source
+// whether it is silent now.
+func (tx Tx) SilentSources(now time.Time, stale func(*Source) bool) ([]Source, error) {
+	var all, out []Source
+	if err := tx.db.Preload("Supplier").Where("NOT stale AND taken_at IS NOT NULL").Find(&all).Error; err != nil {
+		return nil, err
+	}
+	for i := range all {
+		s := &all[i]
+		if !stale(s) {
+			continue
+		}
+		if err := tx.db.Model(s).Update("stale", true).Error; err != nil {
+			return nil, err
+		}
+		if err := tx.DirtySource(now, s.ID); err != nil {
+			return nil, err
+		}
+		out = append(out, *s)
+	}
+	return out, nil
+}
+
+// MoveSource points a source to where it is now.
+func (s *Store) MoveSource(ctx context.Context, name, address string) error {
+	return s.write.WithContext(ctx).Model(&Source{}).Where("name = ?", name).Update("address", address).Error
+}
+
+// Feeds lists feeds, newest first; sourceID 0 means of every source.
+func (s *Store) Feeds(ctx context.Context, sourceID int64, p Page) (List[Feed], error) {
+	q := listQuery{columns: "f.*", from: "feeds f WHERE 1 = 1", id: "f.id", sorts: map[string]string{"id": "f.id"}, sort: "id", desc: true}
+	if sourceID > 0 {
+		q.from += " AND f.source_id = ?"
+		q.args = []any{sourceID}
+	}
+	return list[Feed](ctx, s.read, q, p)
+}
+
+// UpdateFeed changes only some columns of a feed.
+func (tx Tx) UpdateFeed(id int64, columns map[string]any) error {
+	return tx.db.Model(&Feed{}).Where("id = ?", id).Updates(columns).Error
+}
+
+// EndReading writes what became of a feed that was being taken; where another
+// program took it meanwhile, that stays.
+func (tx Tx) EndReading(id int64, columns map[string]any) error {
+	return tx.db.Model(&Feed{}).Where("id = ? AND state = ?", id, FeedReading).Updates(columns).Error
+}
+
+// DiscardLooked discards the feeds of a source that were looked at and not taken.
+func (tx Tx) DiscardLooked(sourceID int64) error {
+	return tx.db.Model(&Feed{}).Where("source_id = ? AND state = ?", sourceID, FeedLooked).Update("state", FeedDiscarded).Error
+}
+
+// FeedNamed tells whether a source has had a feed of this name.
+func (s *Store) FeedNamed(ctx context.Context, sourceID int64, name string) (bool, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Model(&Feed{}).Where("source_id = ? AND name = ?", sourceID, name).Count(&n).Error
+	return n > 0, err
+}
+
+// FeedsWithoutRun are the feeds whose taking was begun and that no run takes.
+func (tx Tx) FeedsWithoutRun(kind string) ([]Feed, error) {
+	var out []Feed
+	err := tx.db.Where("state = ? AND NOT EXISTS (SELECT 1 FROM runs r WHERE r.kind = ? AND r.subject = feeds.id AND r.state IN ('queued', 'running'))", FeedReading, kind).
+		Order("id").Find(&out).Error
+	return out, err
+}
+
+// KeepHeld writes what a held feed would set aside, in place of an earlier reading.
+func (tx Tx) KeepHeld(feedID int64, aside []SetAside, columns map[string]any) error {
+	if err := tx.db.Where("feed_id = ?", feedID).Delete(&SetAside{}).Error; err != nil {
+		return err
+	}
+	if len(aside) > 0 {
+		if err := tx.CreateAll(aside); err != nil {
+			return err
+		}
+	}
+	return tx.UpdateFeed(feedID, columns)
+}
+
+// SetAsides lists what a feed set aside.
+func (s *Store) SetAsides(ctx context.Context, feedID int64, p Page) (List[SetAside], error) {
+	return list[SetAside](ctx, s.read, listQuery{columns: "a.*", from: "set_asides a WHERE a.feed_id = ?", args: []any{feedID}, id: "a.id",
+		sorts: map[string]string{"row": "a.row"}, sort: "row"}, p)
+}
+
+// EachSetAside calls fn for everything a feed set aside, in the order of the file.
+func (s *Store) EachSetAside(ctx context.Context, feedID int64, fn func(SetAside) error) error {
+	var rows []SetAside
+	return s.read.WithContext(ctx).Where("feed_id = ?", feedID).FindInBatches(&rows, 1000, func(*gorm.DB, int) error {
+		for _, r := range rows {
+			if err := fn(r); err != nil {
+				return err
+			}
+		}
+		return nil
+	}).Error
+}
+
+// ChangeRow is one change that a feed made, with what it was made to.
+type ChangeRow struct {
+	ID     int64
+	ItemID int64
+	Ref    string
+	Title  string
+	Field  string
+	Before string
+	After  string
+}
+
+// Changes lists what a feed changed.
+func (s *Store) Changes(ctx context.Context, feedID int64, p Page) (List[ChangeRow], error) {
+	return list[ChangeRow](ctx, s.read, listQuery{columns: "c.id, c.supplier_product_id AS item_id, sp.ref, sp.title, c.field, c.before, c.after",
+		from: "supplier_changes c JOIN supplier_products sp ON sp.id = c.supplier_product_id WHERE c.feed_id = ?", args: []any{feedID}, id: "c.id",
+		sorts: map[string]string{"id": "c.id", "ref": "sp.ref", "field": "c.field"}, sort: "id"}, p)
+}
+
+// CountMissing counts the products of a source that were missing from its last
+// feed and are not gone yet.
+func (s *Store) CountMissing(ctx context.Context, sourceID int64) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM supplier_products WHERE source_id = ? AND missing > 0 AND NOT gone", sourceID).Scan(&n).Error
+	return n, err
+}

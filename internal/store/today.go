@@ -1,0 +1,115 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// Counts is what waits at each stop.
+type Counts struct {
+	FeedsWaiting int64 // feeds looked at or held, waiting for a person
+	FeedsHeld    int64
+	FeedsFailed  int64 // sources whose newest feed failed
+	MatchSeveral int64
+	MatchNone    int64
+	MatchLater   int64
+	Unpriced     int64
+	Ready        int64
+	Refused      int64
+	Sent         int64
+	Live         int64
+	Paused       int64
+	Unknown      int64 // sent, and nobody told what became of them
+	SendsStuck   int64 // send-outs that wait for a person
+	PlanLines    int64
+	PlanHeld     int64
+	PlanGo       int64
+	Untied       int64 // on sale somewhere, and tied to nothing of ours
+	Dirty        int64 // listings that wait to be worked out
+	Products     int64
+	Sources      int64
+	SupplierRows int64
+}
+
+// Counts counts what waits.
+func (s *Store) Counts(ctx context.Context, now time.Time) (Counts, error) {
+	var c Counts
+	err := s.read.WithContext(ctx).Raw(`SELECT
+		(SELECT count(*) FROM feeds WHERE state IN ('looked', 'held')) AS feeds_waiting,
+		(SELECT count(*) FROM feeds WHERE state = 'held') AS feeds_held,
+		(SELECT count(*) FROM sources s WHERE (SELECT f.state FROM feeds f WHERE f.source_id = s.id ORDER BY f.id DESC LIMIT 1) = 'failed') AS feeds_failed,
+		(SELECT count(*) FROM matches WHERE state = 'several') AS match_several,
+		(SELECT count(*) FROM matches WHERE state = 'none') AS match_none,
+		(SELECT count(*) FROM matches WHERE state = 'later') AS match_later,
+		(SELECT count(*) FROM listings WHERE state = 'unpriced') AS unpriced,
+		(SELECT count(*) FROM listings WHERE state = 'ready') AS ready,
+		(SELECT count(*) FROM listings WHERE state = 'refused') AS refused,
+		(SELECT count(*) FROM listings WHERE state = 'sent') AS sent,
+		(SELECT count(*) FROM listings WHERE state = 'live') AS live,
+		(SELECT count(*) FROM listings WHERE state = 'paused') AS paused,
+		(SELECT count(*) FROM listings WHERE state = 'unknown') AS unknown,
+		(SELECT count(*) FROM send_outs o WHERE o.state = 'waiting' AND NOT `+sendAlive+` OR o.state = 'sent' AND o.overdue_at < ?) AS sends_stuck,
+		(SELECT count(*) FROM plan_lines x WHERE x.plan_id IN (SELECT id FROM plans) AND x.state = 'waiting') AS plan_lines,
+		(SELECT count(*) FROM plan_lines x WHERE x.plan_id IN (SELECT id FROM plans) AND x.state = 'waiting' AND x.verdict = 'held') AS plan_held,
+		(SELECT count(*) FROM plan_lines x WHERE x.plan_id IN (SELECT id FROM plans) AND x.state = 'waiting' AND x.verdict = 'go') AS plan_go,
+		(SELECT count(*) FROM untieds WHERE quantity > 0) AS untied, (SELECT count(*) FROM dirties) AS dirty,
+		(SELECT count(*) FROM products) AS products, (SELECT count(*) FROM sources) AS sources, (SELECT count(*) FROM supplier_products) AS supplier_rows`, now).Scan(&c).Error
+	return c, err
+}
+
+// LastAudits lists what was done last.
+func (s *Store) LastAudits(ctx context.Context, n int) ([]Audit, error) {
+	var out []Audit
+	err := s.read.WithContext(ctx).Order("id DESC").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// LastRun is the newest run of a kind that is over; false where there is none.
+func (s *Store) LastRun(ctx context.Context, kind string) (Run, bool, error) {
+	var r Run
+	res := s.read.WithContext(ctx).Where("kind = ? AND ended_at IS NOT NULL", kind).Order("id DESC").Limit(1).Find(&r)
+	return r, res.RowsAffected > 0, res.Error
+}
+
+// Tidy drops rows of a kind from before a moment, and says how many.
+func (tx Tx) Tidy(what string, before time.Time) (int64, error) {
+	n := int64(0)
+	for _, q := range tidying[what] {
+		res := tx.db.Exec(q, before)
+		if res.Error != nil {
+			return n, res.Error
+		}
+		n += res.RowsAffected
+	}
+	return n, nil
+}
+
+// tidying is how rows of each kind are dropped. What is still worked with stays.
+var tidying = map[string][]string{
+	"history": {"DELETE FROM supplier_changes WHERE feed_id IN (SELECT id FROM feeds WHERE taken_at < ?)"},
+	"sendouts": {"DELETE FROM plan_lines WHERE state = 'sent' AND id IN (SELECT x.plan_line_id FROM send_lines x JOIN send_outs o ON o.id = x.send_out_id WHERE o.state = 'done' AND o.done_at < ?)",
+		"DELETE FROM send_outs WHERE state = 'done' AND done_at < ? AND NOT EXISTS (SELECT 1 FROM send_lines x WHERE x.send_out_id = send_outs.id AND x.state = 'unknown')"},
+	"runs":     {"DELETE FROM runs WHERE state NOT IN ('queued', 'running') AND ended_at < ?"},
+	"audit":    {"DELETE FROM audits WHERE at < ?"},
+	"answers":  {"DELETE FROM answers WHERE at < ?"},
+	"sessions": {"DELETE FROM sessions WHERE seen_at < ?"},
+}
+
+// OldFiles are the names of inbox files whose feeds were over before a moment.
+func (s *Store) OldFiles(ctx context.Context, before time.Time) ([]string, error) {
+	var out []string
+	err := s.read.WithContext(ctx).Raw("SELECT file FROM feeds WHERE file <> '' AND state IN ('taken', 'discarded', 'failed') AND received_at < ?", before).Scan(&out).Error
+	return out, err
+}
+
+// ForgetFiles says of feeds that their files are gone.
+func (tx Tx) ForgetFiles(names []string) error {
+	return tx.db.Exec("UPDATE feeds SET file = '' WHERE file IN (SELECT value FROM json_each(?))", textList(names)).Error
+}
+
+// FileNamed tells whether a feed names an inbox file.
+func (s *Store) FileNamed(ctx context.Context, name string) (bool, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM feeds WHERE file = ?", name).Scan(&n).Error
+	return n > 0, err
+}

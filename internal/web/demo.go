@@ -1,0 +1,42 @@
+package web
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"easymargin/internal/fault"
+	"easymargin/internal/stops"
+)
+
+// Clock is the time the application goes by.
+type Clock func() time.Time
+
+// Demo is what the demo adds: a clock that can be moved.
+type Demo struct {
+	Forward func(by time.Duration) time.Time
+}
+
+// DemoView is the clock, and what else the frame needs to know.
+type DemoView struct {
+	Demo     bool      `json:"demo" doc:"Whether this is the demo"`
+	Password bool      `json:"password" doc:"Whether one logs in, and can log out"`
+	Now      time.Time `json:"now" doc:"The time the application goes by"`
+}
+
+func (s *server) demoOperations(api huma.API) {
+	stops.Op(api, http.MethodGet, "/api/demo", "demo", "The clock, and whether this is the demo", func(context.Context, *stops.None) (DemoView, error) {
+		return DemoView{s.Demo != nil, s.asksPassword(), s.Clock()}, nil
+	})
+	stops.Op(api, http.MethodPost, "/api/demo/forward", "demo-forward", "Move the demo's clock on", func(_ context.Context, in *stops.Body[struct {
+		Minutes int `json:"minutes" minimum:"1" maximum:"10080"`
+	}]) (DemoView, error) {
+		if s.Demo == nil {
+			return DemoView{}, fault.New(fault.Missing, "only the demo has a clock that moves")
+		}
+		now := s.Demo.Forward(time.Duration(in.Body.Minutes) * time.Minute)
+		return DemoView{true, s.asksPassword(), now}, nil
+	})
+}
