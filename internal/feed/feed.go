@@ -22,6 +22,7 @@ const (
 	MaxBytes   = 512 << 20 // of a file as it is sent
 	MaxPlain   = 2 << 30   // of a file unpacked
 	MaxCell    = 1 << 20   // of one cell
+	MaxToken   = 4 << 20   // of one token of XML or JSON, and of one row that is read as one
 	MaxColumns = 2000
 	MaxDepth   = 64 // of elements or objects inside one another
 )

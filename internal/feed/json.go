@@ -145,8 +145,7 @@ func eachJSON(in *input, k *keys, yield func(*Record) bool) error {
 		return err
 	}
 	defer r.Close()
-	d := json.NewDecoder(r)
-	d.UseNumber()
+	d := newJSONTokens(r)
 	goOn := true
 	found, err := walkJSON(d, 0, func(n int) (bool, error) {
 		var rec Record
@@ -182,7 +181,7 @@ func short(err error) error {
 
 // walkJSON goes through one value and calls row for each element of the first
 // non-empty array of objects; it stops there, and says whether it was found.
-func walkJSON(d *json.Decoder, depth int, row func(n int) (bool, error)) (bool, error) {
+func walkJSON(d *jsonTokens, depth int, row func(n int) (bool, error)) (bool, error) {
 	t, err := d.Token()
 	if err != nil {
 		return false, err
@@ -229,7 +228,7 @@ func walkJSON(d *json.Decoder, depth int, row func(n int) (bool, error)) (bool, 
 }
 
 // objectNext tells whether an object comes next.
-func objectNext(d *json.Decoder) bool {
+func objectNext(d *jsonTokens) bool {
 	b, ok := d.Buffered().(*bytes.Reader)
 	if !ok {
 		return false

@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 )
 
@@ -76,7 +77,7 @@ func eachLine(in *input, k *keys, yield func(*Record) bool) error {
 	}
 }
 
-// wholeLine reads a line of any length up to a few cells' worth.
+// wholeLine reads a line of up to MaxToken bytes.
 func wholeLine(b *bufio.Reader, n int) ([]byte, error) {
 	var all []byte
 	for {
@@ -85,8 +86,8 @@ func wholeLine(b *bufio.Reader, n int) ([]byte, error) {
 			return part, nil
 		}
 		all = append(all, part...)
-		if len(all) > 8*MaxCell {
-			return nil, tooLong(n)
+		if len(all) > MaxToken {
+			return nil, &Error{Row: n, limit: true, Reason: fmt.Sprintf("has more than %d MiB, which is the most that is read of one line", MaxToken>>20)}
 		}
 		if !errors.Is(err, bufio.ErrBufferFull) {
 			return all, err

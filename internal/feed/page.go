@@ -18,8 +18,8 @@ import (
 // Each Product in it, or each variant of one, is a row.
 type page struct{}
 
-// maxPage is the most that a page may have.
-const maxPage = 16 << 20
+// maxPage is the most that a page may have: held as a tree it takes forty times as much.
+const maxPage = 4 << 20
 
 func (page) name() string { return "html" }
 

@@ -89,7 +89,7 @@ func openWorkbook(in *input) (*workbook, error) {
 }
 
 // each calls fn for every start element of a part, until it says to stop.
-func (w *workbook) each(part string, fn func(d *xml.Decoder, e xml.StartElement) error) error {
+func (w *workbook) each(part string, fn func(d *xmlTokens, e xml.StartElement) error) error {
 	f := w.parts[part]
 	if f == nil {
 		return wrong("the sheet is broken: its part %s is missing", part)
@@ -99,7 +99,7 @@ func (w *workbook) each(part string, fn func(d *xml.Decoder, e xml.StartElement)
 		return wrong("the sheet can't be unpacked (%v)", err)
 	}
 	defer r.Close()
-	d := newDecoder(&capped{r: r})
+	d := newXMLTokens(&capped{r: r}, "the sheet's part "+part)
 	for {
 		t, err := d.Token()
 		if errors.Is(err, io.EOF) {
@@ -127,7 +127,7 @@ func attr(e xml.StartElement, local string) string {
 
 func (w *workbook) index() error {
 	targets := map[string]string{}
-	err := w.each("xl/_rels/workbook.xml.rels", func(_ *xml.Decoder, e xml.StartElement) error {
+	err := w.each("xl/_rels/workbook.xml.rels", func(_ *xmlTokens, e xml.StartElement) error {
 		if e.Name.Local == "Relationship" {
 			t := strings.ReplaceAll(attr(e, "Target"), `\`, "/")
 			if !strings.HasPrefix(t, "/") {
@@ -143,7 +143,7 @@ func (w *workbook) index() error {
 	if err != nil {
 		return err
 	}
-	err = w.each("xl/workbook.xml", func(_ *xml.Decoder, e xml.StartElement) error {
+	err = w.each("xl/workbook.xml", func(_ *xmlTokens, e xml.StartElement) error {
 		switch e.Name.Local {
 		case "workbookPr":
 			v := attr(e, "date1904")
@@ -172,7 +172,7 @@ func (w *workbook) index() error {
 		return nil
 	}
 	size := 0
-	return w.each(shared, func(d *xml.Decoder, e xml.StartElement) error {
+	return w.each(shared, func(d *xmlTokens, e xml.StartElement) error {
 		if e.Name.Local != "si" {
 			return nil
 		}
@@ -190,7 +190,7 @@ func (w *workbook) index() error {
 
 // richText is the text inside an element whose start was read: all of its t
 // elements but those that say how to pronounce it.
-func richText(d *xml.Decoder) (string, error) {
+func richText(d *xmlTokens) (string, error) {
 	var b strings.Builder
 	for depth, skip, in := 1, 0, false; depth > 0; {
 		t, err := d.Token()
@@ -284,7 +284,7 @@ var errEnough = errors.New("enough")
 func (w *workbook) rows(part string, yield func(*Record) bool) error {
 	var rec Record
 	row := 0
-	err := w.each(part, func(d *xml.Decoder, e xml.StartElement) error {
+	err := w.each(part, func(d *xmlTokens, e xml.StartElement) error {
 		if e.Name.Local != "row" {
 			return nil
 		}
@@ -308,7 +308,7 @@ func (w *workbook) rows(part string, yield func(*Record) bool) error {
 }
 
 // cells reads the cells of a row whose start was read.
-func (w *workbook) cells(d *xml.Decoder, rec *Record) error {
+func (w *workbook) cells(d *xmlTokens, rec *Record) error {
 	for {
 		t, err := d.Token()
 		if err != nil {
@@ -358,7 +358,7 @@ func columnOf(ref string) int {
 }
 
 // cell reads one cell whose start was read.
-func (w *workbook) cell(d *xml.Decoder, kind string) (string, bool, error) {
+func (w *workbook) cell(d *xmlTokens, kind string) (string, bool, error) {
 	text := ""
 	for depth := 1; depth > 0; {
 		t, err := d.Token()
@@ -410,7 +410,7 @@ func (w *workbook) cell(d *xml.Decoder, kind string) (string, bool, error) {
 	return text, false, nil
 }
 
-func charData(d *xml.Decoder) (string, error) {
+func charData(d *xmlTokens) (string, error) {
 	var b strings.Builder
 	for {
 		t, err := d.Token()

@@ -21,13 +21,6 @@ func (xmlFile) recognise(head []byte) bool {
 	return len(t) > 1 && t[0] == '<' && (t[1] == '?' || t[1] == '!' || t[1] == '_' || t[1] >= 'A' && t[1] <= 'Z' || t[1] >= 'a' && t[1] <= 'z' || t[1] >= 0x80)
 }
 
-func newDecoder(r io.Reader) *xml.Decoder {
-	d := xml.NewDecoder(r)
-	d.Entity = xml.HTMLEntity                                                          // as pages have them; a document's own are an error
-	d.CharsetReader = func(_ string, r io.Reader) (io.Reader, error) { return r, nil } // decoded already
-	return d
-}
-
 func brokenXML(err error, what string) error {
 	var e *Error
 	var syntax *xml.SyntaxError
@@ -62,7 +55,7 @@ func (xmlFile) look(in *input, s Settings) (Look, error) {
 		return Look{}, err
 	}
 	defer r.Close()
-	d := newDecoder(r)
+	d := newXMLTokens(r, "the XML")
 	shapes := map[string]*shape{}
 	type level struct {
 		path  string
@@ -141,7 +134,7 @@ func eachElement(in *input, path string, k *keys, yield func(*Record) bool) erro
 		return err
 	}
 	defer r.Close()
-	d := newDecoder(r)
+	d := newXMLTokens(r, "the XML")
 	at, n := "", 0
 	var rec Record
 	for {
@@ -174,7 +167,7 @@ func eachElement(in *input, path string, k *keys, yield func(*Record) bool) erro
 
 // element fills a record from an element whose start was read; its own text is
 // given back. above is the path of names below the row, ending in "/".
-func (k *keys) element(r *Record, d *xml.Decoder, e xml.StartElement, above string, depth int) (string, error) {
+func (k *keys) element(r *Record, d *xmlTokens, e xml.StartElement, above string, depth int) (string, error) {
 	if depth > MaxDepth {
 		return "", wrong("the XML has elements more than %d deep inside one another, which is the most that is read", MaxDepth)
 	}

@@ -3,6 +3,7 @@ package house_test
 import (
 	"fmt"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 	"gorm.io/driver/sqlite"
@@ -61,6 +62,27 @@ func BenchmarkPreview(b *testing.B) {
 		p, err := a.Prices.PreviewRule(b.Context(), 1, r)
 		if err != nil || p.Fits != benchListings {
 			b.Fatal(p.Fits, err)
+		}
+	}
+	b.ReportMetric(float64(b.N)*benchListings/b.Elapsed().Seconds(), "listings/s")
+}
+
+// BenchmarkReckon works every listing out anew, as after a change of terms, and keeps it.
+func BenchmarkReckon(b *testing.B) {
+	s := shelf(b)
+	h := house.New(house.Options{Store: s})
+	events, end := h.Events.Listen()
+	defer end()
+	defer h.Close()
+	require.NoError(b, h.Start(b.Context()))
+	for n := int64(0); b.Loop(); n++ {
+		require.NoError(b, s.Do(b.Context(), func(tx store.Tx) error {
+			return tx.SetSite(time.Now(), 1, map[string]any{"outbound": 285 + n%97}) // every price moves
+		}))
+		for e := range events {
+			if e.Run != nil && e.Run.Kind == store.RunPrice && e.Run.Ended != nil {
+				break
+			}
 		}
 	}
 	b.ReportMetric(float64(b.N)*benchListings/b.Elapsed().Seconds(), "listings/s")

@@ -95,7 +95,7 @@ func New(o Options) *House {
 	now := func() time.Time { return o.Now().UTC() } // times are compared as they are kept: in one zone
 	h := &House{Store: o.Store, Events: &stops.Hub{}, Fetch: fetch.New(o.Allow), Now: now}
 	if o.Store != nil {
-		h.Queue = work.New(o.Store, o.Clock, func(r store.Run) {
+		h.Queue = work.New(o.Store, o.Clock, now, func(r store.Run) {
 			shown := stops.RunOf(r)
 			h.Events.Publish(stops.Event{Run: &shown})
 		})
@@ -153,6 +153,9 @@ func (h *House) Start(ctx context.Context) error {
 				return fmt.Errorf("taking up what was begun: %w", err)
 			}
 		}
+	}
+	if _, err := h.Store.ChangedElsewhere(ctx); err != nil { // what comes after this is news
+		return err
 	}
 	if err := h.Queue.Start(ctx); err != nil {
 		return err

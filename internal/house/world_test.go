@@ -2,6 +2,8 @@ package house_test
 
 import (
 	"context"
+	"encoding/json"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
@@ -34,6 +36,7 @@ type world struct {
 	t      *testing.T
 	clock  *sim.Clock
 	market *sim.Marketplace
+	front  *front // before the marketplace's gateway
 	shop   *sim.Supplier
 	site   store.Site
 	source store.Source
@@ -62,7 +65,8 @@ func emptyWorld(t *testing.T, dir string, with ...string) (*world, addresses) {
 	w := &world{t: t, clock: clock, market: demo.Quaymarket(clock), shop: &sim.Supplier{Clock: clock, Every: 15 * time.Minute, Lists: demo.Fernhollow(), Type: "text/csv"}, over: map[int64]stops.Run{}}
 	w.cond = sync.NewCond(&w.mu)
 	w.market.FirstWait, w.market.LineWait = 0, 0
-	market, shop := httptest.NewServer(w.market), httptest.NewServer(w.shop)
+	w.front = &front{next: w.market}
+	market, shop := httptest.NewServer(w.front), httptest.NewServer(w.shop)
 	t.Cleanup(market.Close)
 	t.Cleanup(shop.Close)
 	s, err := store.Open(dir)
@@ -128,6 +132,17 @@ func TestMain(m *testing.M) {
 	code := m.Run()
 	_ = os.RemoveAll(stocked.dir)
 	os.Exit(code)
+}
+
+// restart begins again on the data of a house that has ended.
+func (w *world) restart() {
+	w.House = house.New(house.Options{Store: w.Store, Now: w.clock.Now, FirstPause: time.Nanosecond, Poll: time.Millisecond, NoPictures: true,
+		Gateway: gateway.Options{Tries: 2, First: time.Nanosecond, Rate: rate.Inf}})
+	events, end := w.Events.Listen()
+	go w.follow(events)
+	w.t.Cleanup(end)
+	w.t.Cleanup(w.House.Close)
+	require.NoError(w.t, w.Start(w.t.Context()))
 }
 
 // follow wakes those who wait for runs, at every event.
@@ -255,4 +270,49 @@ func (w *world) sendOut(id int64) store.SendOutRow {
 	o, err := w.Store.SendOutRowOf(w.t.Context(), id)
 	require.NoError(w.t, err)
 	return o
+}
+
+// front stands before a gateway, and does with requests what a test wants.
+type front struct {
+	next http.Handler
+
+	mu     sync.Mutex
+	meddle func(w http.ResponseWriter, r *http.Request, next http.Handler)
+}
+
+func (f *front) ServeHTTP(w http.ResponseWriter, r *http.Request) {
+	f.mu.Lock()
+	meddle := f.meddle
+	f.mu.Unlock()
+	if meddle == nil {
+		f.next.ServeHTTP(w, r)
+		return
+	}
+	meddle(w, r, f.next)
+}
+
+// set has requests meddled with from now on; nil lets them through.
+func (f *front) set(meddle func(w http.ResponseWriter, r *http.Request, next http.Handler)) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.meddle = meddle
+}
+
+// said has the gateway's answers to some requests changed by fn: their JSON as
+// the marketplace gave it.
+func (f *front) said(method, path string, fn func(answer map[string]any)) {
+	f.set(func(w http.ResponseWriter, r *http.Request, next http.Handler) {
+		if r.Method != method || !strings.Contains(r.URL.Path, path) {
+			next.ServeHTTP(w, r)
+			return
+		}
+		rec := httptest.NewRecorder()
+		next.ServeHTTP(rec, r)
+		var answer map[string]any
+		if json.Unmarshal(rec.Body.Bytes(), &answer) != nil {
+			answer = map[string]any{}
+		}
+		fn(answer)
+		_ = json.NewEncoder(w).Encode(answer)
+	})
 }

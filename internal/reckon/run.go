@@ -2,6 +2,7 @@ package reckon
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
@@ -84,6 +85,7 @@ func (r *Reckoner) part(tx store.Tx, siteID int64, sum *counted) (int64, error) 
 		return n, err
 	}
 	var lines []store.PlanLine
+	var amounts, standing []store.Listing
 	var ids []int64
 	for links := range ByListing(rows) {
 		l := links[0].Listing
@@ -92,10 +94,12 @@ func (r *Reckoner) part(tx store.Tx, siteID int64, sum *counted) (int64, error) 
 		if err != nil {
 			return n, err
 		}
-		if b.put(&l, &f) || l.State != links[0].State {
-			if err := tx.PutWorkedOut(&l); err != nil {
-				return n, err
-			}
+		b.put(&l, &f)
+		if !sameAmounts(&l, &links[0].Listing) {
+			amounts = append(amounts, l)
+		}
+		if !sameStanding(&l, &links[0].Listing) {
+			standing = append(standing, l)
 		}
 		if l.Price != nil {
 			sum.priced++
@@ -104,7 +108,7 @@ func (r *Reckoner) part(tx store.Tx, siteID int64, sum *counted) (int64, error) 
 		lines = append(lines, b.planLines(&l, &f, still)...)
 	}
 	sum.lines += int64(len(lines))
-	return n, tx.PutPlanLines(b.Now, siteID, ids, lines)
+	return n, errors.Join(tx.PutAmounts(amounts), tx.PutStanding(standing), tx.PutPlanLines(b.Now, siteID, ids, lines))
 }
 
 // openOf are the lines on their way, by listing, of the rows that have some.
@@ -126,9 +130,8 @@ func openOf(tx store.Tx, rows []store.PricingRow) (map[int64][]store.OpenLine, e
 	return out, err
 }
 
-// put writes what was worked out into a listing and tells whether it differs.
-func (b *Book) put(l *store.Listing, f *Figures) bool {
-	before := *l
+// put writes what was worked out into a listing.
+func (b *Book) put(l *store.Listing, f *Figures) {
 	l.Price, l.Profit, l.Floor, l.BreakEven, l.Landed, l.Fees, l.Tax, l.Outbound, l.Bound, l.Why = nil, nil, nil, nil, nil, nil, nil, nil, "", f.Broken
 	l.Quantity, l.RuleID, l.SupplyLinkID = f.Offer, nil, &f.Link.LinkID
 	l.Cost, l.CostCur = &f.Link.ItemCost, f.Link.ItemCurrency
@@ -169,7 +172,6 @@ func (b *Book) put(l *store.Listing, f *Figures) bool {
 			l.State = store.ListingReady
 		}
 	}
-	return !sameListing(&before, l)
 }
 
 // onSale tells whether a listing of this state may be on sale.
@@ -177,9 +179,13 @@ func onSale(state string) bool {
 	return state == store.ListingLive || state == store.ListingSent || state == store.ListingUnknown
 }
 
-func sameListing(a, b *store.Listing) bool {
-	eq := func(x, y *int64) bool { return x == y || x != nil && y != nil && *x == *y }
-	return eq(a.Price, b.Price) && eq(a.Profit, b.Profit) && eq(a.Floor, b.Floor) && eq(a.BreakEven, b.BreakEven) && eq(a.Landed, b.Landed) && eq(a.Cost, b.Cost) && a.CostCur == b.CostCur &&
-		eq(a.Fees, b.Fees) && eq(a.Tax, b.Tax) && eq(a.Outbound, b.Outbound) && eq(a.RuleID, b.RuleID) && eq(a.SupplyLinkID, b.SupplyLinkID) &&
-		a.Quantity == b.Quantity && a.Bound == b.Bound && a.Why == b.Why && a.State == b.State
+func same(x, y *int64) bool { return x == y || x != nil && y != nil && *x == *y }
+
+func sameAmounts(a, b *store.Listing) bool {
+	return same(a.Price, b.Price) && same(a.Profit, b.Profit) && same(a.Floor, b.Floor) && same(a.BreakEven, b.BreakEven) && same(a.Landed, b.Landed) && same(a.Cost, b.Cost) &&
+		a.CostCur == b.CostCur && same(a.Fees, b.Fees) && same(a.Tax, b.Tax) && same(a.Outbound, b.Outbound) && a.Bound == b.Bound && a.Why == b.Why
+}
+
+func sameStanding(a, b *store.Listing) bool {
+	return a.State == b.State && a.Quantity == b.Quantity && same(a.RuleID, b.RuleID) && same(a.SupplyLinkID, b.SupplyLinkID)
 }

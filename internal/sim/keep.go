@@ -28,7 +28,7 @@ type World struct {
 type worldState struct {
 	Time    time.Time
 	Lists   map[string]supplierState
-	Own     map[string]*own
+	Own     map[string]map[string]*own
 	Batches map[string]*batch
 	Keys    map[string]string
 	Done    map[string]outcome

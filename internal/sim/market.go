@@ -1,6 +1,7 @@
 package sim
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"maps"
@@ -85,9 +86,9 @@ type Marketplace struct {
 	changed func() // told after every change
 
 	mu      sync.Mutex
-	own     map[string]*own   // by SKU
-	batches map[string]*batch // by id
-	keys    map[string]string // batch key → id
+	own     map[string]map[string]*own // by site and SKU
+	batches map[string]*batch          // by id
+	keys    map[string]string          // batch key → id
 	done    map[string]outcome
 	applied int64 // lines that changed something, for tests
 	down    bool
@@ -103,6 +104,7 @@ type own struct {
 
 type batch struct {
 	ID       string
+	Site     string
 	Received time.Time
 	Lines    []line
 	Answered int
@@ -131,7 +133,7 @@ func (m *Marketplace) init() {
 			m.byGTIN[e.GTIN] = append(m.byGTIN[e.GTIN], e)
 		}
 	}
-	m.own, m.batches, m.keys, m.done = map[string]*own{}, map[string]*batch{}, map[string]string{}, map[string]outcome{}
+	m.own, m.batches, m.keys, m.done = map[string]map[string]*own{}, map[string]*batch{}, map[string]string{}, map[string]outcome{}
 	m.mux = http.NewServeMux()
 	api := func(pattern string, h func(w http.ResponseWriter, r *http.Request)) {
 		m.mux.HandleFunc(pattern, func(w http.ResponseWriter, r *http.Request) {
@@ -281,8 +283,8 @@ func (m *Marketplace) offers(w http.ResponseWriter, r *http.Request) {
 	defer m.mu.Unlock()
 	m.advance()
 	ours := map[string]int64{}
-	for _, o := range m.own {
-		if o.Quantity > 0 && dearer == 0 {
+	for _, o := range m.own[r.PathValue("site")] {
+		if o.Quantity > 0 {
 			ours[o.Entry] = o.Price
 		}
 	}
@@ -312,15 +314,36 @@ func (m *Marketplace) offers(w http.ResponseWriter, r *http.Request) {
 	answer(w, map[string]any{"entries": out})
 }
 
-func (m *Marketplace) listings(w http.ResponseWriter, _ *http.Request) {
+// listings are our offers on a site in the order of their SKUs: all of them, or
+// so many from the one after a SKU on.
+func (m *Marketplace) listings(w http.ResponseWriter, r *http.Request) {
+	q := r.URL.Query()
+	limit, err := strconv.Atoi(cmp.Or(q.Get("limit"), "0"))
+	if err != nil || limit < 0 {
+		problem(w, http.StatusBadRequest, "limit is no number of listings")
+		return
+	}
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	m.advance()
-	out := []own{}
-	for _, sku := range slices.Sorted(maps.Keys(m.own)) {
-		out = append(out, *m.own[sku])
+	mine := m.own[r.PathValue("site")]
+	skus := slices.Sorted(maps.Keys(mine))
+	from, there := slices.BinarySearch(skus, q.Get("after"))
+	if there {
+		from++
 	}
-	answer(w, map[string]any{"listings": out})
+	out := struct {
+		Listings []own  `json:"listings"`
+		Next     string `json:"next,omitempty"`
+	}{Listings: []own{}}
+	for _, sku := range skus[from:] {
+		if limit > 0 && len(out.Listings) == limit {
+			out.Next = out.Listings[limit-1].SKU
+			break
+		}
+		out.Listings = append(out.Listings, *mine[sku])
+	}
+	answer(w, out)
 }
 
 func (m *Marketplace) take(w http.ResponseWriter, r *http.Request) {
@@ -345,7 +368,7 @@ func (m *Marketplace) take(w http.ResponseWriter, r *http.Request) {
 	if !known {
 		id = "B" + strconv.Itoa(1001+len(m.batches))
 		m.keys[key] = id
-		m.batches[id] = &batch{ID: id, Received: m.Clock.Now(), Lines: in.Lines}
+		m.batches[id] = &batch{ID: id, Site: r.PathValue("site"), Received: m.Clock.Now(), Lines: in.Lines}
 		m.tell()
 	}
 	answer(w, m.shown(m.batches[id]))
@@ -383,7 +406,7 @@ func (m *Marketplace) advance() {
 		for b.Answered < len(b.Lines) && !now.Before(b.Received.Add(m.FirstWait+time.Duration(b.Answered)*m.LineWait)) {
 			l := b.Lines[b.Answered]
 			if _, known := m.done[l.Key]; !known {
-				m.done[l.Key] = m.apply(l)
+				m.done[l.Key] = m.apply(b.Site, l)
 			}
 			b.Answered++
 			moved = true
@@ -394,10 +417,10 @@ func (m *Marketplace) advance() {
 	}
 }
 
-func (m *Marketplace) apply(l line) outcome {
+func (m *Marketplace) apply(site string, l line) outcome {
 	refused := func(field, words string) outcome { return outcome{l.Key, "refused", field, words} }
 	e := m.byRef[l.Entry]
-	have := m.own[l.SKU]
+	have := m.own[site][l.SKU]
 	switch {
 	case e == nil:
 		return refused("entry", "We have no entry "+l.Entry+".")
@@ -412,7 +435,10 @@ func (m *Marketplace) apply(l line) outcome {
 	}
 	if have == nil {
 		have = &own{SKU: l.SKU, Entry: l.Entry}
-		m.own[l.SKU] = have
+		if m.own[site] == nil {
+			m.own[site] = map[string]*own{}
+		}
+		m.own[site][l.SKU] = have
 	}
 	if l.Price != nil {
 		have.Price = *l.Price

@@ -41,7 +41,7 @@ func (m *Marketplace) page(w http.ResponseWriter, r *http.Request) {
 	}
 	m.mu.Lock()
 	m.advance()
-	for _, o := range m.own {
+	for _, o := range m.own[m.Sites[0].Code] { // these pages are those of its first country
 		if o.Entry == e.Ref {
 			stock := fmt.Sprintf("%d in stock", o.Quantity)
 			if o.Quantity == 0 {
@@ -59,7 +59,7 @@ func (m *Marketplace) home(w http.ResponseWriter, _ *http.Request) {
 	var rows []*Entry
 	m.mu.Lock()
 	m.advance()
-	for _, o := range m.own {
+	for _, o := range m.own[m.Sites[0].Code] { // these pages are those of its first country
 		rows = append(rows, m.byRef[o.Entry])
 	}
 	m.mu.Unlock()

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"slices"
 	"strconv"
 	"strings"
@@ -177,12 +178,36 @@ func (tx Tx) WantListing(id int64, columns map[string]any) error {
 	return tx.db.Model(&Listing{ID: id}).Updates(columns).Error
 }
 
-// PutWorkedOut writes what was worked out for a listing, and nothing else of
-// it: a state that a send-out gave it in the meantime stays.
-func (tx Tx) PutWorkedOut(l *Listing) error {
-	return tx.db.Exec(`UPDATE listings SET state = CASE WHEN state IN ('unpriced', 'ready', 'paused') THEN ? ELSE state END, supply_link_id = ?, price = ?, quantity = ?, cost = ?, cost_cur = ?, landed = ?,
-		fees = ?, tax = ?, outbound = ?, profit = ?, floor = ?, break_even = ?, bound = ?, rule_id = ?, why = ? WHERE id = ?`,
-		l.State, l.SupplyLinkID, l.Price, l.Quantity, l.Cost, l.CostCur, l.Landed, l.Fees, l.Tax, l.Outbound, l.Profit, l.Floor, l.BreakEven, l.Bound, l.RuleID, l.Why, l.ID).Error
+// PutAmounts writes the amounts that were worked out for listings, and why they
+// are as they are. What each is worked out from, and how it stands, is
+// PutStanding's: it changes more rarely, and each has its own indexes to keep.
+func (tx Tx) PutAmounts(list []Listing) error {
+	return tx.putListings(list, `price = w.value->>1, cost = w.value->>2, cost_cur = w.value->>3, landed = w.value->>4, fees = w.value->>5, tax = w.value->>6, outbound = w.value->>7,
+		profit = w.value->>8, floor = w.value->>9, break_even = w.value->>10, bound = w.value->>11, why = w.value->>12`, func(l *Listing) []any {
+		return []any{l.ID, l.Price, l.Cost, l.CostCur, l.Landed, l.Fees, l.Tax, l.Outbound, l.Profit, l.Floor, l.BreakEven, l.Bound, l.Why}
+	})
+}
+
+// PutStanding writes by which supplier and rule listings are worked out, what is
+// offered and how they stand; a state that a send-out gave one stays.
+func (tx Tx) PutStanding(list []Listing) error {
+	return tx.putListings(list, `state = CASE WHEN state IN ('unpriced', 'ready', 'paused') THEN w.value->>1 ELSE state END, quantity = w.value->>2, supply_link_id = w.value->>3, rule_id = w.value->>4`,
+		func(l *Listing) []any { return []any{l.ID, l.State, l.Quantity, l.SupplyLinkID, l.RuleID} })
+}
+
+func (tx Tx) putListings(list []Listing, set string, values func(*Listing) []any) error {
+	if len(list) == 0 {
+		return nil
+	}
+	rows := make([][]any, len(list))
+	for i := range list {
+		rows[i] = values(&list[i])
+	}
+	text, err := json.Marshal(rows)
+	if err != nil {
+		return err
+	}
+	return tx.db.Exec("UPDATE listings SET "+set+" FROM json_each(?) w WHERE listings.id = w.value->>0", string(text)).Error
 }
 
 // Variant is one product of a family with its listing on one site.

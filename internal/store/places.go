@@ -157,9 +157,9 @@ func (tx Tx) PutRate(now time.Time, r *ExchangeRate) error {
 }
 
 // Setting reads a setting; "" where it was never set.
-func (s *Store) Setting(ctx context.Context, key string) (Setting, error) {
+func (tx Tx) Setting(key string) (Setting, error) {
 	x := Setting{Key: key}
-	err := s.read.WithContext(ctx).Where("key = ?", key).Limit(1).Find(&x).Error
+	err := tx.db.Where("key = ?", key).Limit(1).Find(&x).Error
 	return x, err
 }
 

@@ -1,6 +1,7 @@
 package store_test
 
 import (
+	"errors"
 	"testing"
 	"time"
 
@@ -30,7 +31,9 @@ func TestWhatIsWorkedOutLeavesTheStateOfASendOut(t *testing.T) {
 		l := store.Listing{ProductID: id, SKU: was, SiteID: 1, Units: 1, Currency: "GBP", State: was}
 		put(t, s, &l)
 		l.State, l.Price = "ready", &price // as it was read a moment ago, worked out
-		require.NoError(t, s.Do(ctx, func(tx store.Tx) error { return tx.PutWorkedOut(&l) }))
+		require.NoError(t, s.Do(ctx, func(tx store.Tx) error {
+			return errors.Join(tx.PutStanding([]store.Listing{l}), tx.PutAmounts([]store.Listing{l}))
+		}))
 		got, err := store.Get[store.Listing](ctx, s, l.ID)
 		require.NoError(t, err)
 		assert.Equal(t, want, got.State, was)

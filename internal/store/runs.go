@@ -69,19 +69,19 @@ func (tx Tx) Queue(r *Run) error {
 }
 
 // ClaimRun takes the next run that is due and whose lane is free, urgent ones
-// first and otherwise in the order they were queued, and marks it running.
-// false: there is none.
-func (s *Store) ClaimRun(ctx context.Context, busy []string, now time.Time) (Run, bool, error) {
+// first and otherwise in the order they were queued, and marks it running since
+// a moment. due is the real time; false: there is none.
+func (s *Store) ClaimRun(ctx context.Context, busy []string, due, since time.Time) (Run, bool, error) {
 	lanes := textList(busy)
 	const next = ` FROM runs WHERE state = 'queued' AND due <= ? AND lane NOT IN (SELECT value FROM json_each(?))`
 	var waits int64
 	// Looked at first, since most wakings find nothing and need not write.
-	if err := s.read.WithContext(ctx).Raw("SELECT EXISTS (SELECT 1"+next+")", now.UnixMilli(), lanes).Scan(&waits).Error; err != nil || waits == 0 {
+	if err := s.read.WithContext(ctx).Raw("SELECT EXISTS (SELECT 1"+next+")", due.UnixMilli(), lanes).Scan(&waits).Error; err != nil || waits == 0 {
 		return Run{}, false, err
 	}
 	var r Run
 	res := s.write.WithContext(ctx).Raw("UPDATE runs SET state = 'running', started_at = ?, done = 0, total = 0 WHERE id = (SELECT id"+next+" ORDER BY urgent DESC, id LIMIT 1) RETURNING *",
-		now, now.UnixMilli(), lanes).Scan(&r)
+		since, due.UnixMilli(), lanes).Scan(&r)
 	return r, res.Error == nil && r.ID != 0, res.Error
 }
 
@@ -95,8 +95,21 @@ func (s *Store) NextDue(ctx context.Context, now time.Time) (time.Time, bool, er
 	return time.UnixMilli(*due), true, nil
 }
 
-// KeepRun writes how a run stands. One that is over stays so.
-func (s *Store) KeepRun(ctx context.Context, r *Run) error {
+// anotherWaits tells of a run that is not to be waited for twice that a second
+// one of its kind and subject waits, which does what this one would.
+const anotherWaits = "runs.once AND EXISTS (SELECT 1 FROM runs w WHERE w.kind = runs.kind AND w.subject = runs.subject AND w.once AND w.state = 'queued' AND w.id <> runs.id)"
+
+// KeepRun writes how a run stands. One that is to be done again is over where
+// another waits in its place.
+func (s *Store) KeepRun(ctx context.Context, r *Run, now time.Time) error {
+	if r.State == RunQueued {
+		err := s.write.WithContext(ctx).Raw("UPDATE runs SET state = CASE WHEN "+anotherWaits+" THEN 'done' ELSE 'queued' END, done = ?, total = ?, tries = ?, note = ?, due = ? WHERE id = ? RETURNING state",
+			r.Done, r.Total, r.Tries, r.Note, r.Due, r.ID).Scan(&r.State).Error
+		if err != nil || r.State == RunQueued {
+			return err
+		}
+		r.EndedAt = &now
+	}
 	return s.write.WithContext(ctx).Model(r).Select("state", "done", "total", "tries", "note", "error", "due", "started_at", "ended_at").Updates(r).Error
 }
 
@@ -108,9 +121,8 @@ func (s *Store) StopQueued(ctx context.Context, id int64, now time.Time) (Run, b
 }
 
 // RequeueRuns puts the runs that a crash cut short back in their places.
-func (s *Store) RequeueRuns(ctx context.Context) error {
-	return s.write.WithContext(ctx).Exec(`UPDATE runs SET state = 'queued', once = once AND NOT EXISTS
-		(SELECT 1 FROM runs w WHERE w.kind = runs.kind AND w.subject = runs.subject AND w.once AND w.state = 'queued') WHERE state = 'running'`).Error
+func (s *Store) RequeueRuns(ctx context.Context, now time.Time) error {
+	return s.write.WithContext(ctx).Exec("UPDATE runs SET state = CASE WHEN "+anotherWaits+" THEN 'done' ELSE 'queued' END, ended_at = CASE WHEN "+anotherWaits+" THEN ? END WHERE state = 'running'", now).Error
 }
 
 // UnfinishedRuns are the runs that wait or go on, in their order.

@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 	"time"
 )
 
@@ -18,10 +20,11 @@ const sendAlive = "EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'send' AND r.subj
 
 // Sendables are listings that may go out as new offers: those with the ids, or
 // all that are ready where ids is nil. Refused ones go only by their id; none
-// goes while something changed for it that wasn't worked out yet.
+// goes while something changed for it that wasn't worked out yet. They have
+// what is sent of them, and nothing else.
 func (tx Tx) Sendables(ids []int64) ([]Listing, error) {
 	var out []Listing
-	q := "SELECT l.* FROM listings l WHERE l.price IS NOT NULL AND l.quantity > 0 AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id) AND "
+	q := "SELECT l.id, l.site_id, l.state, l.price, l.quantity, l.cost, l.cost_cur, l.landed, l.floor FROM listings l WHERE l.price IS NOT NULL AND l.quantity > 0 AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id) AND "
 	if ids == nil {
 		return out, tx.db.Raw(q + "l.state = 'ready' ORDER BY l.id").Scan(&out).Error
 	}
@@ -110,39 +113,54 @@ func (tx Tx) MarkUnconfirmed(ids []int64, state string) error {
 	return tx.db.Exec("UPDATE listings SET state = ? WHERE confirmed_at IS NULL AND id"+inList, state, listOf(ids)).Error
 }
 
-// Confirm writes into a listing what a line of it says, now that the marketplace
-// has confirmed it; what a newer line said that was confirmed before it stays.
-func (tx Tx) Confirm(l *SendLine, now time.Time) error {
-	columns := map[string]any{"words": "", "words_field": "", "confirmed_at": &now, "state": ListingLive}
-	newer := func(column string) (bool, error) {
-		var n int64
-		err := tx.db.Raw("SELECT count(*) FROM send_lines WHERE listing_id = ? AND id > ? AND state = 'confirmed' AND "+column+" IS NOT NULL", l.ListingID, l.ID).Scan(&n).Error
-		return n > 0, err
-	}
-	if l.Price != nil {
-		overtaken, err := newer("price")
-		if err != nil {
-			return err
-		}
-		if !overtaken {
-			columns["confirmed_price"], columns["confirmed_cost"], columns["confirmed_cost_cur"], columns["confirmed_landed"] = l.Price, l.Cost, l.CostCur, l.Landed
-		}
-	}
-	if l.Quantity != nil {
-		overtaken, err := newer("quantity")
-		if err != nil {
-			return err
-		}
-		if !overtaken {
-			columns["confirmed_quantity"] = *l.Quantity
-		}
-	}
-	return tx.db.Model(&Listing{ID: l.ListingID}).Updates(columns).Error
+// Said is what a marketplace said of a line.
+type Said struct {
+	ID    int64  `json:"id"`
+	State string `json:"state"` // confirmed, refused
+	Words string `json:"words"`
+	Field string `json:"field"`
 }
 
-// Refuse writes the marketplace's no into a listing; one that is on sale stays so.
-func (tx Tx) Refuse(listingID int64, words, field string) error {
-	return tx.db.Exec("UPDATE listings SET words = ?, words_field = ?, state = CASE WHEN confirmed_at IS NULL THEN 'refused' ELSE state END WHERE id = ?", words, field, listingID).Error
+// PutAnswers writes what was said into lines, and what it means into their
+// listings: what was confirmed is on sale, unless a newer line said otherwise
+// that was confirmed before; a no leaves on sale what is.
+func (tx Tx) PutAnswers(said []Said, now time.Time) error {
+	text, err := json.Marshal(said)
+	if err != nil {
+		return err
+	}
+	// Materialised, so that the few lines find their listings and not the other way round.
+	const (
+		answers = "WITH a AS MATERIALIZED (SELECT value->>'state' AS said, value->>'words' AS said_words, value->>'field' AS said_field, x.* FROM json_each(?) CROSS JOIN send_lines x ON x.id = value->>'id') "
+		newest  = answers + `UPDATE listings SET %[2]s FROM a WHERE listings.id = a.listing_id AND a.said = 'confirmed' AND a.%[1]s IS NOT NULL
+			AND NOT EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = a.listing_id AND y.id > a.id AND y.state = 'confirmed' AND y.%[1]s IS NOT NULL)`
+	)
+	for _, q := range []struct {
+		query string
+		args  []any
+	}{
+		{answers + "UPDATE send_lines SET state = a.said, words = a.said_words, field = a.said_field, answered_at = ? FROM a WHERE send_lines.id = a.id", []any{string(text), now}},
+		{answers + "UPDATE listings SET state = 'live', words = '', words_field = '', confirmed_at = ? FROM a WHERE listings.id = a.listing_id AND a.said = 'confirmed'", []any{string(text), now}},
+		{fmt.Sprintf(newest, "price", "confirmed_price = a.price, confirmed_cost = a.cost, confirmed_cost_cur = a.cost_cur, confirmed_landed = a.landed"), []any{string(text)}},
+		{fmt.Sprintf(newest, "quantity", "confirmed_quantity = a.quantity"), []any{string(text)}},
+		{answers + `UPDATE listings SET words = a.said_words, words_field = a.said_field, state = CASE WHEN confirmed_at IS NULL THEN 'refused' ELSE listings.state END
+			FROM a WHERE listings.id = a.listing_id AND a.said = 'refused'`, []any{string(text)}},
+	} {
+		if err := tx.db.Exec(q.query, q.args...).Error; err != nil {
+			return fmt.Errorf("writing down what a marketplace said: %w", err)
+		}
+	}
+	return nil
+}
+
+// PutHanded writes down of lines that they are being handed over, with the
+// lines of their prices, by id.
+func (tx Tx) PutHanded(quotes map[int64]string, now time.Time) error {
+	text, err := json.Marshal(quotes)
+	if err != nil {
+		return err
+	}
+	return tx.db.Exec("UPDATE send_lines SET quote = q.value, handed_at = ? FROM json_each(?) q WHERE send_lines.id = CAST(q.key AS INTEGER)", now, string(text)).Error
 }
 
 // ConfirmAsThere makes a listing what was read back of it, by the line that

@@ -71,7 +71,8 @@ func (s *Store) LastRun(ctx context.Context, kind string) (Run, bool, error) {
 	return r, res.RowsAffected > 0, res.Error
 }
 
-// Tidy drops rows of a kind from before a moment, and says how many.
+// Tidy drops rows of a kind from before a moment, and says how many: so many at
+// a time that others can write in between. Nothing more is old where it says 0.
 func (tx Tx) Tidy(what string, before time.Time) (int64, error) {
 	n := int64(0)
 	for _, q := range tidying[what] {
@@ -86,9 +87,9 @@ func (tx Tx) Tidy(what string, before time.Time) (int64, error) {
 
 // tidying is how rows of each kind are dropped. What is still worked with stays.
 var tidying = map[string][]string{
-	"history": {"DELETE FROM supplier_changes WHERE feed_id IN (SELECT id FROM feeds WHERE taken_at < ?)"},
-	"sendouts": {"DELETE FROM plan_lines WHERE state = 'sent' AND id IN (SELECT x.plan_line_id FROM send_lines x JOIN send_outs o ON o.id = x.send_out_id WHERE o.state = 'done' AND o.done_at < ?)",
-		"DELETE FROM send_outs WHERE state = 'done' AND done_at < ? AND NOT EXISTS (SELECT 1 FROM send_lines x WHERE x.send_out_id = send_outs.id AND x.state = 'unknown')"},
+	"history": {"DELETE FROM supplier_changes WHERE id IN (SELECT c.id FROM supplier_changes c JOIN feeds f ON f.id = c.feed_id WHERE f.taken_at < ? LIMIT 5000)"},
+	"sendouts": {"DELETE FROM plan_lines WHERE state = 'sent' AND id IN (SELECT x.plan_line_id FROM send_lines x JOIN send_outs o ON o.id = x.send_out_id WHERE o.state = 'done' AND o.done_at < ? AND x.plan_line_id IS NOT NULL LIMIT 5000)",
+		"DELETE FROM send_outs WHERE id IN (SELECT o.id FROM send_outs o WHERE o.state = 'done' AND o.done_at < ? AND NOT EXISTS (SELECT 1 FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'unknown') LIMIT 10)"},
 	"runs":     {"DELETE FROM runs WHERE state NOT IN ('queued', 'running') AND ended_at < ?"},
 	"audit":    {"DELETE FROM audits WHERE at < ?"},
 	"answers":  {"DELETE FROM answers WHERE at < ?"},

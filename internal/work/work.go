@@ -42,6 +42,7 @@ type Handler func(ctx context.Context, t *Task) error
 type Queue struct {
 	store  *store.Store
 	kinds  map[string]Handler
+	clock  func() time.Time
 	now    func() time.Time
 	notify func(store.Run)
 
@@ -62,12 +63,12 @@ type going struct {
 	cancel      context.CancelFunc
 }
 
-// New makes a queue. now is the real time, by which runs are due. notify is
-// told of every change of a run, at most ten times a second for one run's
+// New makes a queue. clock is the real time, by which runs are due; now is the
+// application's own, by which they are dated. notify is told of every change of a run, at most ten times a second for one run's
 // progress; it must not block.
-func New(s *store.Store, now func() time.Time, notify func(store.Run)) *Queue {
+func New(s *store.Store, clock, now func() time.Time, notify func(store.Run)) *Queue {
 	ctx, stop := context.WithCancel(context.Background())
-	q := &Queue{store: s, kinds: map[string]Handler{}, now: now, notify: notify, going: map[int64]*going{}, waking: make(chan struct{}, 1), ctx: ctx, stop: stop}
+	q := &Queue{store: s, kinds: map[string]Handler{}, clock: clock, now: now, notify: notify, going: map[int64]*going{}, waking: make(chan struct{}, 1), ctx: ctx, stop: stop}
 	s.OnCommit(func(c store.Commit) {
 		for _, r := range c.Runs {
 			notify(r)
@@ -84,7 +85,7 @@ func (q *Queue) Handle(kind string, h Handler) { q.kinds[kind] = h }
 
 // Start begins to do what waits, with what a crash cut short in its old place.
 func (q *Queue) Start(ctx context.Context) error {
-	if err := q.store.RequeueRuns(ctx); err != nil {
+	if err := q.store.RequeueRuns(ctx, q.now()); err != nil {
 		return fmt.Errorf("taking up unfinished runs: %w", err)
 	}
 	q.mu.Lock()
@@ -128,8 +129,8 @@ func (q *Queue) dispatch() {
 func (q *Queue) claim() (time.Duration, error) {
 	var now time.Time
 	for {
-		now = q.now()
-		r, ok, err := q.store.ClaimRun(q.ctx, q.busy(), now)
+		now = q.clock()
+		r, ok, err := q.store.ClaimRun(q.ctx, q.busy(), now, q.now())
 		if err != nil {
 			return 0, err
 		}
@@ -150,7 +151,7 @@ func (q *Queue) claim() (time.Duration, error) {
 	if err != nil || !ok {
 		return time.Hour, err
 	}
-	return max(at.Sub(q.now()), time.Millisecond), nil
+	return max(at.Sub(q.clock()), time.Millisecond), nil
 }
 
 func (q *Queue) busy() []string {
@@ -181,13 +182,13 @@ func (q *Queue) do(ctx context.Context, r store.Run) {
 	case err == nil:
 		r.State, r.Error, r.EndedAt = store.RunDone, "", &ended
 	case errors.As(err, &more) && ctx.Err() == nil:
-		r.State, r.Due = store.RunQueued, ended.Add(more.after).UnixMilli()
+		r.State, r.Due = store.RunQueued, q.clock().Add(more.after).UnixMilli()
 	case ctx.Err() != nil:
 		r.State, r.EndedAt = store.RunStopped, &ended
 	default:
 		r.State, r.Error, r.EndedAt = store.RunFailed, err.Error(), &ended
 	}
-	if err := q.store.KeepRun(q.ctx, &r); err != nil {
+	if err := q.store.KeepRun(q.ctx, &r, ended); err != nil {
 		slog.Error("saving a run", "run", r.ID, "error", err)
 	}
 	q.mu.Lock()
@@ -219,7 +220,7 @@ func (q *Queue) progress(id, done, total int64) {
 		return
 	}
 	g.done, g.total = done, total
-	now := q.now()
+	now := q.clock()
 	tell := now.Sub(g.told) > 100*time.Millisecond
 	if tell {
 		g.told = now

@@ -1,6 +1,7 @@
 package work_test
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -28,7 +29,7 @@ type kinds map[string]work.Handler
 // start begins a queue over the data; over has the runs as they end.
 func start(t *testing.T, s *store.Store, k kinds) (*work.Queue, chan store.Run) {
 	over := make(chan store.Run, 1000)
-	q := work.New(s, time.Now, func(r store.Run) {
+	q := work.New(s, time.Now, time.Now, func(r store.Run) {
 		if r.Over() {
 			over <- r
 		}
@@ -112,7 +113,7 @@ func TestLanesGoSideBySide(t *testing.T) {
 func TestTheOrderIsTheSameAfterARestart(t *testing.T) {
 	s := data(t)
 	began := make(chan struct{})
-	q := work.New(s, time.Now, func(store.Run) {})
+	q := work.New(s, time.Now, time.Now, func(store.Run) {})
 	q.Handle("send", func(ctx context.Context, _ *work.Task) error {
 		close(began)
 		<-ctx.Done()
@@ -203,14 +204,34 @@ func TestOnceWaitsOnce(t *testing.T) {
 	runs, err := s.UnfinishedRuns(t.Context())
 	require.NoError(t, err)
 	assert.Len(t, runs, 2)
-	_, ok, err := s.ClaimRun(t.Context(), nil, time.Now())
+	_, ok, err := s.ClaimRun(t.Context(), nil, time.Now(), time.Now())
 	require.NoError(t, err)
 	require.True(t, ok)
 	add(t, s, store.Run{Kind: "price", Subject: 1, Once: true})
-	require.NoError(t, s.RequeueRuns(t.Context()), "the one that was cut short and the one that waits don't hinder one another")
+	require.NoError(t, s.RequeueRuns(t.Context(), time.Now()), "the one that waits does what the one that was cut short would")
 	runs, err = s.UnfinishedRuns(t.Context())
 	require.NoError(t, err)
-	assert.Len(t, runs, 3)
+	assert.Len(t, runs, 2)
+}
+
+// A run that is to be done again, and for which another waits by then, leaves it to that one.
+func TestAgainMeetsOnce(t *testing.T) {
+	s, times := data(t), 0
+	_, over := start(t, s, kinds{"follow": func(ctx context.Context, t *work.Task) error {
+		if times++; times == 1 {
+			err := s.Do(ctx, func(tx store.Tx) error {
+				return tx.Queue(&store.Run{Kind: "follow", Lane: "follow", Once: true, CreatedAt: time.Now()})
+			})
+			return cmp.Or(err, work.Again(time.Millisecond))
+		}
+		return nil
+	}})
+	add(t, s, store.Run{Kind: "follow", Lane: "follow", Once: true})
+	first, second := <-over, <-over
+	assert.Equal(t, []string{store.RunDone, store.RunDone}, []string{first.State, second.State})
+	assert.NotEqual(t, first.ID, second.ID)
+	assert.NotNil(t, first.EndedAt)
+	assert.Equal(t, 2, times)
 }
 
 // What is queued in a transaction that is taken back was never there; nobody

@@ -26,6 +26,7 @@ type Options struct {
 	Tries   uint          // how often one request is tried; 0: 5
 	First   time.Duration // pause before the second try, growing from there; 0: 1 s
 	Longest time.Duration // no pause is longer, whatever the place asks for; 0: 2 min
+	Whole   time.Duration // after which it is left to a person, whatever the place asks for; 0: 30 min
 	Rate    rate.Limit    // requests a second; 0: 100
 }
 
@@ -38,6 +39,9 @@ func (o Options) filled() Options {
 	}
 	if o.Longest == 0 {
 		o.Longest = 2 * time.Minute
+	}
+	if o.Whole == 0 {
+		o.Whole = 30 * time.Minute
 	}
 	if o.Rate == 0 {
 		o.Rate = 100
@@ -164,7 +168,11 @@ func (c *Client) Listings(ctx context.Context, site, after string) ([]place.List
 		Listings []place.Listing
 		Next     string
 	}
-	err := c.get(ctx, &out, cursor("after", after), "sites", site, "listings")
+	q := url.Values{"limit": {"1000"}}
+	if after != "" {
+		q.Set("after", after)
+	}
+	err := c.get(ctx, &out, q, "sites", site, "listings")
 	return out.Listings, out.Next, err
 }
 
@@ -174,15 +182,12 @@ func (c *Client) Orders(ctx context.Context, site, since string) ([]place.Order,
 		Orders []place.Order
 		Next   string
 	}
-	err := c.get(ctx, &out, cursor("since", since), "sites", site, "orders")
-	return out.Orders, out.Next, err
-}
-
-func cursor(name, value string) url.Values {
-	if value == "" {
-		return nil
+	q := url.Values{}
+	if since != "" {
+		q.Set("since", since)
 	}
-	return url.Values{name: {value}}
+	err := c.get(ctx, &out, q, "sites", site, "orders")
+	return out.Orders, out.Next, err
 }
 
 func (c *Client) get(ctx context.Context, into any, q url.Values, parts ...string) error {
@@ -225,7 +230,7 @@ func (c *Client) ask(ctx context.Context, r request, into any) error {
 			return struct{}{}, errors.Join(u, &backoff.RetryAfterError{Duration: min(wait.after, c.opt.Longest)})
 		}
 		return struct{}{}, u
-	}, backoff.WithBackOff(patience), backoff.WithMaxElapsedTime(0))
+	}, backoff.WithBackOff(patience), backoff.WithMaxElapsedTime(c.opt.Whole))
 	var u *place.Unreachable
 	switch {
 	case err == nil:

@@ -170,7 +170,7 @@ func TestWhatIsAskedOfAGateway(t *testing.T) {
 		"GET /gateway/v1/sites/GB/entries/a%2Fb%3Fc",
 		"GET /gateway/v1/sites/GB/offers?entries=Q7-1%2CQ7-2",
 		`POST /gateway/v1/sites/GB/batches key {"lines":[{"key":"k-1","sku":"S","entry":"E","price":1999}]}`,
-		"GET /gateway/v1/sites/GB/listings?after=m+n",
+		"GET /gateway/v1/sites/GB/listings?after=m+n&limit=1000",
 		"GET /gateway/v1/sites/GB/orders",
 	}, asked)
 }

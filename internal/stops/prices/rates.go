@@ -40,7 +40,7 @@ func (st *Stop) Rates(ctx context.Context) ([]Rate, string, error) {
 	for _, r := range rows {
 		out = append(out, Rate{r.From, r.To, money.FX(r.Rate).String(), r.Day, r.Way, reckon.StaleRate(r.From, r.Day, st.Now())})
 	}
-	address, err := st.Store.Setting(ctx, store.RatesAddress)
+	address, err := st.Store.Reading(ctx).Setting(store.RatesAddress)
 	return out, address.Value, err
 }
 

@@ -121,45 +121,35 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 		said[x.Key] = x
 	}
 	news := false
-	var settled []int64
+	var settled []store.Said
+	var listings []int64
 	for i := range lines {
 		l := &lines[i]
 		x, ok := said[l.Key]
 		if !ok || x.State != place.Confirmed && x.State != place.Refused {
 			continue // no word, or one that we don't know: it stays open
 		}
+		words := stops.Clip(x.Words, 1000)
 		switch {
 		case l.State == store.SendSent || l.State == store.SendUnknown:
-			if err := st.settle(tx, l, x); err != nil {
-				return news, err
+			if x.State == place.Confirmed {
+				words = ""
 			}
-			news, settled = true, append(settled, l.ListingID)
+			settled, listings = append(settled, store.Said{ID: l.ID, State: x.State, Words: words, Field: stops.Clip(x.Field, 100)}), append(listings, l.ListingID)
+			l.State, news = x.State, true
 		case l.State != x.State && l.Later == "" && (l.State == store.SendConfirmed || l.State == store.SendRefused):
-			l.Later = x.State + ": " + stops.Clip(x.Words, 1000)
+			l.Later = x.State + ": " + words
 			if err := first(tx.SetLines([]int64{l.ID}, map[string]any{"later": l.Later}), st.queueRead(tx, site)); err != nil {
 				return news, err
 			}
 			news = true
 		}
 	}
-	return news, tx.DirtyListings(st.Now(), settled)
-}
-
-// settle is one line's outcome and what it means for its listing.
-func (st *Stop) settle(tx store.Tx, l *store.OutgoingLine, x place.Outcome) error {
+	if settled == nil {
+		return news, nil
+	}
 	now := st.Now()
-	l.State = x.State
-	words := stops.Clip(x.Words, 1000)
-	if x.State == place.Confirmed {
-		words = ""
-	}
-	if err := tx.SetLines([]int64{l.ID}, map[string]any{"state": l.State, "words": words, "field": x.Field, "answered_at": &now}); err != nil {
-		return err
-	}
-	if x.State == place.Refused {
-		return tx.Refuse(l.ListingID, words, x.Field)
-	}
-	return tx.Confirm(&l.SendLine, now)
+	return news, first(tx.PutAnswers(settled, now), tx.DirtyListings(now, listings))
 }
 
 // finish ends a batch that the marketplace says is done. Of lines it had no

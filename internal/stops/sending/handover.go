@@ -81,7 +81,7 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 	if err != nil {
 		return err
 	}
-	now := st.Now()
+	now, quotes := st.Now(), map[int64]string{}
 	var lost, back []store.OutgoingLine
 	for i := range lines {
 		l := &lines[i]
@@ -104,14 +104,15 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 			l.Words = why
 			back = append(back, *l)
 		default:
-			if err := tx.SetLines([]int64{l.ID}, map[string]any{"quote": quoteOf(book, f, &l.SendLine), "handed_at": now}); err != nil {
-				return err
-			}
+			quotes[l.ID] = quoteOf(book, f, &l.SendLine)
 			h.lines, h.ids = append(h.lines, place.Line{Key: l.Key, SKU: l.SKU, Entry: l.EntryRef, Price: l.Price, Quantity: l.Quantity}), append(h.ids, l.ID)
 			if !before {
 				h.fresh = append(h.fresh, l.ID)
 			}
 		}
+	}
+	if err := tx.PutHanded(quotes, now); err != nil {
+		return err
 	}
 	if err := st.withdraw(tx, back); err != nil {
 		return err

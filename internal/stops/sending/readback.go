@@ -52,8 +52,9 @@ func (st *Stop) doRead(ctx context.Context, t *work.Task) error {
 	if err != nil {
 		return err
 	}
-	r := reading{stop: st, site: site, seen: map[int64]bool{}}
+	r := reading{stop: st, site: site, seen: map[int64]bool{}, began: st.Now()}
 	for after := ""; ; {
+		r.asked = st.Now()
 		there, next, err := outlet.Listings(ctx, site.Code, after)
 		if err != nil {
 			return err
@@ -86,6 +87,8 @@ type reading struct {
 	seen           map[int64]bool // listings of ours that are there
 	untied         []store.Untied
 	found, settled int64
+	began          time.Time
+	asked          time.Time // when the part that is looked at was asked for
 }
 
 // part takes up some of what is on sale there.
@@ -133,6 +136,9 @@ func (r *reading) settle(tx store.Tx, l *store.Listing, x *place.Listing, open [
 		case !o.Surely():
 			return nil
 		}
+	}
+	if l.ConfirmedAt != nil && l.ConfirmedAt.After(r.asked) {
+		return nil // confirmed while this was on its way here: that is newer
 	}
 	same := l.ConfirmedPrice != nil && *l.ConfirmedPrice == x.Price && l.ConfirmedQuantity == x.Quantity && l.State == store.ListingLive
 	if same && len(lost) == 0 {
@@ -186,6 +192,9 @@ func (r *reading) missing(tx store.Tx, id int64, open []store.OpenLine) error {
 	l, err := store.GetTx[store.Listing](tx, id)
 	if err != nil {
 		return err
+	}
+	if l.ConfirmedAt != nil && l.ConfirmedAt.After(r.began) {
+		return nil
 	}
 	was, lost, now := store.ListingReady, []int64(nil), r.stop.Now()
 	for _, o := range open {

@@ -6,7 +6,9 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"os"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -32,8 +34,14 @@ type kind struct {
 // inStore drops rows.
 func inStore(what string) func(st *Stop, ctx context.Context, before time.Time) (int64, error) {
 	return func(st *Stop, ctx context.Context, before time.Time) (int64, error) {
-		n := int64(0)
-		return n, st.Store.Do(ctx, func(tx store.Tx) (err error) { n, err = tx.Tidy(what, before); return err })
+		all := int64(0)
+		for {
+			n := int64(0)
+			err := st.Store.Do(ctx, func(tx store.Tx) (err error) { n, err = tx.Tidy(what, before); return err })
+			if all += n; err != nil || n == 0 {
+				return all, err
+			}
+		}
 	}
 }
 
@@ -71,7 +79,20 @@ const keepingSetting = "keeping"
 
 // Keeping is how long things are kept now.
 func (st *Stop) Keeping(ctx context.Context) (Keeping, error) {
-	set, err := st.Store.Setting(ctx, keepingSetting)
+	out, err := kept(st.Store.Reading(ctx))
+	if err != nil {
+		return out, err
+	}
+	last, there, err := st.Store.LastRun(ctx, runTidy)
+	if there {
+		out.Tidied, out.Note = last.EndedAt, last.Note
+	}
+	return out, err
+}
+
+// kept is how long things are kept, as it was set.
+func kept(tx store.Tx) (Keeping, error) {
+	set, err := tx.Setting(keepingSetting)
 	if err != nil {
 		return Keeping{}, err
 	}
@@ -89,43 +110,38 @@ func (st *Stop) Keeping(ctx context.Context) (Keeping, error) {
 		}
 		out.Kinds = append(out.Kinds, x)
 	}
-	last, there, err := st.Store.LastRun(ctx, runTidy)
-	if there {
-		out.Tidied, out.Note = last.EndedAt, last.Note
-	}
-	return out, err
+	return out, nil
 }
 
 // Keep sets how long things are kept, in days by kind; kinds that are left out
 // stay as they are. What is older goes at once.
 func (st *Stop) Keep(ctx context.Context, edit stops.IfMatch, days map[string]int64) error {
-	now, err := st.Keeping(ctx)
-	if err != nil {
-		return err
-	}
-	if err := edit.Check(now.Version, "how long things are kept", now); err != nil {
-		return err
-	}
-	set := map[string]int64{}
-	for _, k := range now.Kinds {
-		set[k.Kind] = k.Days
-	}
 	for name, d := range days {
-		if _, ok := set[name]; !ok {
+		i := slices.IndexFunc(kinds, func(k kind) bool { return k.name == name })
+		if i < 0 {
 			return fault.At("days", "nothing of the kind %q is kept", name)
 		}
-		for _, k := range kinds {
-			if k.name == name && d < k.least {
-				return fault.At("days", "%s: kept for at least %s", k.words, stops.Plural(k.least, "day", "days"))
-			}
+		if d < kinds[i].least {
+			return fault.At("days."+name, "%s: kept for at least %s", kinds[i].words, stops.Plural(kinds[i].least, "day", "days"))
 		}
-		set[name] = d
-	}
-	text, err := json.Marshal(set)
-	if err != nil {
-		return err
 	}
 	return st.Store.Do(ctx, func(tx store.Tx) error {
+		now, err := kept(tx)
+		if err != nil {
+			return err
+		}
+		if err := edit.Check(now.Version, "how long things are kept", now); err != nil {
+			return err
+		}
+		set := map[string]int64{}
+		for _, k := range now.Kinds {
+			set[k.Kind] = k.Days
+		}
+		maps.Copy(set, days)
+		text, err := json.Marshal(set)
+		if err != nil {
+			return err
+		}
 		if err := tx.PutSetting(keepingSetting, string(text)); err != nil {
 			return err
 		}

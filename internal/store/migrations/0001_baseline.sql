@@ -455,6 +455,7 @@ CREATE TABLE send_lines (
 CREATE UNIQUE INDEX send_line_key ON send_lines(send_out_id, key);
 CREATE INDEX send_line_listing ON send_lines(listing_id, answered_at);
 CREATE INDEX send_line_open ON send_lines(listing_id, id) WHERE state IN ('waiting', 'sent', 'unknown');
+CREATE INDEX send_line_plan ON send_lines(plan_line_id) WHERE plan_line_id IS NOT NULL;
 
 -- When the listings of a site are read back, and what was on sale there that is
 -- tied to nothing of ours.

@@ -1,0 +1,139 @@
+package house_test
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/internal/fault"
+	"easymargin/internal/stops"
+	"easymargin/internal/stops/people"
+	"easymargin/internal/stops/places"
+	"easymargin/internal/store"
+)
+
+// What a site's guards allow is what its plan does by itself.
+func TestASitesGuardsAreItsOwn(t *testing.T) {
+	s := newStall(t, 4)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	s.deliver(always(500), always(9)) // a quarter more: within the 30 % that are allowed
+	verdicts := func() map[string]int {
+		lines, err := s.Store.PlanLines(t.Context(), s.openPlan().ID, store.Page{})
+		require.NoError(t, err)
+		out := map[string]int{}
+		for _, l := range lines.Rows {
+			out[l.Verdict+" "+l.Kind]++
+		}
+		return out
+	}
+	assert.Equal(t, map[string]int{"go up": 4}, verdicts())
+	strict := places.SiteGuards{Small: "0.5%", CostMoved: "10%", PriceMoved: "25%", MovesPerDay: 2, RivalMoves: 6, Rest: true, BatchHours: 6}
+	require.NoError(t, s.Places.SetGuards(t.Context(), s.site.ID, stops.IfMatch{}, strict))
+	s.idle()
+	assert.Equal(t, 4, verdicts()["held up"])
+	strict.CostMoved = "a tenth"
+	err := s.Places.SetGuards(t.Context(), s.site.ID, stops.IfMatch{}, strict)
+	badField(t, err, "cost_moved")
+}
+
+// A supplier that is silent for longer than was set has stock that nobody
+// knows: it is offered as none, by itself, and as before once it is heard again.
+func TestASilentSuppliersStockIsUnknown(t *testing.T) {
+	s := newStall(t, 4)
+	set, err := s.Sources.Settings(t.Context(), s.source.ID)
+	require.NoError(t, err)
+	assert.Equal(t, int64(48), set.Guards.StaleHours)
+	set.Guards.StaleHours = 5
+	require.NoError(t, s.Sources.SetSettings(t.Context(), s.source.ID, stops.IfMatch{}, set))
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	s.later(4 * time.Hour)
+	for _, l := range s.all() {
+		assert.NotZero(t, l.Quantity)
+	}
+	s.later(75 * time.Minute)
+	for _, l := range s.all() {
+		assert.Zero(t, l.Quantity)
+	}
+	assert.Contains(t, s.today()["stale"].Words, "5 hours")
+	lines, err := s.Store.PlanLines(t.Context(), s.openPlan().ID, store.Page{})
+	require.NoError(t, err)
+	require.Len(t, lines.Rows, 4)
+	assert.Equal(t, "zero", lines.Rows[0].Kind)
+	s.deliver(always(400), always(9))
+	for _, l := range s.all() {
+		assert.NotZero(t, l.Quantity)
+	}
+}
+
+// Each kind of thing is kept as long as it was set to be, and dropped while the
+// application runs; what is still worked with stays.
+func TestWhatIsOldIsTidiedAway(t *testing.T) {
+	s := newStall(t, 4)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	ctx := t.Context()
+	require.NoError(t, s.House.People.KeepAnswer(ctx, "owner", "k", people.Answer{Digest: "d", Status: 200}))
+	_, err := s.House.People.Enter(ctx, "owner")
+	require.NoError(t, err)
+	db := raw(t, filepath.Dir(s.Store.File()))
+	stray := s.Store.Inbox("left-by-a-crash")
+	require.NoError(t, os.WriteFile(stray, []byte("x"), 0o600))
+	old := time.Now().Add(-48 * time.Hour)
+	require.NoError(t, os.Chtimes(stray, old, old))
+	have := func() (what []string) {
+		if _, err := os.Stat(s.Store.Inbox(s.feed(1).File)); err == nil && s.feed(1).File != "" {
+			what = append(what, "file")
+		}
+		if _, err := os.Stat(stray); err == nil {
+			what = append(what, "stray")
+		}
+		if _, ok, err := s.House.People.Answered(ctx, "owner", "k"); err == nil && ok {
+			what = append(what, "answer")
+		}
+		var sessions int64
+		if err := db.Raw("SELECT count(*) FROM sessions").Scan(&sessions).Error; err == nil && sessions > 0 {
+			what = append(what, "session")
+		}
+		if outs, err := s.Store.SendOuts(ctx, store.Page{}); err == nil && outs.Total > 0 {
+			what = append(what, "send-out")
+		}
+		if len(s.runs("intake")) > 0 {
+			what = append(what, "run")
+		}
+		notes, err := s.Store.LastAudits(ctx, 100)
+		require.NoError(t, err)
+		for _, n := range notes {
+			if n.What == "sent" {
+				what = append(what, "audit")
+			}
+		}
+		return what
+	}
+	assert.Equal(t, []string{"file", "stray", "answer", "session", "send-out", "run", "audit"}, have())
+	day := func(n int) {
+		s.clock.Forward(time.Duration(n) * 24 * time.Hour)
+		require.NoError(t, s.Round(ctx))
+		s.idle()
+	}
+	day(2)
+	assert.Equal(t, []string{"file", "session", "send-out", "run", "audit"}, have(), "after two days")
+	day(30)
+	assert.Equal(t, []string{"send-out", "run", "audit"}, have(), "after a month")
+	kept, err := s.House.Today.Keeping(ctx)
+	require.NoError(t, err)
+	assert.NotNil(t, kept.Tidied, "it is said when")
+	assert.Contains(t, kept.Note, "dropped", "and what")
+	assert.Equal(t, fault.Invalid, fault.KindOf(s.House.Today.Keep(ctx, stops.IfMatch{}, map[string]int64{"sendouts": 3})))
+	assert.Equal(t, fault.Invalid, fault.KindOf(s.House.Today.Keep(ctx, stops.IfMatch{}, map[string]int64{"letters": 3})))
+	require.NoError(t, s.House.Today.Keep(ctx, stops.IfMatch{}, map[string]int64{"sendouts": 60, "runs": 10, "audit": 30}))
+	day(40)
+	assert.Empty(t, have(), "as it was set")
+	assert.Len(t, s.there(), 4)
+	assert.Len(t, s.all(), 4)
+}
