@@ -53,7 +53,9 @@ type Column struct {
 	Field   string   `json:"field"`
 	Samples []string `json:"samples"`
 	Decimal string   `json:"decimal" doc:"The decimal sign its values prove; empty where none does"`
-	unit    string   // of weight or lengths, from the name
+	// Proposed is a field that it could be, for a person to choose: it is not read as it.
+	Proposed string `json:"proposed,omitempty" doc:"What it could be, for you to choose; it isn't read so"`
+	unit     string // of weight or lengths, from the name
 }
 
 // Look is what was recognised before anything is kept.

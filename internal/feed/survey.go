@@ -69,6 +69,7 @@ func (f *File) survey(s Settings) error {
 		}
 	}
 	f.look.Rows, f.look.Currency = 0, ""
+	propose := newProposer(cols)
 	err := f.ahead(func(r *Record) bool {
 		f.look.Rows++
 		for i, cell := range r.Cells {
@@ -96,6 +97,7 @@ func (f *File) survey(s Settings) error {
 				}
 			}
 		}
+		propose.see(r)
 		if f.look.Currency == "" {
 			f.look.Currency = firstCurrency(r, code, cost)
 		}
@@ -117,6 +119,10 @@ func (f *File) survey(s Settings) error {
 		}
 		if _, chosen := s.Columns[cols[i].Name]; cols[i].Field == "" && !named && !chosen && tally[i].good > 0 && tally[i].good == tally[i].filled {
 			cols[i].Field, named = "identifier", true
+		}
+		cols[i].Proposed = ""
+		if _, chosen := s.Columns[cols[i].Name]; i == propose.best() && !chosen && cols[i].Field == "" {
+			cols[i].Proposed = "cost"
 		}
 	}
 	return nil

@@ -329,6 +329,10 @@ func TestOffersTiedToNothingAreSaid(t *testing.T) {
 	require.NoError(t, s.Sending.ReadBack(t.Context(), s.site.ID))
 	s.idle()
 	assert.Equal(t, "1 offer on sale is untied", s.today()["untied"].Words)
+	l, err := s.Store.Untieds(t.Context(), store.Page{})
+	require.NoError(t, err)
+	require.Len(t, l.Rows, 1)
+	assert.Equal(t, [3]any{"Quaymarket GB", "GHOST-1", int64(4)}, [3]any{l.Rows[0].Site, l.Rows[0].SKU, l.Rows[0].Quantity})
 	s.front.set(nil)
 	s.later(7 * time.Hour) // it is read back every six hours by itself
 	assert.NotContains(t, s.today(), "untied")

@@ -191,20 +191,39 @@ func (b *Book) Quote(f *Figures, price int64) (pricing.Quote, error) {
 	return q, err
 }
 
+// Part is a part of a margin strip, design/interface.md: what a price goes to.
+type Part string
+
+// The parts of a price besides what is left.
+const (
+	CostPart     Part = "cost"
+	DeliveryPart Part = "delivery"
+	FeesPart     Part = "fees"
+	TaxPart      Part = "tax"
+)
+
+// PartOf is the part that a line of a price belongs to; "" for the price itself.
+func PartOf(kind pricing.LineKind) Part {
+	switch kind {
+	case pricing.LineFee, pricing.LineFeeTax, pricing.LineAllowance:
+		return FeesPart
+	case pricing.LineTax:
+		return TaxPart
+	case pricing.LineOutbound, pricing.LineDelivery:
+		return DeliveryPart
+	case pricing.LineCost:
+		return CostPart
+	}
+	return ""
+}
+
 // Parts sums a quote's lines into the parts of a margin strip, as costs.
 func Parts(lines []pricing.Line) (fees, tax, outbound *int64) {
-	fees, tax, outbound = new(int64), new(int64), new(int64)
+	sums := map[Part]int64{}
 	for _, x := range lines {
-		switch x.Kind {
-		case pricing.LineFee, pricing.LineFeeTax, pricing.LineAllowance:
-			*fees -= x.Amount
-		case pricing.LineTax:
-			*tax -= x.Amount
-		case pricing.LineOutbound, pricing.LineDelivery:
-			*outbound -= x.Amount
-		}
+		sums[PartOf(x.Kind)] -= x.Amount
 	}
-	return fees, tax, outbound
+	return ptr(sums[FeesPart]), ptr(sums[TaxPart]), ptr(sums[DeliveryPart])
 }
 
 // Money writes an amount of the site's currency.

@@ -147,7 +147,7 @@ func (b *Book) put(l *store.Listing, f *Figures) {
 			l.BreakEven = &v
 		}
 		l.Bound = string(f.Choice.Bound)
-		l.Why = b.choiceWhy(f.Choice)
+		l.Why = BoundWords(f.Choice.Bound, f.Choice.Found)
 	}
 	if f.Choice.Found && f.Broken == "" {
 		l.Price, l.Why = &f.Choice.Price, ""

@@ -13,7 +13,7 @@ import (
 // PriceWhy says what set the price, or why there is none, with the rival named
 // where one set it.
 func (b *Book) PriceWhy(f *Figures) string {
-	text := b.choiceWhy(f.Choice)
+	text := BoundWords(f.Choice.Bound, f.Choice.Found)
 	if f.Choice.Bound != pricing.ByMarket || !f.Choice.Found {
 		return text
 	}
@@ -24,17 +24,18 @@ func (b *Book) PriceWhy(f *Figures) string {
 	return fmt.Sprintf("%s: %s asks %s in all", text, rival.Seller, b.Money(rival.Item+rival.Delivery))
 }
 
-func (b *Book) choiceWhy(c pricing.Choice) string {
-	switch c.Bound {
+// BoundWords says what set a price, or why none was found.
+func BoundWords(bound pricing.Bound, found bool) string {
+	switch bound {
 	case pricing.ByAim:
-		if !c.Found {
+		if !found {
 			return "no price meets what the rule aims at"
 		}
 		return "meets the rule's aim"
 	case pricing.ByKeep:
 		return "lifted to what the rule keeps"
 	case pricing.ByMarket:
-		if !c.Found {
+		if !found {
 			return "no rival to price against, and the rule has no aim"
 		}
 		return "set by a rival"
@@ -43,7 +44,7 @@ func (b *Book) choiceWhy(c pricing.Choice) string {
 	case pricing.ByBounds:
 		return "no price keeps what the rule asks within its bounds"
 	case ByHand:
-		if !c.Found {
+		if !found {
 			return "the price fixed by hand is under its floor now; release it or fix another"
 		}
 		return "fixed by hand"

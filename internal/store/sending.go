@@ -259,6 +259,24 @@ func (tx Tx) PutUntied(siteID int64, rows []Untied) error {
 	return tx.CreateAll(rows)
 }
 
+// UntiedRow is an offer on sale somewhere that is tied to nothing of ours.
+type UntiedRow struct {
+	ID       int64 // of its row, for lists
+	Site     string
+	SKU      string
+	EntryRef string
+	Price    *int64
+	Currency string
+	Quantity int64
+	SeenAt   time.Time
+}
+
+// Untieds lists the offers on sale that are tied to nothing of ours.
+func (s *Store) Untieds(ctx context.Context, p Page) (List[UntiedRow], error) {
+	return list[UntiedRow](ctx, s.read, listQuery{columns: "u.rowid AS id, s.name AS site, u.sku, u.entry_ref, u.price, s.currency, u.quantity, u.seen_at",
+		from: "untieds u JOIN sites s ON s.id = u.site_id WHERE u.quantity > 0", id: "u.rowid", sort: "sku", sorts: map[string]string{"sku": "u.sku"}}, p)
+}
+
 // SendOutRow is a send-out with its lines counted.
 type SendOutRow struct {
 	ID        int64

@@ -11,6 +11,7 @@ import (
 
 	"easymargin/core/money"
 	"easymargin/core/pricing"
+	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -73,6 +74,35 @@ type Category struct {
 	Ref    string `json:"ref"`
 	Parent string `json:"parent"`
 	Name   string `json:"name"`
+	Pays   string `json:"pays" doc:"Ref of the category whose fees hold for it today; its own, one above it, or empty for everything else's"`
+}
+
+// categories are a site's categories, with whose fees each pays.
+func (st *Stop) categories(ctx context.Context, siteID int64) ([]Category, error) {
+	tx := st.Store.Reading(ctx)
+	site, err := tx.SiteOf(siteID)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := tx.CategoriesOf(siteID)
+	if err != nil {
+		return nil, err
+	}
+	list, err := reckon.SchedulesOf(tx, site)
+	if err != nil {
+		return nil, err
+	}
+	parent := map[string]string{}
+	for _, c := range rows {
+		parent[c.Ref] = c.Parent
+	}
+	schedules, day := pricing.NewSchedules(parent, list), st.Now().Format(reckon.DayForm)
+	out := []Category{}
+	for _, c := range rows {
+		pays, _ := schedules.On(c.Ref, day)
+		out = append(out, Category{c.Ref, c.Parent, c.Name, pays.Category})
+	}
+	return out, nil
 }
 
 // Operations implements stops.Stop.
@@ -109,11 +139,6 @@ func (st *Stop) Operations(api huma.API) {
 		return stops.Said(st.SetLists(ctx, in.ID, in.Body.Lists))
 	})
 	stops.Op(api, http.MethodGet, "/api/sites/{id}/categories", "categories", "A site's categories", func(ctx context.Context, in *stops.ByID) ([]Category, error) {
-		rows, err := st.Store.Reading(ctx).CategoriesOf(in.ID)
-		out := []Category{}
-		for _, c := range rows {
-			out = append(out, Category{c.Ref, c.Parent, c.Name})
-		}
-		return out, err
+		return st.categories(ctx, in.ID)
 	})
 }

@@ -22,6 +22,14 @@ type QuoteLine struct {
 	Kind   string `json:"kind"`
 	Name   string `json:"name"`
 	Amount int64  `json:"amount"`
+	Part   string `json:"part" doc:"Of the price: cost, delivery, fees, tax; empty for the price itself"`
+}
+
+// Split is what a price goes to besides its cost and what is left, minor units.
+type Split struct {
+	Delivery int64 `json:"delivery" doc:"Sending it, less what the buyer pays for that"`
+	Fees     int64 `json:"fees" doc:"With their tax and what is put by"`
+	Tax      int64 `json:"tax"`
 }
 
 // BenchCost is what a supplier asks, as texts; amounts in Currency but
@@ -95,6 +103,7 @@ type BenchAnswer struct {
 	Return    string             `json:"return"`
 	Markup    string             `json:"markup"`
 	Lines     []QuoteLine        `json:"lines"`
+	Split     *Split             `json:"split" doc:"None where there is no price"`
 	Landed    int64              `json:"landed"`
 	Cost      []pricing.CostLine `json:"cost" doc:"How the landed cost came about"`
 	Figures   BenchCost          `json:"figures" doc:"The costs it was reckoned with"`
@@ -117,7 +126,7 @@ type BenchAnswer struct {
 	Offer     string             `json:"offer" doc:"Why so many are offered, in words; empty where it isn't listed"`
 	Quantity  int64              `json:"quantity"`
 	Warnings  []string           `json:"warnings"`
-	Why       string             `json:"why" doc:"Why nothing can be reckon.Figures out; empty where it can"`
+	Why       string             `json:"why" doc:"Why nothing can be worked out; empty where it can"`
 }
 
 // Bench answers a question of one price on one site. It reads only, but for
@@ -386,7 +395,8 @@ func (b *bench) quote(price int64) error {
 		out.Return, _ = money.Percent(q.Profit, spent)
 	}
 	out.Markup, _ = money.Percent(w.Terms.NetOfTax(price)-w.Spend.Landed, w.Spend.Landed)
-	out.Lines = quoteLines(q)
+	fees, tax, delivery := reckon.Parts(q.Lines)
+	out.Lines, out.Split = quoteLines(q), &Split{*delivery, *fees, *tax}
 	return nil
 }
 

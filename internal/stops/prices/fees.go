@@ -28,7 +28,41 @@ type FeeRow struct {
 	Version  int64            `json:"version" doc:"For If-Match"`
 	ByHand   bool             `json:"by_hand" doc:"Whether a person made it, rather than the gateway"`
 	Fees     []string         `json:"fees" doc:"Each fee in words"`
+	Shown    []FeeShown       `json:"shown" doc:"Each fee as it is drawn"`
+	Store    *StoreShown      `json:"store" doc:"What the marketplace's warehouse takes, where this says so"`
 	Exact    written.Schedule `json:"exact" doc:"As a file of schedules has it"`
+}
+
+// FeeShown is one fee in the words and figures that it is drawn with.
+type FeeShown struct {
+	Name    string      `json:"name"`
+	Rate    string      `json:"rate" doc:"Where it is one for all"`
+	Of      string      `json:"of" doc:"What it is taken of, and how its bands work"`
+	Bands   []BandShown `json:"bands"`
+	Said    string      `json:"said" doc:"The bands in words"`
+	Also    string      `json:"also" doc:"What is asked besides"`
+	Changed bool        `json:"changed" doc:"Whether the version before had it otherwise"`
+}
+
+// BandShown is one band of a fee.
+type BandShown struct {
+	Rate  string `json:"rate" doc:"With what is fixed"`
+	To    string `json:"to"`
+	Share int64  `json:"share" doc:"Its rate, in per cent of the highest"`
+}
+
+// StoreShown is a warehouse's steps in words.
+type StoreShown struct {
+	Name  string      `json:"name"`
+	Steps []StepShown `json:"steps"`
+}
+
+// StepShown is one step of a warehouse's fees.
+type StepShown struct {
+	Name string `json:"name"`
+	Fits string `json:"fits" doc:"What fits it"`
+	Fee  string `json:"fee"`
+	Also string `json:"also"`
 }
 
 // Fees lists a site's fee schedules: those that held, that hold today and that will.
@@ -63,7 +97,7 @@ func (st *Stop) Fees(ctx context.Context, siteID int64) ([]FeeRow, error) {
 	out := []FeeRow{}
 	for i, s := range schedules {
 		row := FeeRow{Category: s.Category, Name: names[s.Category], StartsOn: s.StartsOn, Holds: s.StartsOn == newest[s.Category], Past: s.StartsOn < newest[s.Category],
-			ByHand: rows[i].ByHand, Fees: []string{}, Exact: written.Written(s, money.Currency(site.Currency)), Version: rows[i].Version}
+			ByHand: rows[i].ByHand, Fees: []string{}, Shown: []FeeShown{}, Exact: written.Written(s, money.Currency(site.Currency)), Version: rows[i].Version}
 		if row.Name == "" {
 			row.Name = s.Category
 		}
@@ -77,9 +111,14 @@ func (st *Stop) Fees(ctx context.Context, siteID int64) ([]FeeRow, error) {
 		row.Path = strings.TrimSuffix(row.Path, " › ")
 		for _, f := range s.Fees {
 			row.Fees = append(row.Fees, feeWords(f, money.Currency(site.Currency)))
+			row.Shown = append(row.Shown, showFee(f, money.Currency(site.Currency)))
 		}
 		if w := s.Warehouse; w != nil {
 			row.Fees = append(row.Fees, warehouseWords(*w, money.Currency(site.Currency)))
+			row.Store = showWarehouse(*w, money.Currency(site.Currency))
+		}
+		if i > 0 && schedules[i-1].Category == s.Category {
+			markChanged(row.Shown, out[i-1].Shown)
 		}
 		out = append(out, row)
 	}
@@ -155,7 +194,7 @@ func (st *Stop) FeesFile(ctx context.Context, siteID int64) ([]byte, error) {
 }
 
 // TakeFees keeps the schedules of a file, docs/fees.md: each in the place of
-// one of the same category and day. Prices are reckon.Figures out anew.
+// one of the same category and day. Prices are worked out anew.
 func (st *Stop) TakeFees(ctx context.Context, siteID int64, text []byte) (int, error) {
 	if len(text) > 4<<20 {
 		return 0, fault.At("file", "a file of fee schedules has at most 4 MiB")

@@ -5,6 +5,8 @@ import (
 	"context"
 	"slices"
 	"sort"
+	"strconv"
+	"strings"
 	"time"
 
 	"easymargin/core/money"
@@ -33,6 +35,7 @@ type Move struct {
 type Bar struct {
 	From  *int64 `json:"from" doc:"Per cent; none: everything below To"`
 	To    *int64 `json:"to" doc:"Per cent; none: everything from From on"`
+	Words string `json:"words" doc:"Which changes it counts"`
 	Count int64  `json:"count"`
 }
 
@@ -138,20 +141,22 @@ func (st *Stop) openMoves(ctx context.Context, p *reckon.Book, moves []Move, cha
 func quoteLines(q pricing.Quote) []QuoteLine {
 	out := []QuoteLine{}
 	for _, x := range q.Lines {
-		out = append(out, QuoteLine{string(x.Kind), x.Name, x.Amount})
+		out = append(out, QuoteLine{string(x.Kind), x.Name, x.Amount, string(reckon.PartOf(x.Kind))})
 	}
 	return out
 }
 
 func bars() []Bar {
-	out := []Bar{{To: &edges[0]}}
+	sign := func(v int64) string { return strings.Replace(strconv.FormatInt(v, 10), "-", "−", 1) }
+	last := len(edges) - 1
+	out := []Bar{{To: &edges[0], Words: "under " + sign(edges[0]) + " %"}}
 	for i := range edges[1:] {
-		out = append(out, Bar{From: &edges[i], To: &edges[i+1]})
+		out = append(out, Bar{From: &edges[i], To: &edges[i+1], Words: sign(edges[i]) + " to " + sign(edges[i+1]) + " %"})
 	}
-	return append(out, Bar{From: &edges[len(edges)-1]})
+	return append(out, Bar{From: &edges[last], Words: sign(edges[last]) + " % and more"})
 }
 
-// move compares what was reckon.Figures out with the price the listing has now.
+// move compares what was worked out with the price the listing has now.
 func moveOf(p *reckon.Book, l *store.PricingRow, w *reckon.Figures) Move {
 	m := Move{ListingID: l.ID, Title: l.Title, SKU: l.SKU, Currency: string(p.Currency), From: l.Price, Why: w.Broken}
 	if w.Broken != "" {

@@ -1,10 +1,12 @@
 package prices
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"easymargin/core/money"
@@ -68,8 +70,9 @@ type NamedRule struct {
 	Name     string `json:"name" minLength:"1" maxLength:"120"`
 	Fits     *Fits  `json:"fits,omitempty" doc:"Left out in the last rule, which holds for all the rest"`
 	Rule     Rule   `json:"rule"`
-	Listings int64  `json:"listings,omitempty" doc:"How many it holds, as last reckon.Figures out"`
+	Listings int64  `json:"listings,omitempty" doc:"How many it holds, as last worked out"`
 	Words    string `json:"words,omitempty" doc:"The rule as a sentence"`
+	For      string `json:"for,omitempty" doc:"Which products it is for, in words"`
 }
 
 // made checks a rule that a person wrote and makes its row. Errors name the
@@ -139,13 +142,21 @@ func (st *Stop) Rules(ctx context.Context, siteID int64) ([]NamedRule, error) {
 			holds[*c.RuleID] = c.N
 		}
 	}
+	cats, err := st.Store.Reading(ctx).CategoriesOf(siteID)
+	if err != nil {
+		return nil, err
+	}
+	names := map[string]string{}
+	for _, c := range cats {
+		names[c.Ref] = c.Name
+	}
 	out := []NamedRule{}
 	for i := range rows {
 		r, err := named(rows, i, site.Currency)
 		if err != nil {
 			return nil, err
 		}
-		r.Listings = holds[r.ID]
+		r.Listings, r.For = holds[r.ID], r.Fits.Words(names)
 		out = append(out, r)
 	}
 	return out, nil
@@ -167,6 +178,53 @@ func named(rows []store.PriceRule, i int, currency string) (NamedRule, error) {
 	}
 	r.Words = r.Rule.Words(currency)
 	return r, nil
+}
+
+// Words says which products a rule is for, with categories by their names.
+func (f *Fits) Words(categories map[string]string) string {
+	if f == nil {
+		return "all that no rule above fits"
+	}
+	var parts []string
+	say := func(before string, list []string) {
+		if len(list) > 0 {
+			parts = append(parts, before+strings.Join(list, " or "))
+		}
+	}
+	between := func(before, from, to, unit string) {
+		switch {
+		case from != "" && to != "":
+			parts = append(parts, before+from+" to "+to+unit)
+		case from != "":
+			parts = append(parts, before+from+unit+" and more")
+		case to != "":
+			parts = append(parts, before+"up to "+to+unit)
+		}
+	}
+	whole := func(v int64) string {
+		if v == 0 {
+			return ""
+		}
+		return strconv.FormatInt(v, 10)
+	}
+	say("", f.Brands)
+	say("from ", f.Suppliers)
+	named := slices.Clone(f.Categories)
+	for i, ref := range named {
+		named[i] = cmp.Or(categories[ref], ref)
+	}
+	say("in ", named)
+	between("costing ", f.CostFrom, f.CostTo, "")
+	between("weighing ", whole(f.WeightFrom), whole(f.WeightTo), " g")
+	if len(f.SKUs) > 3 {
+		parts = append(parts, fmt.Sprintf("%d picked by hand", len(f.SKUs)))
+	} else {
+		say("", f.SKUs)
+	}
+	if parts == nil {
+		return "every product"
+	}
+	return strings.Join(parts, ", ")
 }
 
 // Words says a rule as a sentence.

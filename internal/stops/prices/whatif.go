@@ -19,7 +19,7 @@ type WhatIf struct {
 	FeesOn   string            `json:"fees_on,omitempty" doc:"Fees as they hold on this day, YYYY-MM-DD"`
 	Rates    map[string]string `json:"rates,omitempty" doc:"Other exchange rates into the site's currency, by currency"`
 	Sales    int64             `json:"sales,omitempty" minimum:"0" maximum:"100000" doc:"Sales of each listing in a month; 1 where left out"`
-	Show     string            `json:"show,omitempty" enum:"furthest,floor,loss,broken" doc:"Which listings to list: those that fall furthest, that come under their floor, that lose on every sale, or for which nothing could be reckon.Figures out"`
+	Show     string            `json:"show,omitempty" enum:"furthest,floor,loss,broken" doc:"Which listings to list: those that fall furthest, that come under their floor, that lose on every sale, or for which nothing could be worked out"`
 }
 
 // mostShown is how many listings an answer lists.
@@ -34,7 +34,7 @@ type WhatIfAnswer struct {
 	Worse      int64  `json:"worse" doc:"That would earn less"`
 	UnderFloor int64  `json:"under_floor" doc:"Whose price would be under its floor, and isn't now"`
 	AtLoss     int64  `json:"at_loss" doc:"That would lose money on every sale, and don't now"`
-	Unpriced   int64  `json:"unpriced" doc:"For which nothing could be reckon.Figures out then; neither sum has them"`
+	Unpriced   int64  `json:"unpriced" doc:"For which nothing could be worked out then; neither sum has them"`
 	Now        int64  `json:"now" doc:"What the month leaves now, minor units"`
 	Then       int64  `json:"then"`
 	Sales      int64  `json:"sales"`

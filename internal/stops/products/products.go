@@ -3,6 +3,7 @@
 package products
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"net/http"
@@ -11,6 +12,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/core/pricing"
+	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -59,6 +62,18 @@ type ListingRow struct {
 	StockState        string     `json:"stock_state"`
 	Gone              bool       `json:"gone"`
 	GTIN              string     `json:"gtin"`
+	Says              string     `json:"says" doc:"The marketplace's words, else why there is no price or nothing to offer, else what set the price"`
+}
+
+// rowOf is a listing as lists show it.
+func rowOf(r store.ListingRow) ListingRow {
+	out := ListingRow{ID: r.ID, Version: r.Version, ProductID: r.ProductID, SKU: r.SKU, Title: r.Title, Brand: r.Brand, Site: r.Site, Category: r.Category,
+		EntryRef: r.EntryRef, Page: r.Page, State: r.State, Currency: r.Currency, Price: r.Price, Quantity: r.Quantity, Units: r.Units, Landed: r.Landed, Fees: r.Fees,
+		Tax: r.Tax, Outbound: r.Outbound, Profit: r.Profit, BreakEven: r.BreakEven, Floor: r.Floor, Bound: r.Bound, Why: r.Why, ConfirmedPrice: r.ConfirmedPrice,
+		ConfirmedQuantity: r.ConfirmedQuantity, ConfirmedAt: r.ConfirmedAt, Words: r.Words, Supplier: r.Supplier, Ref: r.Ref, Cost: r.Cost, CostCurrency: r.CostCurrency,
+		Stock: r.Stock, StockState: r.StockState, Gone: r.Gone, GTIN: r.GTIN}
+	out.Says = cmp.Or(r.Words, r.Why, reckon.BoundWords(pricing.Bound(r.Bound), r.Price != nil))
+	return out
 }
 
 // Variant is one product of a family with its listing on one site.
@@ -109,11 +124,11 @@ func (st *Stop) Operations(api huma.API) {
 			f.States = strings.Split(in.State, ",")
 		}
 		l, err := st.Store.Listings(ctx, f, in.Page())
-		return stops.Shown(l, err, func(r store.ListingRow) ListingRow { return ListingRow(r) })
+		return stops.Shown(l, err, rowOf)
 	})
 	stops.Op(api, http.MethodGet, "/api/listings/{id}", "listing", "One listing", func(ctx context.Context, in *stops.ByID) (ListingRow, error) {
 		r, err := st.Store.ListingRowOf(ctx, in.ID)
-		return ListingRow(r), err
+		return rowOf(r), err
 	})
 	stops.Op(api, http.MethodGet, "/api/listings/{id}/variants", "variants", "The variants of a listing's product on its site; none where it is no variant", func(ctx context.Context, in *stops.ByID) ([]Variant, error) {
 		rows, err := st.Store.VariantsOf(ctx, in.ID)

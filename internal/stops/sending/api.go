@@ -60,6 +60,18 @@ func (st *Stop) words(o *store.SendOutRow) string {
 	return "It was not handed over. Try again, or give it up: its listings are as they were before then."
 }
 
+// UntiedRow is an offer on sale somewhere that is tied to nothing of ours.
+type UntiedRow struct {
+	ID       int64     `json:"id"`
+	Site     string    `json:"site"`
+	SKU      string    `json:"sku"`
+	EntryRef string    `json:"entry"`
+	Price    *int64    `json:"price"`
+	Currency string    `json:"currency"`
+	Quantity int64     `json:"quantity"`
+	SeenAt   time.Time `json:"seen" doc:"When it was read back last"`
+}
+
 // SendLineRow is one line of a send-out.
 type SendLineRow struct {
 	ID        int64  `json:"id"`
@@ -111,6 +123,10 @@ func (st *Stop) Operations(api huma.API) {
 	})
 	stops.Op(api, http.MethodPost, "/api/send-outs/{id}/give-up", "give-up", "Give a send-out up that nothing is being done for", func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 		return stops.Said(st.GiveUp(ctx, in.ID))
+	})
+	stops.Op(api, http.MethodGet, "/api/untied", "untied", "Offers on sale in our name that are tied to nothing here", func(ctx context.Context, in *stops.Paged) (stops.List[UntiedRow], error) {
+		l, err := st.Store.Untieds(ctx, in.Page())
+		return stops.Shown(l, err, func(r store.UntiedRow) UntiedRow { return UntiedRow(r) })
 	})
 	stops.Op(api, http.MethodPost, "/api/sites/{id}/read-back", "read-back", "Read back what is on sale on a site", func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 		return stops.Said(st.ReadBack(ctx, in.ID))

@@ -2,6 +2,8 @@ package sources
 
 import (
 	"context"
+	"strconv"
+	"strings"
 	"time"
 
 	"easymargin/internal/fault"
@@ -157,6 +159,26 @@ type HistoryPoint struct {
 	Field  string    `json:"field"`
 	Before string    `json:"before"`
 	After  string    `json:"after"`
+	Was    *int64    `json:"was" doc:"The figure before, of a cost in minor units; none where it is no figure"`
+	Is     *int64    `json:"is"`
+}
+
+// point is a change with its figures.
+func point(x store.HistoryPoint) HistoryPoint {
+	out := HistoryPoint{At: x.At, FeedID: x.FeedID, Field: x.Field, Before: x.Before, After: x.After}
+	if x.Field == "cost" || x.Field == "stock" {
+		out.Was, out.Is = figure(x.Before), figure(x.After)
+	}
+	return out
+}
+
+// figure is a kept figure without its point, which a field always has at the same place.
+func figure(text string) *int64 {
+	v, err := strconv.ParseInt(strings.Replace(text, ".", "", 1), 10, 64)
+	if err != nil {
+		return nil
+	}
+	return &v
 }
 
 // PictureRow is one picture of a supplier product.
@@ -212,7 +234,7 @@ func (st *Stop) SupplierItem(ctx context.Context, id int64) (SupplierItem, error
 		out.First = &first
 	}
 	for _, x := range points {
-		out.History = append(out.History, HistoryPoint(x))
+		out.History = append(out.History, point(x))
 	}
 	pictures, err := st.Store.PicturesOf(ctx, id)
 	for _, x := range pictures {

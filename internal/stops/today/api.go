@@ -1,13 +1,16 @@
 package today
 
 import (
+	"cmp"
 	"context"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"easymargin/internal/stops"
+	"easymargin/internal/store"
 )
 
 // TodayView is what needs a person, and what was done last.
@@ -69,11 +72,14 @@ func (st *Stop) Operations(api huma.API) {
 		c, err := st.Store.Counts(ctx, st.Now())
 		return Counts(c), err
 	})
-	stops.Op(api, http.MethodGet, "/api/runs", "runs", "Runs going on, then the newest that are over", func(ctx context.Context, _ *stops.None) ([]stops.Run, error) {
+	stops.Op(api, http.MethodGet, "/api/runs", "runs", "Runs under way, then those that wait, then the newest that are over", func(ctx context.Context, _ *stops.None) ([]stops.Run, error) {
 		live, err := st.Queue.Live(ctx)
 		if err != nil {
 			return nil, err
 		}
+		slices.SortStableFunc(live, func(a, b store.Run) int { // what is under way stands before what waits for its turn
+			return cmp.Compare(b.State, a.State)
+		})
 		past, err := st.Store.LastRuns(ctx, 30)
 		out := []stops.Run{}
 		for _, r := range append(live, past...) {

@@ -149,7 +149,13 @@ func (st *Stop) Keep(ctx context.Context, edit stops.IfMatch, days map[string]in
 			return err
 		}
 		tx.Changed("keeping")
-		return tx.Note(st.Now(), "keeping set", "", string(text))
+		var said []string
+		for _, k := range kinds {
+			if d, ok := days[k.name]; ok {
+				said = append(said, fmt.Sprintf("%s %d days", k.name, d))
+			}
+		}
+		return tx.Note(st.Now(), "keeping set", "", strings.Join(said, ", "))
 	})
 }
 

@@ -63,7 +63,7 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 	put(c.Unknown, TodayItem{Kind: "unknown", Words: stops.Plural(c.Unknown, "listing is unknown", "listings are unknown"),
 		More: "They were sent, and nobody told what became of them. They are read back from what is on sale.", Action: "Look at them", Link: "/products?state=unknown"})
 	put(c.Untied, TodayItem{Kind: "untied", Words: stops.Plural(c.Untied, "offer on sale is untied", "offers on sale are untied"),
-		More: "They are on sale in your name and tied to nothing here, so nobody watches their price and stock.", Action: "See your send-outs", Link: "/send"})
+		More: "They are on sale in your name and tied to nothing here, so nobody watches their price and stock.", Action: "See which", Link: "/send?tab=untied"})
 	if err := st.feedItems(ctx, put); err != nil {
 		return nil, err
 	}

@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/core/money"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -59,6 +60,32 @@ type PlanGroup struct {
 	Blocked int64  `json:"blocked"`
 	OnSale  int64  `json:"on_sale" doc:"What is on sale in these listings, at their prices"`
 	Gain    int64  `json:"gain" doc:"What one sale of each earns more than without the change"`
+	Name    string `json:"name"`
+	First   bool   `json:"first" doc:"Whether it goes out before all else"`
+	Words   string `json:"words" doc:"What comes of it, in money"`
+}
+
+// names are what each consequence is called.
+var names = map[string]string{"zero": "Stock to nothing", "rest": "Off sale until you decide", "no price": "No price left", "up": "Price up", "down": "Price down", "quantity": "Another quantity"}
+
+// groupOf is a group with its words; amounts in a currency.
+func groupOf(g store.PlanGroup, cur string) PlanGroup {
+	show := func(v int64) string { return money.Of(v, money.Currency(cur)).String() + " " + cur }
+	out := PlanGroup{Kind: g.Kind, Lines: g.Lines, Go: g.Go, Held: g.Held, Blocked: g.Blocked, OnSale: g.OnSale, Gain: g.Gain, Name: names[g.Kind]}
+	switch {
+	case g.Kind == "zero":
+		out.First, out.Words = true, show(g.OnSale)+" on sale that can't be had"
+	case g.Kind == "rest":
+		out.First, out.Words = true, show(g.OnSale)+" on sale at a loss"
+	case g.Kind == "no price":
+		out.First, out.Words = true, show(g.OnSale)+" on sale with no price left"
+	case g.Kind == "quantity":
+	case g.Gain < 0:
+		out.Words = "gives up " + show(-g.Gain) + " on one sale of each"
+	default:
+		out.Words = "earns " + show(g.Gain) + " more on one sale of each"
+	}
+	return out
 }
 
 // PlanSite is a site on which a plan waits.
@@ -105,7 +132,7 @@ func (st *Stop) Plan(ctx context.Context, siteID int64) (PlanView, error) {
 	}
 	groups, err := st.Store.PlanGroups(ctx, out.ID)
 	for _, g := range groups {
-		out.Groups = append(out.Groups, PlanGroup(g))
+		out.Groups = append(out.Groups, groupOf(g, out.Cur))
 	}
 	return out, err
 }

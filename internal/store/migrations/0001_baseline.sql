@@ -474,7 +474,7 @@ CREATE TABLE untieds (
   quantity integer NOT NULL DEFAULT 0,
   seen_at datetime NOT NULL,
   PRIMARY KEY (site_id, sku)
-) WITHOUT ROWID;
+);
 
 -- Work, and who did what ------------------------------------------------------
 

@@ -728,7 +728,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Runs going on, then the newest that are over */
+        /** Runs under way, then those that wait, then the newest that are over */
         get: operations["runs"];
         put?: never;
         post?: never;
@@ -1220,6 +1220,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/untied": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Offers on sale in our name that are tied to nothing here */
+        get: operations["untied"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/what-if": {
         parameters: {
             query?: never;
@@ -1241,6 +1258,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        BandShown: {
+            /** @description With what is fixed */
+            rate: string;
+            /**
+             * Format: int64
+             * @description Its rate, in per cent of the highest
+             */
+            share: number;
+            to: string;
+        };
         Bar: {
             /** Format: int64 */
             count: number;
@@ -1254,6 +1281,8 @@ export interface components {
              * @description Per cent; none: everything from From on
              */
             to: number | null;
+            /** @description Which changes it counts */
+            words: string;
         };
         BenchAnswer: {
             /** Format: int64 */
@@ -1317,6 +1346,8 @@ export interface components {
             /** Format: int64 */
             site_id: number;
             sku: string;
+            /** @description None where there is no price */
+            split: components["schemas"]["Split"];
             /** @description Of the warehouse's fees */
             step: string;
             /** @description Of the product; empty for loose figures */
@@ -1324,7 +1355,7 @@ export interface components {
             units: string;
             warehouse: boolean;
             warnings: string[];
-            /** @description Why nothing can be reckon.Figures out; empty where it can */
+            /** @description Why nothing can be worked out; empty where it can */
             why: string;
         };
         BenchAsk: {
@@ -1495,6 +1526,8 @@ export interface components {
         Category: {
             name: string;
             parent: string;
+            /** @description Ref of the category whose fees hold for it today; its own, one above it, or empty for everything else's */
+            pays: string;
             ref: string;
         };
         ChangeRow: {
@@ -1555,6 +1588,8 @@ export interface components {
             decimal: string;
             field: string;
             name: string;
+            /** @description What it could be, for you to choose; it isn't read so */
+            proposed?: string;
             samples: string[];
         };
         CostLine: {
@@ -1773,6 +1808,8 @@ export interface components {
             /** Format: int64 */
             site_id: number;
             sku: string;
+            /** @description None where there is no price */
+            split: components["schemas"]["Split"];
             /** @description Of the warehouse's fees */
             step: string;
             /** @description Of the product; empty for loose figures */
@@ -1780,7 +1817,7 @@ export interface components {
             units: string;
             warehouse: boolean;
             warnings: string[];
-            /** @description Why nothing can be reckon.Figures out; empty where it can */
+            /** @description Why nothing can be worked out; empty where it can */
             why: string;
         };
         Fall: {
@@ -1809,13 +1846,31 @@ export interface components {
             past: boolean;
             /** @description The categories above it, by name */
             path: string;
+            /** @description Each fee as it is drawn */
+            shown: components["schemas"]["FeeShown"][];
             /** @description YYYY-MM-DD */
             starts_on: string;
+            /** @description What the marketplace's warehouse takes, where this says so */
+            store: components["schemas"]["StoreShown"];
             /**
              * Format: int64
              * @description For If-Match
              */
             version: number;
+        };
+        FeeShown: {
+            /** @description What is asked besides */
+            also: string;
+            bands: components["schemas"]["BandShown"][];
+            /** @description Whether the version before had it otherwise */
+            changed: boolean;
+            name: string;
+            /** @description What it is taken of, and how its bands work */
+            of: string;
+            /** @description Where it is one for all */
+            rate: string;
+            /** @description The bands in words */
+            said: string;
         };
         FeedView: {
             /** Format: int64 */
@@ -1959,6 +2014,13 @@ export interface components {
             /** Format: int64 */
             feed_id: number;
             field: string;
+            /** Format: int64 */
+            is: number | null;
+            /**
+             * Format: int64
+             * @description The figure before, of a cost in minor units; none where it is no figure
+             */
+            was: number | null;
         };
         Hold: {
             /** Format: int64 */
@@ -2066,6 +2128,14 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        ListUntiedRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["UntiedRow"][];
+            /** Format: int64 */
+            total: number;
+        };
         ListingRow: {
             /** @description What set the price: aim, market, keep, most */
             bound: string;
@@ -2114,6 +2184,8 @@ export interface components {
             quantity: number;
             /** @description The supplier's ref */
             ref: string;
+            /** @description The marketplace's words, else why there is no price or nothing to offer, else what set the price */
+            says: string;
             site: string;
             sku: string;
             state: string;
@@ -2237,6 +2309,8 @@ export interface components {
         NamedRule: {
             /** @description Left out in the last rule, which holds for all the rest */
             fits?: components["schemas"]["Fits"];
+            /** @description Which products it is for, in words */
+            for?: string;
             /**
              * Format: int64
              * @description 0 for a new one
@@ -2244,7 +2318,7 @@ export interface components {
             id: number;
             /**
              * Format: int64
-             * @description How many it holds, as last reckon.Figures out
+             * @description How many it holds, as last worked out
              */
             listings?: number;
             name: string;
@@ -2328,6 +2402,8 @@ export interface components {
         PlanGroup: {
             /** Format: int64 */
             blocked: number;
+            /** @description Whether it goes out before all else */
+            first: boolean;
             /**
              * Format: int64
              * @description What one sale of each earns more than without the change
@@ -2340,11 +2416,14 @@ export interface components {
             kind: string;
             /** Format: int64 */
             lines: number;
+            name: string;
             /**
              * Format: int64
              * @description What is on sale in these listings, at their prices
              */
             on_sale: number;
+            /** @description What comes of it, in money */
+            words: string;
         };
         PlanRow: {
             /**
@@ -2505,6 +2584,8 @@ export interface components {
             amount: number;
             kind: string;
             name: string;
+            /** @description Of the price: cost, delivery, fees, tax; empty for the price itself */
+            part: string;
         };
         Rate: {
             /** @description YYYY-MM-DD */
@@ -2877,6 +2958,31 @@ export interface components {
             /** Format: date-time */
             taken: string | null;
         };
+        Split: {
+            /**
+             * Format: int64
+             * @description Sending it, less what the buyer pays for that
+             */
+            delivery: number;
+            /**
+             * Format: int64
+             * @description With their tax and what is put by
+             */
+            fees: number;
+            /** Format: int64 */
+            tax: number;
+        };
+        StepShown: {
+            also: string;
+            fee: string;
+            /** @description What fits it */
+            fits: string;
+            name: string;
+        };
+        StoreShown: {
+            name: string;
+            steps: components["schemas"]["StepShown"][];
+        };
         SupplierItem: {
             brand: string;
             category: string;
@@ -2959,6 +3065,23 @@ export interface components {
             /** @description What was done last */
             last: components["schemas"]["LastThing"][];
         };
+        UntiedRow: {
+            currency: string;
+            entry: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            price: number | null;
+            /** Format: int64 */
+            quantity: number;
+            /**
+             * Format: date-time
+             * @description When it was read back last
+             */
+            seen: string;
+            site: string;
+            sku: string;
+        };
         Variant: {
             currency: string;
             /** Format: int64 */
@@ -2996,7 +3119,7 @@ export interface components {
              */
             sales?: number;
             /**
-             * @description Which listings to list: those that fall furthest, that come under their floor, that lose on every sale, or for which nothing could be reckon.Figures out
+             * @description Which listings to list: those that fall furthest, that come under their floor, that lose on every sale, or for which nothing could be worked out
              * @enum {string}
              */
             show?: "furthest" | "floor" | "loss" | "broken";
@@ -3048,7 +3171,7 @@ export interface components {
             under_floor: number;
             /**
              * Format: int64
-             * @description For which nothing could be reckon.Figures out then; neither sum has them
+             * @description For which nothing could be worked out then; neither sum has them
              */
             unpriced: number;
             /**
@@ -5724,6 +5847,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TodayView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    untied: {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListUntiedRow"];
                 };
             };
             /** @description Error */
