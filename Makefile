@@ -40,7 +40,7 @@ test-go: internal/web/dist/index.html
 test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, types, components
 	diff -u docs/openapi.json <(bin/easymargin openapi) || { echo "docs/openapi.json is stale: run make types"; exit 1; }
 	fresh=$$(mktemp); cd ui && npx openapi-typescript ../docs/openapi.json -o $$fresh >/dev/null && diff -q $$fresh src/api/schema.d.ts || { echo "the front end's types are stale: run make types"; exit 1; }
-	cd ui && npx biome check --error-on-warnings src && npm run --silent test
+	cd ui && npx biome check --error-on-warnings src && npx tsc --noEmit && npm run --silent test
 
 test-e2e: build chromium ## the real screens in headless Chromium
 	go test ./e2e/...

@@ -1,29 +1,41 @@
-import { createBrowserRouter } from "react-router";
+import { createBrowserRouter, type LazyRouteFunction, type RouteObject } from "react-router";
 import { Frame } from "./parts/frame";
-import { Match } from "./screens/match";
-import { Price } from "./screens/price";
-import { Products } from "./screens/products";
-import { Send } from "./screens/send";
-import { SendOut } from "./screens/send/sendout";
-import { Sources } from "./screens/sources";
-import { Feed } from "./screens/sources/feed";
-import { Today } from "./screens/today";
-import { Watch } from "./screens/watch";
+import { Broken, Lost } from "./parts/lost";
+
+/** stop is a stop's package, loaded when it is first opened. */
+const stop =
+  <K extends string>(
+    load: () => Promise<Record<NoInfer<K>, React.ComponentType>>,
+    name: K,
+  ): LazyRouteFunction<RouteObject> =>
+  async () => ({ Component: (await load())[name] });
+
+const today = () => import("./screens/today");
+const sources = () => import("./screens/sources");
+const sending = () => import("./screens/sending");
 
 export const router = createBrowserRouter([
   {
     element: <Frame />,
+    hydrateFallbackElement: <div />,
+    errorElement: <Broken />,
     children: [
-      { index: true, element: <Today /> },
-      { path: "sources", element: <Sources /> },
-      { path: "sources/feeds/:id", element: <Feed /> },
-      { path: "match", element: <Match /> },
-      { path: "price", element: <Price /> },
-      { path: "send", element: <Send /> },
-      { path: "send/:id", element: <SendOut /> },
-      { path: "watch", element: <Watch /> },
-      { path: "products", element: <Products /> },
-      { path: "*", element: <Today /> },
+      {
+        errorElement: <Broken />,
+        children: [
+          { index: true, lazy: stop(today, "Today") },
+          { path: "keeping", lazy: stop(today, "Keeping") },
+          { path: "sources", lazy: stop(sources, "Sources") },
+          { path: "sources/feeds/:id", lazy: stop(sources, "Feed") },
+          { path: "match", lazy: stop(() => import("./screens/matching"), "Match") },
+          { path: "price", lazy: stop(() => import("./screens/prices"), "Price") },
+          { path: "send", lazy: stop(sending, "Send") },
+          { path: "send/:id", lazy: stop(sending, "SendOut") },
+          { path: "watch", lazy: stop(() => import("./screens/watching"), "Watch") },
+          { path: "products", lazy: stop(() => import("./screens/products"), "Products") },
+          { path: "*", element: <Lost /> },
+        ],
+      },
     ],
   },
 ]);

@@ -241,6 +241,12 @@ func (st *Stop) putSchedules(ctx context.Context, siteID int64, field string, ed
 	})
 }
 
+// kept is a schedule as it is now, for who edited another version of it.
+type kept struct {
+	written.Schedule
+	Version int64 `json:"version"`
+}
+
 // putSchedule keeps one schedule, unless somebody else changed it since it was opened.
 func (st *Stop) putSchedule(tx store.Tx, site store.Site, s pricing.Schedule, edit stops.IfMatch) error {
 	was, there, err := tx.ScheduleOf(site.ID, s.Category, s.StartsOn)
@@ -252,7 +258,8 @@ func (st *Stop) putSchedule(tx store.Tx, site store.Site, s pricing.Schedule, ed
 		if err != nil {
 			return err
 		}
-		if err := edit.Check(was.Version, "this schedule of "+site.Name, written.Written(known, money.Currency(site.Currency))); err != nil {
+		now := kept{written.Written(known, money.Currency(site.Currency)), was.Version}
+		if err := edit.Check(was.Version, "this schedule of "+site.Name, now); err != nil {
 			return err
 		}
 	}

@@ -59,7 +59,7 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 		return nil, err
 	}
 	put(c.SendsStuck, TodayItem{Kind: "stuck", Words: stops.Plural(c.SendsStuck, "send-out waits for you", "send-outs wait for you"),
-		More: "They could not be handed over, or were never finished. Nothing is sent twice when you try again.", Action: "Look at them", Link: "/send"})
+		More: "They could not be handed over, or were never finished. Nothing is sent twice when you try again.", Action: "Look at them", Link: "/send?tab=out"})
 	put(c.Unknown, TodayItem{Kind: "unknown", Words: stops.Plural(c.Unknown, "listing is unknown", "listings are unknown"),
 		More: "They were sent, and nobody told what became of them. They are read back from what is on sale.", Action: "Look at them", Link: "/products?state=unknown"})
 	put(c.Untied, TodayItem{Kind: "untied", Words: stops.Plural(c.Untied, "offer on sale is untied", "offers on sale are untied"),

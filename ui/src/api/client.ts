@@ -6,7 +6,7 @@ export type Schemas = components["schemas"];
 export const api = createClient<paths>({ baseUrl: "/" });
 
 // Questions are posted because they are long; they change nothing.
-const asks = /\/(bench|bench\/sites|preview|what-if)$/;
+const asks = /\/(bench|bench\/sites|preview|what-if|check)$/;
 
 // Every write carries a key of its own, so that one sent twice is done once.
 api.use({
@@ -17,54 +17,77 @@ api.use({
   },
 });
 
+/** ifMatch says which version of a thing was edited: a newer one is not written over. */
+export const ifMatch = (version: number | undefined) => ({ "If-Match": version ? `"${version}"` : undefined });
+
 /** Problem is what the server says of a failure (problem+json), in words for people. */
 export class Problem extends Error {
   constructor(
     words: string,
     readonly status: number,
     readonly fields: Record<string, string> = {},
+    /** The thing as it is now, where somebody else has changed it. */
+    readonly current?: unknown,
   ) {
     super(words);
   }
 }
 
-type ProblemBody = { detail?: string; errors?: { location?: string; message?: string }[] | null };
+type Detail = { location?: string; message?: string; value?: unknown };
+type ProblemBody = { detail?: string; errors?: Detail[] | null };
 
 export function toProblem(body: unknown, status: number): Problem {
   const b = (body ?? {}) as ProblemBody;
   const fields: Record<string, string> = {};
+  let current: unknown;
   for (const e of b.errors ?? []) {
-    if (e.location) fields[e.location.replace(/^body\./, "")] = e.message ?? "";
+    if (e.location === "current") current = e.value;
+    else if (e.location) fields[e.location.replace(/^body\./, "")] = e.message ?? "";
   }
   const first = b.errors?.[0]?.message;
   const words = status === 422 && first ? first : b.detail;
-  return new Problem(words ?? "The server did not answer as expected. Nothing was changed; try again.", status, fields);
+  return new Problem(
+    words ?? "The server did not answer as expected. Nothing was changed; try again.",
+    status,
+    fields,
+    current,
+  );
 }
 
-/** read unwraps an answer, or throws what the server said. */
-export async function read<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
-  let answer: Awaited<typeof call>;
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** read unwraps an answer, or throws what the server said. Whom it doesn't know is sent to log in. */
+export async function read<T>(call: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
   try {
     answer = await call;
   } catch {
     throw new Problem("Easy Margin can't be reached. Is it still running? Nothing was changed.", 0);
   }
+  if (answer.response.status === 401)
+    location.assign(`/log-in?to=${encodeURIComponent(location.pathname + location.search)}`);
   if (!answer.response.ok || answer.data === undefined) throw toProblem(answer.error, answer.response.status);
   return answer.data;
 }
 
+/** post sends a body that is no JSON. */
+async function post<T>(address: string, body: BodyInit, type?: string): Promise<Answer<T>> {
+  const response = await fetch(address, { method: "POST", body, headers: type ? { "Content-Type": type } : {} });
+  const said = await response.json().catch(() => null);
+  return response.ok ? { data: said as T, response } : { error: said, response };
+}
+
 /** bringIn uploads a file as it is; nothing of it is taken yet. */
-export async function bringIn(
+export function bringIn(
   file: File | Blob,
   name: string,
   whose: { source_id?: number; part_of?: number } = {},
 ): Promise<Schemas["FeedView"]> {
   const q = new URLSearchParams({ name });
   for (const [k, v] of Object.entries(whose)) if (v) q.set(k, String(v));
-  return read(
-    fetch(`/api/feeds?${q}`, { method: "POST", body: file }).then(async (response) => {
-      const body = await response.json().catch(() => null);
-      return response.ok ? { data: body as Schemas["FeedView"], response } : { error: body, response };
-    }),
-  );
+  return read(post<Schemas["FeedView"]>(`/api/feeds?${q}`, file));
 }
+
+/** postText sends the text of a file. */
+export const postText = (address: string, text: string, type: string) =>
+  read(post<{ count: number }>(address, text, type));

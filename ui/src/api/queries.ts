@@ -1,5 +1,5 @@
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useMemo, useRef } from "react";
+import { useCallback, useMemo } from "react";
 import { api, read, type Schemas } from "./client";
 
 export const useToday = () => useQuery({ queryKey: ["today"], queryFn: () => read(api.GET("/api/today")) });
@@ -7,16 +7,8 @@ export const useCounts = () => useQuery({ queryKey: ["counts"], queryFn: () => r
 export const useRuns = () => useQuery({ queryKey: ["runs"], queryFn: () => read(api.GET("/api/runs")) });
 export const useSources = () => useQuery({ queryKey: ["sources"], queryFn: () => read(api.GET("/api/sources")) });
 export const useSites = () => useQuery({ queryKey: ["sites"], queryFn: () => read(api.GET("/api/sites")) });
-export const usePlan = (site?: number) =>
-  useQuery({
-    queryKey: ["plan", "open", site],
-    queryFn: () => read(api.GET("/api/plan", { params: { query: { site } } })),
-  });
 export const useClock = () =>
   useQuery({ queryKey: ["clock"], queryFn: () => read(api.GET("/api/demo")), refetchInterval: 3000 });
-
-export const useFeed = (id: number) =>
-  useQuery({ queryKey: ["feeds", id], queryFn: () => read(api.GET("/api/feeds/{id}", { params: { path: { id } } })) });
 
 export const useListing = (id: number) =>
   useQuery({
@@ -37,97 +29,11 @@ export const useVariants = (id: number) =>
     queryFn: () => read(api.GET("/api/listings/{id}/variants", { params: { path: { id } } })),
   });
 
-export const useCandidates = (id: number | undefined, words: string) =>
-  useQuery({
-    queryKey: ["matches", "candidates", id, words],
-    enabled: id !== undefined,
-    retry: false,
-    queryFn: () =>
-      read(api.GET("/api/matches/{id}/candidates", { params: { path: { id: id ?? 0 }, query: { words } } })),
-  });
-
-export const useSendOut = (id: number) =>
-  useQuery({
-    queryKey: ["sendouts", id],
-    queryFn: () => read(api.GET("/api/send-outs/{id}", { params: { path: { id } } })),
-  });
-
-/** useSettings is what a column can be read as: the same for every source. */
-export const useSettings = () =>
-  useQuery({
-    queryKey: ["fields"],
-    staleTime: Number.POSITIVE_INFINITY,
-    queryFn: () => read(api.GET("/api/fields")),
-  });
-
-export const useSourceSettings = (id: number) =>
-  useQuery({
-    queryKey: ["sources", "settings", id],
-    queryFn: () => read(api.GET("/api/sources/{id}/settings", { params: { path: { id } } })),
-  });
-
-export const useRules = (site: number | undefined) =>
-  useQuery({
-    queryKey: ["rules", site],
-    enabled: site !== undefined,
-    queryFn: () => read(api.GET("/api/sites/{id}/rules", { params: { path: { id: site ?? 0 } } })),
-  });
-
 export const useCategories = (site: number | undefined) =>
   useQuery({
     queryKey: ["sites", "categories", site],
     enabled: site !== undefined,
     queryFn: () => read(api.GET("/api/sites/{id}/categories", { params: { path: { id: site ?? 0 } } })),
-  });
-
-/** useAnswer asks the core a question that changes as it is typed. The last answer
- * stays while the next is on its way, and while what is typed can't be read. */
-function useAnswer<T>(key: unknown[], ask: (signal: AbortSignal) => Promise<T>) {
-  const { data, error, isFetching, refetch } = useQuery({
-    queryKey: ["listings", ...key],
-    retry: false,
-    queryFn: ({ signal }) => ask(signal), // a question that was overtaken is not worked on any longer
-  });
-  const last = useRef(data);
-  if (data !== undefined) last.current = data;
-  return { data: last.current, error, isFetching, refetch };
-}
-
-/** usePreview is what a rule would do if it were kept. */
-export const usePreview = (site: number, rule: Schemas["NamedRule"]) =>
-  useAnswer(["preview", site, rule], (signal) =>
-    read(api.POST("/api/sites/{id}/rules/preview", { params: { path: { id: site } }, body: rule, signal })),
-  );
-
-/** useOwnPreview is the price one listing would have by a rule of its own. */
-export const useOwnPreview = (id: number, rule: Schemas["Rule"]) =>
-  useAnswer(["own preview", id, rule], (signal) =>
-    read(api.POST("/api/listings/{id}/rule/preview", { params: { path: { id } }, body: { rule }, signal })),
-  );
-
-/** useWhatIf asks a question of one site's listings, or of those of every site we list on. */
-export const useWhatIf = (site: number | undefined, ask: Schemas["WhatIf"]) =>
-  useAnswer(
-    ["what if", site, ask],
-    async (signal): Promise<{ one?: Schemas["WhatIfAnswer"]; all?: Schemas["WhatIfAll"] }> =>
-      site
-        ? {
-            one: await read(api.POST("/api/sites/{id}/what-if", { params: { path: { id: site } }, body: ask, signal })),
-          }
-        : { all: await read(api.POST("/api/what-if", { body: ask, signal })) },
-  );
-
-export const useBench = (ask: Schemas["BenchAsk"]) =>
-  useAnswer(["bench", ask], (signal) => read(api.POST("/api/bench", { body: ask, signal })));
-
-export const useBenchSites = (ask: Schemas["BenchAsk"]) =>
-  useAnswer(["bench sites", ask], (signal) => read(api.POST("/api/bench/sites", { body: ask, signal })));
-
-export const useFees = (site: number | undefined) =>
-  useQuery({
-    queryKey: ["sites", "fees", site],
-    enabled: site !== undefined,
-    queryFn: () => read(api.GET("/api/sites/{id}/fees", { params: { path: { id: site ?? 0 } } })),
   });
 
 export const useRates = () => useQuery({ queryKey: ["sites", "rates"], queryFn: () => read(api.GET("/api/rates")) });

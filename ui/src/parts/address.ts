@@ -1,6 +1,6 @@
 import { useCallback } from "react";
 import { useSearchParams } from "react-router";
-import type { Sorting } from "./table";
+import type { Sorting } from "./grid";
 
 /** useAddress keeps what a list shows in the address: filter, order, what is open. */
 export function useAddress() {

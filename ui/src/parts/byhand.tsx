@@ -1,10 +1,11 @@
 import { chakra } from "@chakra-ui/react";
-import { useState } from "react";
+import { useForm } from "react-hook-form";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../api/client";
+import { api, ifMatch, read, type Schemas } from "../api/client";
 import { type Listing, useDo } from "../api/queries";
 import { Button, Code, Input, Quiet, Trouble } from "./controls";
-import { Fault, faults } from "./field";
+import { Fault } from "./fault";
+import { Form, useKeep, Wrong } from "./form";
 import { money, plain } from "./money";
 
 type ByHandProps = { listing: Listing; x: Schemas["Explained"] };
@@ -12,66 +13,23 @@ type ByHandProps = { listing: Listing; x: Schemas["Explained"] };
 /** ByHand is what a person can settle for one listing alone: its price, its
  * rule, its former price and who sends it. */
 export function ByHand({ listing: l, x }: ByHandProps) {
-  const [price, setPrice] = useState("");
-  const fix = useDo(
-    (body: Schemas["Repricing"]) => read(api.POST("/api/listings/reprice", { body })),
-    "listings",
-    "plan",
-    "rules",
-  );
-  const wrong = faults(fix.error);
-  const path = { params: { path: { id: l.id } } };
   const store = useDo(
-    (warehouse: boolean) => read(api.PUT("/api/listings/{id}/warehouse", { ...path, body: { warehouse } })),
+    (warehouse: boolean) =>
+      read(
+        api.PUT("/api/listings/{id}/warehouse", {
+          params: { path: { id: l.id }, header: ifMatch(l.version) },
+          body: { warehouse },
+        }),
+      ),
     "listings",
     "plan",
   );
   return (
     <>
-      {x.fixed ? (
-        <chakra.div display="flex" gap="3" alignItems="center" py="1">
-          <chakra.span flex="1">The price was fixed by hand and stays.</chakra.span>
-          <Button
-            size="small"
-            disabled={fix.isPending}
-            onClick={() => fix.mutate({ listings: [l.id], release: true, keep: true })}
-          >
-            Release it
-          </Button>
-        </chakra.div>
-      ) : (
-        <chakra.form
-          display="flex"
-          gap="2"
-          alignItems="center"
-          py="1"
-          onSubmit={(e) => {
-            e.preventDefault();
-            fix.mutate({ listings: [l.id], to: price, keep: true }, { onSuccess: () => setPrice("") });
-          }}
-        >
-          <chakra.label flex="1" display="flex" gap="2" alignItems="center">
-            Fix the price at
-            <Input
-              figures
-              h="28px"
-              w="90px"
-              value={price}
-              placeholder={l.price == null ? "" : money(l.price, l.currency)}
-              onChange={(e) => setPrice(e.target.value)}
-            />
-            {l.currency}
-          </chakra.label>
-          <Button type="submit" size="small" disabled={fix.isPending || !price.trim()}>
-            Fix it
-          </Button>
-        </chakra.form>
-      )}
-      <Fault>{wrong.of("to", "by")}</Fault>
-      <Trouble error={wrong.rest} />
-      <Former listing={l} x={x} />
+      <Fixed listing={l} x={x} />
+      <Former key={`${x.crossed}`} listing={l} x={x} />
       {(x.can_store || x.warehouse) && (
-        <chakra.label display="flex" gap="2" alignItems="center" py="1">
+        <chakra.label display="flex" gap="2" alignItems="center" minH="24px" py="1">
           <input
             type="checkbox"
             checked={x.warehouse}
@@ -102,44 +60,84 @@ function Go({ to, children }: { to: string; children: React.ReactNode }) {
   );
 }
 
-/** Former sets a former price to show crossed out; what speaks against it is said. */
-function Former({ listing: l, x }: ByHandProps) {
-  const [former, setFormer] = useState<string | null>(null);
-  const keep = useDo(
-    (former: string) =>
-      read(api.PUT("/api/listings/{id}/former", { params: { path: { id: l.id } }, body: { former } })),
+/** Fixed fixes the price, or releases one that was fixed. */
+function Fixed({ listing: l, x }: ByHandProps) {
+  const form = useForm({ defaultValues: { to: "" } });
+  const fix = useDo(
+    (body: Schemas["Repricing"]) => read(api.POST("/api/listings/reprice", { body })),
     "listings",
+    "plan",
+    "rules",
   );
-  const wrong = faults(keep.error);
+  if (x.fixed)
+    return (
+      <chakra.div display="flex" gap="3" alignItems="center" py="1">
+        <chakra.span flex="1">The price was fixed by hand and stays.</chakra.span>
+        <Button
+          size="small"
+          disabled={fix.isPending}
+          onClick={() => fix.mutate({ listings: [l.id], release: true, keep: true })}
+        >
+          Release it
+        </Button>
+      </chakra.div>
+    );
   return (
-    <chakra.form
+    <Form
+      form={form}
+      error={fix.error}
+      label="Fix the price"
       py="1"
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (former !== null) keep.mutate(former.trim(), { onSuccess: () => setFormer(null) });
-      }}
+      onSubmit={form.handleSubmit(({ to }) =>
+        fix.mutate({ listings: [l.id], to, keep: true }, { onSuccess: () => form.reset() }),
+      )}
     >
       <chakra.div display="flex" gap="2" alignItems="center">
         <chakra.label flex="1" display="flex" gap="2" alignItems="center">
-          Former price, crossed out
+          Fix the price at
           <Input
             figures
             h="28px"
             w="90px"
-            placeholder="none"
-            value={former ?? (x.crossed == null ? "" : plain(x.crossed, l.currency))}
-            onChange={(e) => setFormer(e.target.value)}
+            placeholder={l.price == null ? "" : money(l.price, l.currency)}
+            {...form.register("to")}
           />
-          {former === null && x.former && x.former.percent > 0 && <Code color="ink">−{x.former.percent} %</Code>}
+          {l.currency}
         </chakra.label>
-        <Button type="submit" size="small" disabled={keep.isPending || former === null}>
+        <Button type="submit" size="small" disabled={fix.isPending || !form.watch("to").trim()}>
+          Fix it
+        </Button>
+      </chakra.div>
+      <Wrong of={["to", "by"]} />
+    </Form>
+  );
+}
+
+/** Former sets a former price to show crossed out; what speaks against it is said. */
+function Former({ listing: l, x }: ByHandProps) {
+  const keep = useKeep({
+    values: { former: x.crossed == null ? "" : plain(x.crossed, l.currency) },
+    version: l.version,
+    topics: ["listings"],
+    keep: (body: { former: string }, version) =>
+      read(api.PUT("/api/listings/{id}/former", { params: { path: { id: l.id }, header: ifMatch(version) }, body })),
+  });
+  const touched = keep.form.formState.isDirty;
+  return (
+    <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="Former price" py="1">
+      <chakra.div display="flex" gap="2" alignItems="center">
+        <chakra.label flex="1" display="flex" gap="2" alignItems="center">
+          Former price, crossed out
+          <Input figures h="28px" w="90px" placeholder="none" {...keep.form.register("former")} />
+          {!touched && x.former && x.former.percent > 0 && <Code color="ink">−{x.former.percent} %</Code>}
+        </chakra.label>
+        <Button type="submit" size="small" disabled={keep.busy || !touched}>
           Keep
         </Button>
       </chakra.div>
-      <Fault>
-        {wrong.of("former") ?? (former === null && x.former?.warning ? `Mind: ${x.former.warning}.` : undefined)}
-      </Fault>
-      <Trouble error={wrong.rest} />
-    </chakra.form>
+      <Wrong of={["former"]} />
+      <Fault>{!touched && x.former?.warning ? `Mind: ${x.former.warning}.` : undefined}</Fault>
+      {keep.clash}
+    </Form>
   );
 }

@@ -3,18 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { api, read } from "../api/client";
 import { useClock, useDo } from "../api/queries";
 import { Button } from "./controls";
-
-export const at = (iso: string, o: Intl.DateTimeFormatOptions) =>
-  new Intl.DateTimeFormat("en-GB", { timeZone: "UTC", ...o }).format(new Date(iso));
-
-/** time writes a moment short: only the time on the day it is now. */
-export function time(iso: string | null | undefined, now?: string): string {
-  if (!iso) return "–";
-  const clock = at(iso, { hour: "2-digit", minute: "2-digit" });
-  return now && iso.slice(0, 10) === now.slice(0, 10)
-    ? clock
-    : `${at(iso, { day: "numeric", month: "short" })} ${clock}`;
-}
+import { at } from "./when";
 
 /** Clock shows the time the application goes by; in the demo it can be moved on. */
 export function Clock() {

@@ -1,7 +1,5 @@
-import { chakra } from "@chakra-ui/react";
+import { Input as Chakra, chakra, NativeSelect } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { Link, useNavigate } from "react-router";
-import { useKeys } from "./keys";
 
 /** Button says what will happen. `main` is the one thing to do on a screen. */
 export const Button = chakra("button", {
@@ -85,34 +83,31 @@ export function Head({ left, children }: { left?: boolean; children: ReactNode }
   );
 }
 
-export const Input = chakra("input", {
-  base: {
-    h: "32px",
-    px: "2",
-    rounded: "4px",
-    borderWidth: "1px",
-    borderColor: "hair",
-    bg: "panel",
-    color: "ink",
-    fontSize: "13.5px",
-    _placeholder: { color: "quiet" },
-    _invalid: { borderColor: "loss" },
-  },
-  variants: { figures: { true: { fontFamily: "mono", textAlign: "right" } } },
-});
+type InputProps = React.ComponentProps<typeof Chakra> & { figures?: boolean };
 
-export const Select = chakra("select", {
-  base: {
-    h: "30px",
-    px: "1",
-    rounded: "4px",
-    borderWidth: "1px",
-    borderColor: "hair",
-    bg: "panel",
-    color: "ink",
-    fontSize: "13px",
-  },
-});
+/** Input is one line to type into; figures stand at its right. */
+export function Input({ figures, ...rest }: InputProps) {
+  return <Chakra {...(figures && { fontFamily: "mono", textAlign: "right" })} {...rest} />;
+}
+
+type SelectProps = Omit<React.ComponentProps<typeof NativeSelect.Field>, "w" | "maxW" | "h"> & {
+  w?: string;
+  maxW?: string;
+  h?: string;
+  disabled?: boolean;
+};
+
+/** Select is one of a few, as the browser has it. */
+export function Select({ w, maxW, h, disabled, children, ...rest }: SelectProps) {
+  return (
+    <NativeSelect.Root w={w} maxW={maxW} disabled={disabled}>
+      <NativeSelect.Field h={h} {...rest}>
+        {children}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  );
+}
 
 /** Key shows the key that does the same. */
 export function Key({ children }: { children: ReactNode }) {
@@ -173,40 +168,6 @@ export function Title({ title, more, children }: TitleProps) {
         {children}
       </chakra.div>
     </chakra.div>
-  );
-}
-
-type Tab = { to: string; label: string; count?: number; on: boolean };
-
-/** Tabs are parts of one screen, each at an address of its own. [ and ] go from one to the next. */
-export function Tabs({ tabs }: { tabs: Tab[] }) {
-  const go = useNavigate();
-  const step = (by: number) => {
-    const to = tabs[tabs.findIndex((t) => t.on) + by];
-    if (to) go(to.to);
-  };
-  useKeys({ "[": () => step(-1), "]": () => step(1) });
-  return (
-    <chakra.nav
-      display="flex"
-      gap="5"
-      borderBottomWidth="1px"
-      borderColor="hair"
-      mb="0"
-      flexShrink={0}
-      aria-label="Parts of this screen"
-    >
-      {tabs.map((t) => (
-        <chakra.div key={t.to} borderBottomWidth="2px" borderColor={t.on ? "ink" : "transparent"} mb="-1px" pb="1.5">
-          <Link to={t.to} aria-current={t.on ? "page" : undefined}>
-            <chakra.span fontWeight={t.on ? "700" : "500"} color={t.on ? "ink" : "quiet"}>
-              {t.label}
-            </chakra.span>
-            {t.count ? <Code ml="1.5">{t.count}</Code> : null}
-          </Link>
-        </chakra.div>
-      ))}
-    </chakra.nav>
   );
 }
 

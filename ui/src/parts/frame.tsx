@@ -3,10 +3,10 @@ import { Moon, Sun } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { Link, Outlet, useLocation, useNavigate, useSearchParams } from "react-router";
 import { useEvents } from "../api/events";
-import { useCounts } from "../api/queries";
+import { useClock, useCounts } from "../api/queries";
 import { toggleMode, useMode } from "../theme/mode";
 import { Clock } from "./clock";
-import { Key } from "./controls";
+import { Button, Key } from "./controls";
 import { KeyHelp } from "./help";
 import { writing } from "./keys";
 import { Runs } from "./runs";
@@ -18,6 +18,7 @@ type Stop = { letter: string; label: string; to: string; count?: number };
 export function Frame() {
   useEvents();
   const { data: c } = useCounts();
+  const { data: clock } = useClock();
   const stops: Stop[] = [
     { letter: "S", label: "Sources", to: "/sources", count: c && c.feeds_waiting + c.feeds_failed },
     { letter: "M", label: "Match", to: "/match", count: c && c.match_several + c.match_none },
@@ -31,7 +32,7 @@ export function Frame() {
   ];
   const { jumping, help, closeHelp } = useFrameKeys([...stops, ...away]);
   const { pathname } = useLocation();
-  const here = (to: string) => (to === "/" ? pathname === "/" : pathname.startsWith(to));
+  const here = (to: string) => pathname === to || (to !== "/" && pathname.startsWith(`${to}/`));
   const mode = useMode();
   return (
     <chakra.div display="flex" flexDirection="column" h="100%" minW="1000px">
@@ -85,9 +86,21 @@ export function Frame() {
           onClick={toggleMode}
           cursor="pointer"
           color="quiet"
+          minW="24px"
+          minH="24px"
+          display="inline-flex"
+          alignItems="center"
+          justifyContent="center"
         >
           {mode === "dark" ? <Sun size={16} /> : <Moon size={16} />}
         </chakra.button>
+        {clock?.password && (
+          <form method="post" action="/log-out">
+            <Button type="submit" look="plain" size="small">
+              Log out
+            </Button>
+          </form>
+        )}
       </chakra.header>
       <chakra.main flex="1" minH="0" px="5" pb="3" display="flex" flexDirection="column">
         <Outlet />

@@ -1,49 +1,34 @@
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useRef } from "react";
 import { Button, Key } from "./controls";
+import { type Said, useKeysHere } from "./keys";
 
-const everywhere: [string, string][] = [
+const everywhere: Said[] = [
   ["/", "find a product"],
-  ["↑ ↓", "move in a list"],
-  ["Enter", "open"],
-  ["Space", "select"],
-  ["[ ]", "go through a screen's parts"],
-  [".", "do the main action"],
-  ["Esc", "step back"],
   ["?", "these keys"],
 ];
 
-const onMatch: [string, string][] = [
-  ["1 – 9", "choose that entry"],
-  ["N", "ask for a new entry"],
-  ["L", "later"],
-];
-
-const onPrice: [string, string][] = [
-  ["− +", "try a rule sooner or later"],
-  ["← →", "move our mark on the bench"],
-  ["↑ ↓", "go through fees"],
-];
-
-/** KeyHelp shows the keys. */
+/** KeyHelp shows the keys that do something here. */
 export function KeyHelp({ stops, onClose }: { stops: { letter: string; label: string }[]; onClose: () => void }) {
   const box = useRef<HTMLDialogElement>(null);
+  const here = useKeysHere();
   useEffect(() => box.current?.showModal(), []);
-  const list = (title: string, keys: [string, string][]) => (
-    <chakra.section mb="3">
-      <chakra.h2 fontWeight="700" mb="1">
-        {title}
-      </chakra.h2>
-      {keys.map(([k, does]) => (
-        <chakra.div key={k} display="flex" gap="3" py="0.5">
-          <chakra.span w="64px">
-            <Key>{k}</Key>
-          </chakra.span>
-          {does}
-        </chakra.div>
-      ))}
-    </chakra.section>
-  );
+  const list = (title: string, keys: Said[]) =>
+    keys.length > 0 && (
+      <chakra.section mb="3" aria-label={title}>
+        <chakra.h2 fontWeight="700" mb="1">
+          {title}
+        </chakra.h2>
+        {keys.map(([k, does]) => (
+          <chakra.div key={k} display="flex" gap="3" py="0.5">
+            <chakra.span w="64px">
+              <Key>{k}</Key>
+            </chakra.span>
+            {does}
+          </chakra.div>
+        ))}
+      </chakra.section>
+    );
   return (
     <chakra.dialog
       ref={box}
@@ -56,17 +41,16 @@ export function KeyHelp({ stops, onClose }: { stops: { letter: string; label: st
       borderWidth="1px"
       borderColor="hair"
       rounded="8px"
-      minW="420px"
+      minW="460px"
     >
       <chakra.div display="grid" gridTemplateColumns="1fr 1fr" gap="6">
         <div>
+          {list("On this screen", here)}
           {list("Everywhere", everywhere)}
-          {list("On Match", onMatch)}
-          {list("On Price", onPrice)}
         </div>
         {list(
           "Jump",
-          stops.map((s) => [`J ${s.letter}`, s.label]),
+          stops.map((s): Said => [`J ${s.letter}`, s.label]),
         )}
       </chakra.div>
       <Button onClick={onClose}>Close</Button>

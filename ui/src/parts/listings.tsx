@@ -1,8 +1,12 @@
 import type { Listing } from "../api/queries";
 import { Code, Quiet, Word } from "./controls";
+import type { Column } from "./grid";
 import { Money } from "./money";
 import { MarginStrip } from "./strip";
-import type { Column } from "./table";
+
+/** tone is how a listing's state is marked, besides its word. */
+export const tone = (state: string) =>
+  state === "refused" || state === "unknown" ? "bad" : state === "live" ? "good" : undefined;
 
 // Columns that lists of listings share, so that a thing looks the same wherever it stands.
 export const column: Record<
@@ -70,20 +74,12 @@ export const column: Record<
     head: "State",
     width: "80px",
     sort: "state",
-    cell: (l) => <Word tone={l.state === "refused" ? "bad" : l.state === "live" ? "good" : undefined}>{l.state}</Word>,
+    cell: (l) => <Word tone={tone(l.state)}>{l.state}</Word>,
   },
   why: {
     key: "why",
     head: "Why",
     width: "minmax(120px, 0.7fr)",
-    cell: (l) => <Quiet fontSize="12.5px">{l.words || l.why || boundWords[l.bound] || ""}</Quiet>,
+    cell: (l) => <Quiet fontSize="12.5px">{l.says}</Quiet>,
   },
-};
-
-const boundWords: Record<string, string> = {
-  aim: "meets the rule's aim",
-  keep: "lifted to what the rule keeps",
-  market: "set by a rival",
-  most: "held down to the rule's most",
-  fixed: "fixed by hand",
 };

@@ -4,13 +4,14 @@ import { useLines, useListing } from "../api/queries";
 import { ByHand } from "./byhand";
 import { Button, Code, Quiet, Trouble, Word } from "./controls";
 import { useKeys } from "./keys";
+import { tone } from "./listings";
 import { Money, money } from "./money";
-import { Opened } from "./strip";
+import { figures, Opened } from "./strip";
 import { Variants } from "./variants";
 
 /** Panel is what a row opens into, beside its list. Esc closes it. */
 export function Panel({ label, onClose, children }: { label: string; onClose: () => void; children: ReactNode }) {
-  useKeys({ Escape: onClose });
+  useKeys({ Escape: onClose }, true, [["Esc", "close what is open"]]);
   return (
     <chakra.aside
       aria-label={label}
@@ -45,8 +46,7 @@ export function ListingPanel({ id, onClose }: { id: number; onClose: () => void 
             {l.title}
           </chakra.h2>
           <chakra.div color="quiet" mb="2" display="flex" gap="2" alignItems="center">
-            <Code>{l.sku}</Code> {l.site}{" "}
-            <Word tone={l.state === "refused" ? "bad" : l.state === "live" ? "good" : undefined}>{l.state}</Word>
+            <Code>{l.sku}</Code> {l.site} <Word tone={tone(l.state)}>{l.state}</Word>
           </chakra.div>
         </>
       )}
@@ -58,7 +58,7 @@ export function ListingPanel({ id, onClose }: { id: number; onClose: () => void 
                 <Money minor={x.price} currency={x.currency} unit fontSize="19px" fontWeight="700" />
                 <Quiet>{x.shown}</Quiet>
               </chakra.div>
-              <Opened figures={l} currency={x.currency} lines={x.lines} />
+              <Opened figures={figures(x)} currency={x.currency} lines={x.lines} />
               <Facts
                 rows={[
                   ["margin", x.margin],

@@ -1,14 +1,10 @@
-import { ChakraProvider } from "@chakra-ui/react";
-import { cleanup, fireEvent, render, screen } from "@testing-library/react";
-import { afterEach, describe, expect, it } from "vitest";
+import { fireEvent, screen } from "@testing-library/react";
+import { describe, expect, it } from "vitest";
 import { toProblem } from "../api/client";
-import { system } from "../theme";
 import { minor, money } from "./money";
 import { MarginStrip, Opened, parts } from "./strip";
-
-afterEach(cleanup);
-
-const show = (ui: React.ReactNode) => render(<ChakraProvider value={system}>{ui}</ChakraProvider>);
+import { show } from "./testing";
+import { shifted } from "./when";
 
 describe("money", () => {
   it("writes minor units without a float in between", () => {
@@ -59,9 +55,9 @@ describe("margin strip", () => {
   });
   it("marks the line that made a part, by pointing and by keyboard", () => {
     const lines = [
-      { kind: "price", name: "item price", amount: 1999 },
-      { kind: "fee", name: "commission", amount: -320 },
-      { kind: "cost", name: "landed cost", amount: -900 },
+      { kind: "price", name: "item price", amount: 1999, part: "" },
+      { kind: "fee", name: "commission", amount: -320, part: "fees" },
+      { kind: "cost", name: "landed cost", amount: -900, part: "cost" },
     ];
     show(<Opened figures={figures} currency="GBP" lines={lines} />);
     const row = screen.getByText("commission").closest("tr") as HTMLElement;
@@ -74,11 +70,22 @@ describe("margin strip", () => {
   });
 });
 
+describe("days", () => {
+  it("go on and back over months and years, and stay where they are none", () => {
+    expect(shifted("2026-02-28", 1)).toBe("2026-03-01");
+    expect(shifted("2026-01-01", -1)).toBe("2025-12-31");
+    for (const bad of ["", "2026-1-1", "2026-13-40", "soon"]) expect(shifted(bad, 1)).toBe(bad);
+  });
+});
+
 describe("problems", () => {
   it("keeps what is wrong at its field", () => {
     const p = toProblem({ detail: "x", errors: [{ location: "body.charge", message: "not an amount" }] }, 422);
     expect(p.fields.charge).toBe("not an amount");
     expect(p.message).toBe("not an amount");
+    const stale = toProblem({ detail: "changed", errors: [{ location: "current", value: { version: 3 } }] }, 412);
+    expect(stale.current).toEqual({ version: 3 });
+    expect(stale.fields).toEqual({});
     expect(toProblem(null, 500).message).toMatch(/Nothing was changed/);
   });
 });

@@ -3,9 +3,9 @@ import { useState } from "react";
 import { api, read } from "../api/client";
 import { isOver, type Run } from "../api/events";
 import { useDo, useRuns } from "../api/queries";
-import { time } from "./clock";
 import { Button, Word } from "./controls";
 import { useKeys } from "./keys";
+import { time } from "./when";
 
 /** Progress is how far a run is, as a bar and in figures; brief where room is short. */
 export function Progress({ run, brief }: { run: Run; brief?: boolean }) {
@@ -56,12 +56,9 @@ export function Runs() {
   const { data } = useRuns();
   const [open, setOpen] = useState(false);
   const stop = useDo((id: number) => read(api.POST("/api/runs/{id}/stop", { params: { path: { id } } })), "runs");
-  useKeys({ Escape: () => setOpen(false) }, open);
+  useKeys({ Escape: () => setOpen(false) }, open, [["Esc", "close the runs"]]);
   const runs = data ?? [];
-  // What is under way stands before what waits for its turn.
-  const live = runs
-    .filter((r) => !isOver(r))
-    .sort((a, b) => (a.state === b.state ? a.id - b.id : a.state === "running" ? -1 : 1));
+  const live = runs.filter((r) => !isOver(r));
   const failed = runs.find(isOver)?.state === "failed";
   return (
     <chakra.div position="relative">
@@ -89,7 +86,7 @@ export function Runs() {
           borderWidth="1px"
           borderColor="hair"
           rounded="6px"
-          shadow="md"
+          shadow="lifted"
           zIndex="20"
           p="3"
         >

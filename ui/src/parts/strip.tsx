@@ -15,6 +15,27 @@ export type StripFigures = {
   floor?: number | null;
 };
 
+type Answered = {
+  price: number | null;
+  profit: number | null;
+  landed: number;
+  split: { delivery: number; fees: number; tax: number } | null;
+  break_even: number | null;
+  floor: number | null;
+};
+
+/** figures are the parts of a price that the server has worked out. */
+export const figures = (x: Answered): StripFigures => ({
+  price: x.price,
+  landed: x.landed,
+  outbound: x.split?.delivery,
+  fees: x.split?.fees,
+  tax: x.split?.tax,
+  profit: x.profit,
+  break_even: x.break_even,
+  floor: x.floor,
+});
+
 /** parts splits a price, in the order they stand in the bar. They add up to the price. */
 export function parts(f: StripFigures): Part[] {
   if (f.price == null || f.landed == null || f.profit == null) return [];
@@ -144,21 +165,13 @@ export function MarginStrip({ figures, currency, size = "row" }: StripProps) {
   );
 }
 
-type Line = { kind: string; name: string; amount: number };
+type Line = { kind: string; name: string; amount: number; part?: string };
 
-const partOf: Record<string, Part["key"]> = {
-  tax: "tax",
-  fee: "fees",
-  "fee tax": "fees",
-  allowance: "fees",
-  cost: "cost",
-  outbound: "delivery",
-  delivery: "delivery",
-};
+type OpenedProps = { figures: StripFigures; currency: string; lines: Line[] };
 
 /** Opened is a strip at page size with its labels; a part, pointed at or
  * reached by keyboard, marks the lines that made it. */
-export function Opened({ figures, currency, lines }: { figures: StripFigures; currency: string; lines: Line[] }) {
+export function Opened({ figures, currency, lines }: OpenedProps) {
   const [on, setOn] = useState<string | null>(null);
   return (
     <div>
@@ -169,6 +182,7 @@ export function Opened({ figures, currency, lines }: { figures: StripFigures; cu
             key={p.key}
             type="button"
             px="1.5"
+            minH="24px"
             rounded="3px"
             bg={on === p.key ? "tint" : "transparent"}
             color={p.key === "left" ? (p.amount < 0 ? "loss" : "gain") : "ink"}
@@ -182,19 +196,20 @@ export function Opened({ figures, currency, lines }: { figures: StripFigures; cu
           </chakra.button>
         ))}
       </chakra.div>
-      <Lines lines={lines} currency={currency} mark={on} />
+      <Lines lines={lines} left={figures.profit ?? 0} currency={currency} mark={on} />
     </div>
   );
 }
 
+type LinesProps = { lines: Line[]; left: number; currency: string; mark?: string | null };
+
 /** Lines is a quote: every line, adding up to what is left. */
-export function Lines({ lines, currency, mark }: { lines: Line[]; currency: string; mark?: string | null }) {
-  const left = lines.reduce((sum, l) => sum + l.amount, 0);
+export function Lines({ lines, left, currency, mark }: LinesProps) {
   return (
     <chakra.table w="100%" data-testid="lines">
       <tbody>
         {lines.map((l) => (
-          <chakra.tr key={l.kind + l.name} bg={mark && partOf[l.kind] === mark ? "tint" : undefined}>
+          <chakra.tr key={l.kind + l.name} bg={mark && l.part === mark ? "tint" : undefined}>
             <chakra.td py="0.5">{l.name}</chakra.td>
             <chakra.td textAlign="right">
               <Money minor={l.amount} currency={currency} />

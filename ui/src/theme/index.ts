@@ -1,4 +1,5 @@
-import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+import { createSystem, defaultBaseConfig, defineConfig } from "@chakra-ui/react";
+import { field, input, nativeSelect, tabs } from "./recipes";
 
 // Paper and ink, of design/interface.md "Look". Components name these tokens
 // and never a colour.
@@ -17,6 +18,8 @@ const config = defineConfig({
     "::selection": { bg: "tint" },
   },
   theme: {
+    recipes: { input },
+    slotRecipes: { field, nativeSelect, tabs },
     keyframes: { appear: { from: { opacity: 0 }, to: { opacity: 1 } } },
     tokens: {
       fonts: {
@@ -55,4 +58,4 @@ const config = defineConfig({
   },
 });
 
-export const system = createSystem(defaultConfig, config);
+export const system = createSystem(defaultBaseConfig, config);

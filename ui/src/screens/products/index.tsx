@@ -1,12 +1,13 @@
 import { chakra } from "@chakra-ui/react";
 import { useCounts, useListings, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
-import { Code, Empty, Tabs, Title, Trouble } from "../../parts/controls";
+import { Code, Empty, Title, Trouble } from "../../parts/controls";
+import { Grid } from "../../parts/grid";
 import { column } from "../../parts/listings";
 import { ListingPanel } from "../../parts/panel";
-import { DataTable } from "../../parts/table";
+import { Tabs } from "../../parts/tabs";
 
-const states = ["ready", "sent", "live", "refused", "paused", "unpriced"] as const;
+const states = ["ready", "sent", "live", "refused", "paused", "unpriced", "unknown"] as const;
 
 /** Products is everything we sell, found by words, SKU, number or the supplier's ref. */
 export function Products() {
@@ -29,53 +30,57 @@ export function Products() {
         }
       />
       <Tabs
+        label="Products"
         tabs={[
           { to: address(""), label: "All", on: state === "" },
-          ...states.map((s) => ({
-            to: address(s),
-            label: s[0].toUpperCase() + s.slice(1),
-            count: words ? undefined : counts?.[s], // those of all products are not those of a search
-            on: state === s,
-          })),
+          ...states
+            .filter((s) => s !== "unknown" || s === state || (counts?.unknown ?? 0) > 0)
+            .map((s) => ({
+              to: address(s),
+              label: s[0].toUpperCase() + s.slice(1),
+              count: words ? undefined : counts?.[s], // those of all products are not those of a search
+              on: state === s,
+            })),
         ]}
-      />
-      <Trouble error={list.error} retry={list.retry} />
-      <chakra.div display="flex" flex="1" minH="0" gap="4">
-        <DataTable
-          label="Products"
-          list={list}
-          open={a.open}
-          onOpen={(l) => a.setOpen(l.id)}
-          sorting={a.sorting ?? { sort: "title", desc: false }}
-          onSort={a.setSorting}
-          empty={
-            words ? (
-              <Empty title="Nothing found">Search looks at titles, SKUs, product numbers and suppliers' refs.</Empty>
-            ) : (
-              <Empty title="Nothing here yet">
-                A supplier product that is matched to a marketplace's entry becomes a product.
-              </Empty>
-            )
-          }
-          columns={
-            a.open
-              ? [column.title, column.price, column.state]
-              : [
-                  column.title,
-                  ...(several ? [column.site] : [column.sku]),
-                  { key: "gtin", head: "Number", width: "118px", cell: (l) => <Code>{l.gtin}</Code> },
-                  { key: "ref", head: "Supplier's ref", width: "100px", cell: (l) => <Code>{l.ref}</Code> },
-                  column.strip,
-                  column.price,
-                  column.left,
-                  column.stock,
-                  column.quantity,
-                  column.state,
-                ]
-          }
-        />
-        {a.open && <ListingPanel key={a.open} id={a.open} onClose={() => a.setOpen(null)} />}
-      </chakra.div>
+      >
+        <Trouble error={list.error} retry={list.retry} />
+        <chakra.div display="flex" flex="1" minH="0" gap="4">
+          <Grid
+            label="Products"
+            list={list}
+            open={a.open}
+            onOpen={(l) => a.setOpen(l.id)}
+            sorting={a.sorting ?? { sort: "title", desc: false }}
+            onSort={a.setSorting}
+            empty={
+              words ? (
+                <Empty title="Nothing found">Search looks at titles, SKUs, product numbers and suppliers' refs.</Empty>
+              ) : (
+                <Empty title="Nothing here yet">
+                  A supplier product that is matched to a marketplace's entry becomes a product.
+                </Empty>
+              )
+            }
+            columns={
+              a.open
+                ? [column.title, column.price, column.state]
+                : [
+                    column.title,
+                    ...(several ? [column.site] : [column.sku]),
+                    { key: "gtin", head: "Number", width: "118px", cell: (l) => <Code>{l.gtin}</Code> },
+                    { key: "ref", head: "Supplier's ref", width: "100px", cell: (l) => <Code>{l.ref}</Code> },
+                    column.strip,
+                    column.price,
+                    column.left,
+                    column.stock,
+                    column.quantity,
+                    column.state,
+                  ]
+            }
+          />
+          {a.open && <ListingPanel key={a.open} id={a.open} onClose={() => a.setOpen(null)} />}
+        </chakra.div>
+      </Tabs>
     </>
   );
 }

@@ -2,8 +2,9 @@ import { chakra } from "@chakra-ui/react";
 import { api, read, type Schemas } from "../../api/client";
 import { useDo, useParts } from "../../api/queries";
 import { useAddress } from "../../parts/address";
-import { Button, Code, Empty, Tabs, Trouble } from "../../parts/controls";
-import { DataTable } from "../../parts/table";
+import { Button, Code, Empty, Trouble } from "../../parts/controls";
+import { Grid } from "../../parts/grid";
+import { Tabs } from "../../parts/tabs";
 import { Aside } from "./aside";
 import { ItemPanel } from "./item";
 
@@ -95,15 +96,15 @@ export function AfterReading({ feed }: { feed: FeedView }) {
         </Empty>
       )}
       {told && (
-        <>
-          <Tabs
-            tabs={[
-              { to: "?tab=aside", label: "Set aside", count: feed.set_aside, on: tab === "aside" },
-              { to: "?tab=changes", label: "What changed", on: tab === "changes" },
-            ]}
-          />
+        <Tabs
+          label="What came of it"
+          tabs={[
+            { to: "?tab=aside", label: "Set aside", count: feed.set_aside, on: tab === "aside" },
+            { to: "?tab=changes", label: "What changed", on: tab === "changes" },
+          ]}
+        >
           {tab === "aside" ? <Aside feed={feed} /> : <Changes feed={feed} />}
-        </>
+        </Tabs>
       )}
     </>
   );
@@ -119,7 +120,7 @@ function Changes({ feed }: { feed: FeedView }) {
     <>
       <Trouble error={list.error} retry={list.retry} />
       <chakra.div display="flex" flex="1" minH="0" gap="4">
-        <DataTable
+        <Grid
           label="What changed"
           list={list}
           open={a.open}

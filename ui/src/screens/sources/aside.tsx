@@ -1,12 +1,13 @@
 import { chakra } from "@chakra-ui/react";
-import { useRef, useState } from "react";
+import { useRef } from "react";
 import { useNavigate } from "react-router";
 import { api, bringIn, read, type Schemas } from "../../api/client";
 import { useDo, useParts } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
+import { Form, useKeep } from "../../parts/form";
+import { Grid } from "../../parts/grid";
 import { Panel } from "../../parts/panel";
-import { DataTable } from "../../parts/table";
 
 type FeedView = Schemas["FeedView"];
 type SetAside = Schemas["SetAsideView"];
@@ -67,7 +68,7 @@ export function Aside({ feed }: { feed: FeedView }) {
         </chakra.div>
       )}
       <chakra.div display="flex" flex="1" minH="0" gap="4">
-        <DataTable
+        <Grid
           label="Rows set aside"
           list={list}
           open={a.open}
@@ -95,7 +96,7 @@ export function Aside({ feed }: { feed: FeedView }) {
             },
             {
               key: "state",
-              head: "",
+              head: <chakra.span srOnly>State</chakra.span>,
               width: "76px",
               cell: (r) => (r.mended_by ? <Word tone="good">mended</Word> : null),
             },
@@ -109,13 +110,12 @@ export function Aside({ feed }: { feed: FeedView }) {
 
 /** Mend is one row with all its cells, to be put right and taken. */
 function Mend({ row, feed, onClose }: { row: SetAside; feed: FeedView; onClose: () => void }) {
-  const [cells, setCells] = useState(row.cells);
-  const mend = useDo(
-    () => read(api.POST("/api/set-asides/{id}/mend", { params: { path: { id: row.id } }, body: { cells } })),
-    "feeds",
-    "sources",
-    "runs",
-  );
+  const keep = useKeep<{ cells: string[] }, unknown>({
+    values: { cells: row.cells },
+    topics: ["feeds", "sources", "runs"],
+    keep: (body) => read(api.POST("/api/set-asides/{id}/mend", { params: { path: { id: row.id } }, body })),
+    done: onClose,
+  });
   const wrong = new Map(row.problems.map((p) => [p.column, p.reason]));
   const first = feed.look?.columns.findIndex((c) => wrong.has(c.name)) ?? -1;
   return (
@@ -128,12 +128,7 @@ function Mend({ row, feed, onClose }: { row: SetAside; feed: FeedView; onClose: 
         .map((p) => (
           <Trouble key={p.reason} error={new Error(p.reason)} />
         ))}
-      <chakra.form
-        onSubmit={(e) => {
-          e.preventDefault();
-          mend.mutate(undefined, { onSuccess: onClose });
-        }}
-      >
+      <Form form={keep.form} onSubmit={keep.submit} error={keep.error}>
         {feed.look?.columns.map((c, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: two columns may have one name
           <chakra.label key={i} display="grid" gridTemplateColumns="130px 1fr" gap="2" alignItems="center" py="0.5">
@@ -146,9 +141,8 @@ function Mend({ row, feed, onClose }: { row: SetAside; feed: FeedView; onClose: 
                 h="28px"
                 autoFocus={i === first}
                 disabled={feed.state !== "taken" || !!row.mended_by}
-                value={cells[i] ?? ""}
                 aria-invalid={wrong.has(c.name)}
-                onChange={(e) => setCells(cells.map((v, k) => (k === i ? e.target.value : v)))}
+                {...keep.form.register(`cells.${i}`)}
               />
               {wrong.has(c.name) && (
                 <chakra.span display="block" color="loss" fontSize="12px">
@@ -158,19 +152,18 @@ function Mend({ row, feed, onClose }: { row: SetAside; feed: FeedView; onClose: 
             </span>
           </chakra.label>
         ))}
-        <Trouble error={mend.error} />
         <chakra.div pt="2" pb="3">
           {row.mended_by ? (
             <Quiet>This row was mended and taken.</Quiet>
           ) : feed.state === "taken" ? (
-            <Button look="main" type="submit" disabled={mend.isPending}>
+            <Button look="main" type="submit" disabled={keep.busy}>
               Take this row <Key>Enter</Key>
             </Button>
           ) : (
             <Quiet>Take the feed first; then its rows can be mended.</Quiet>
           )}
         </chakra.div>
-      </chakra.form>
+      </Form>
     </Panel>
   );
 }

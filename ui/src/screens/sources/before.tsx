@@ -1,11 +1,13 @@
 import { chakra } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
-import { api, Problem, read, type Schemas } from "../../api/client";
-import { useDo, useSettings, useSources } from "../../api/queries";
-import { Button, Code, Input, Key, Quiet, Select, Trouble, Word } from "../../parts/controls";
+import { api, read, type Schemas } from "../../api/client";
+import { useDo, useSources } from "../../api/queries";
+import { Button, Code, Key, Quiet, Select, Trouble, Word } from "../../parts/controls";
+import { Form, Text, useServerFaults } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
+import { useFields } from "./queries";
 
 type FeedView = Schemas["FeedView"];
 type Checked = Schemas["Checked"];
@@ -25,10 +27,16 @@ const marks: Record<string, string> = { "\t": "tabs", ",": "commas", ";": "semic
 export function BeforeTaking({ feed }: { feed: FeedView }) {
   const { data: sources } = useSources();
   const go = useNavigate();
-  const [choice, setChoice] = useState<string>(feed.source_id ? String(feed.source_id) : "");
-  const [fresh, setFresh] = useState({ supplier: "", currency: "" });
-  const [columns, setColumns] = useState<Record<string, string>>({});
-  const source = choice || (sources?.length === 0 ? "new" : "");
+  const form = useForm({
+    defaultValues: {
+      source: feed.source_id ? String(feed.source_id) : "",
+      supplier: "",
+      currency: "",
+      columns: {} as Record<string, string>, // chosen by hand, by name
+    },
+  });
+  const { columns, supplier, ...v } = form.watch();
+  const source = v.source || (sources?.length === 0 ? "new" : "");
   const known = source !== "" && source !== "new" ? Number(source) : undefined;
   const check = useQuery({
     queryKey: ["check", feed.id, known, columns],
@@ -44,11 +52,11 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
   });
   const missing = check.data?.missing ?? feed.missing;
   const look = check.data?.look ?? feed.look;
-  const currency = fresh.currency || look?.currency || "GBP"; // as the file says, until it is typed over
+  const currency = v.currency || look?.currency || "GBP"; // as the file says, until it is typed over
   const take = useDo(
     async () => {
       let id = Number(source);
-      if (source === "new") id = (await read(api.POST("/api/sources", { body: { ...fresh, currency } }))).id;
+      if (source === "new") id = (await read(api.POST("/api/sources", { body: { supplier, currency } }))).id;
       return read(
         api.POST("/api/feeds/{id}/take", {
           params: { path: { id: feed.id } },
@@ -66,51 +74,40 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
     "sources",
   );
   const ready =
-    missing.length === 0 && source !== "" && (source !== "new" || fresh.supplier.trim() !== "") && !take.isPending;
+    missing.length === 0 && source !== "" && (source !== "new" || supplier.trim() !== "") && !take.isPending;
   const act = () => ready && take.mutate(undefined);
-  useKeys({ ".": act, Escape: () => go("/sources") });
-  const wrong = take.error instanceof Problem ? take.error.fields : {};
+  useKeys({ ".": act, Escape: () => go("/sources") }, true, [
+    [".", "take this feed"],
+    ["Esc", "back to all sources"],
+  ]);
+  const rest = useServerFaults(form, take.error);
   return (
-    <>
+    <Form form={form} onSubmit={form.handleSubmit(act)} label="Before it is taken" {...frame}>
       <chakra.div display="flex" gap="4" alignItems="flex-end" pb="3">
-        <Whose feed={feed} sources={sources ?? []} source={source} onChange={setChoice} />
+        <Whose
+          feed={feed}
+          sources={sources ?? []}
+          source={source}
+          onChange={(to) => {
+            form.setValue("source", to);
+            if (to === "new") requestAnimationFrame(() => form.setFocus("supplier"));
+          }}
+        />
         {source === "new" && (
           <>
-            <chakra.label>
-              <Small>Supplier's name</Small>
-              <Input
-                autoFocus
-                w="180px"
-                value={fresh.supplier}
-                aria-invalid={!!wrong.supplier || !!wrong.name}
-                onChange={(e) => setFresh({ ...fresh, supplier: e.target.value })}
-              />
-            </chakra.label>
-            <chakra.label>
-              <Small>Costs are in</Small>
-              <Input
-                w="64px"
-                value={currency}
-                aria-invalid={!!wrong.currency}
-                onChange={(e) => setFresh({ ...fresh, currency: e.target.value.toUpperCase() })}
-              />
-            </chakra.label>
+            <Text upright name="supplier" label="Supplier's name" w="180px" faults={["supplier", "name"]} />
+            <Text upright upper name="currency" label="Costs are in" w="72px" hint={currency} />
           </>
         )}
         {look && (
           <Quiet pb="1" flex="1" minW="0">
-            {kinds[look.kind] ?? look.kind}
-            {look.wrapping && ` in a ${look.wrapping}`}
-            {look.encoding && ` in ${look.encoding.toUpperCase()}`}
-            {look.delimiter && `, parted by ${marks[look.delimiter]}`}
-            {look.sheets?.length > 1 && `, sheet “${look.sheet}”`}
-            {look.header_row > 0 && `, header in row ${look.header_row}`}, {look.rows}{" "}
-            {look.rows === 1 ? "row" : "rows"}
-            {look.currency && `, costs in ${look.currency}`}
+            <Recognised look={look} />
           </Quiet>
         )}
-        <Button onClick={() => drop.mutate(undefined, { onSuccess: () => go("/sources") })}>Discard</Button>
-        <Button look="main" disabled={!ready} onClick={act}>
+        <Button type="button" onClick={() => drop.mutate(undefined, { onSuccess: () => go("/sources") })}>
+          Discard
+        </Button>
+        <Button type="submit" look="main" disabled={!ready}>
           Take this feed <Key>.</Key>
         </Button>
       </chakra.div>
@@ -123,14 +120,31 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
           }
         />
       )}
-      <Trouble error={take.error ?? drop.error ?? check.error} />
+      <Trouble error={rest ?? drop.error ?? check.error} />
       <chakra.div display="grid" gridTemplateColumns="minmax(0, 1fr) 430px" gap="5" flex="1" minH="0">
         <Columns
           columns={look?.columns ?? []}
-          onChoose={(name, field) => setColumns(rechosen(look?.columns ?? [], columns, name, field))}
+          onChoose={(name, field) => form.setValue("columns", rechosen(look?.columns ?? [], columns, name, field))}
         />
         <WouldBe checked={check.data} busy={check.isFetching} />
       </chakra.div>
+    </Form>
+  );
+}
+
+const frame = { display: "flex", flexDirection: "column", flex: "1", minH: "0" } as const;
+
+/** Recognised says what the file was taken for. */
+function Recognised({ look }: { look: NonNullable<FeedView["look"]> }) {
+  return (
+    <>
+      {kinds[look.kind] ?? look.kind}
+      {look.wrapping && ` in a ${look.wrapping}`}
+      {look.encoding && ` in ${look.encoding.toUpperCase()}`}
+      {look.delimiter && `, parted by ${marks[look.delimiter]}`}
+      {look.sheets?.length > 1 && `, sheet “${look.sheet}”`}
+      {look.header_row > 0 && `, header in row ${look.header_row}`}, {look.rows} {look.rows === 1 ? "row" : "rows"}
+      {look.currency && `, costs in ${look.currency}`}
     </>
   );
 }
@@ -184,7 +198,7 @@ function Whose(p: {
 }
 
 function Columns(p: { columns: Schemas["Column"][]; onChoose: (name: string, field: string) => void }) {
-  const { data } = useSettings();
+  const { data } = useFields();
   return (
     <chakra.div overflowY="auto" minH="0">
       <chakra.table w="100%" tableLayout="fixed">
@@ -222,6 +236,11 @@ function Columns(p: { columns: Schemas["Column"][]; onChoose: (name: string, fie
                 </Select>
               </td>
               <chakra.td truncate fontFamily="mono" fontSize="12.5px" color="quiet">
+                {c.proposed && !c.field && (
+                  <Button type="button" size="small" mr="3" onClick={() => p.onChoose(c.name, c.proposed ?? "")}>
+                    Could be the {c.proposed}: read it so
+                  </Button>
+                )}
                 {c.samples.join("  ·  ")}
               </chakra.td>
             </chakra.tr>

@@ -1,9 +1,11 @@
 import { chakra } from "@chakra-ui/react";
 import { useRef, useState } from "react";
+import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
-import { api, bringIn, Problem, read } from "../../api/client";
+import { api, bringIn, read } from "../../api/client";
 import { useDo } from "../../api/queries";
-import { Button, Input, Key, Quiet, Trouble } from "../../parts/controls";
+import { Button, Key, Quiet, Trouble } from "../../parts/controls";
+import { Form, Text, useKeep } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
 
 type Way = "address" | "page" | "paste" | "hand";
@@ -26,7 +28,7 @@ export function BringIn({ next }: { next: boolean }) {
   const bring = useDo((x: { file: Blob; name: string }) => bringIn(x.file, x.name), "feeds", "sources");
   const take = (x: Blob | undefined, name: string) =>
     x && bring.mutate({ file: x, name }, { onSuccess: (feed) => go(`/sources/feeds/${feed.id}`) });
-  useKeys({ ".": () => file.current?.click() }, next);
+  useKeys({ ".": () => file.current?.click() }, next, [[".", "choose a file"]]);
   return (
     <chakra.div py="2">
       <chakra.section
@@ -89,102 +91,52 @@ export function BringIn({ next }: { next: boolean }) {
   );
 }
 
-type FieldProps<T> = {
-  v: T;
-  set: (v: T) => void;
-  name: keyof T & string;
-  label: string;
-  w: string;
-  hint?: string;
-  wrong?: string;
-  type?: string;
-  focus?: boolean;
+const across = { display: "flex", gap: "3", alignItems: "flex-end", flexWrap: "wrap", pt: "2" } as const;
+
+const list = {
+  supplier: "",
+  address: "",
+  currency: "GBP",
+  charge: "",
+  free_from: "",
+  every: "15",
+  username: "",
+  password: "",
 };
 
-function Field<T extends Record<string, string>>(p: FieldProps<T>) {
-  return (
-    <chakra.label display="block" w={p.w}>
-      <chakra.span display="block" fontSize="12px" color="quiet">
-        {p.label}
-      </chakra.span>
-      <Input
-        value={p.v[p.name]}
-        placeholder={p.hint}
-        type={p.type}
-        autoFocus={p.focus}
-        autoComplete="off"
-        aria-invalid={!!p.wrong}
-        w="100%"
-        onChange={(e) => p.set({ ...p.v, [p.name]: e.target.value })}
-      />
-      {p.wrong && (
-        <chakra.span color="loss" fontSize="12px">
-          {p.wrong}
-        </chakra.span>
-      )}
-    </chakra.label>
-  );
-}
-
-const Form = chakra("form", { base: { display: "flex", gap: "3", alignItems: "flex-end", flexWrap: "wrap", pt: "2" } });
-
 function AddAddress({ onDone }: { onDone: () => void }) {
-  const [v, setV] = useState({
-    supplier: "",
-    address: "",
-    currency: "GBP",
-    charge: "",
-    free_from: "",
-    every: "15",
-    username: "",
-    password: "",
-  });
-  const make = useDo(
-    (x: typeof v) => read(api.POST("/api/sources", { body: { ...x, every: Number(x.every) || 0 } })),
-    "sources",
-  );
   const fetchIt = useDo(
     (id: number) => read(api.POST("/api/sources/{id}/fetch", { params: { path: { id } } })),
     "runs",
   );
-  const wrong = make.error instanceof Problem ? make.error.fields : {};
-  const field = (name: keyof typeof v, label: string, w: string, hint = "", type?: string) => (
-    <Field
-      v={v}
-      set={setV}
-      name={name}
-      label={label}
-      w={w}
-      hint={hint}
-      type={type}
-      wrong={wrong[name]}
-      focus={name === "supplier"}
-    />
-  );
+  const keep = useKeep({
+    values: list,
+    topics: ["sources"],
+    keep: (x: typeof list) => read(api.POST("/api/sources", { body: { ...x, every: Number(x.every) || 0 } })),
+    done: (s) => {
+      if (s.kind === "address") fetchIt.mutate(s.id);
+      onDone();
+    },
+  });
   return (
-    <Form
-      onSubmit={(e) => {
-        e.preventDefault();
-        make.mutate(v, {
-          onSuccess: (s) => {
-            if (s.kind === "address") fetchIt.mutate(s.id);
-            onDone();
-          },
-        });
-      }}
-    >
-      {field("supplier", "Supplier", "170px")}
-      {field("address", "Address of the list, or a folder to watch", "300px", "https://…/prices.csv")}
-      {field("currency", "Currency", "70px")}
-      {field("every", "Every … minutes", "104px")}
-      {field("charge", "Their delivery", "94px", "none")}
-      {field("free_from", "free from", "94px", "never")}
-      {field("username", "User", "110px", "if asked for")}
-      {field("password", "Password", "110px", "", "password")}
-      <Button look="main" type="submit" disabled={make.isPending}>
+    <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="A list's address" focus {...across}>
+      <Text upright name="supplier" label="Supplier" w="170px" faults={["supplier", "name"]} />
+      <Text
+        upright
+        name="address"
+        label="Address of the list, or a folder to watch"
+        w="300px"
+        hint="https://…/prices.csv"
+      />
+      <Text upright upper name="currency" label="Currency" w="70px" />
+      <Text upright name="every" label="Every … minutes" w="104px" />
+      <Text upright name="charge" label="Their delivery" w="94px" hint="none" />
+      <Text upright name="free_from" label="free from" w="94px" hint="never" />
+      <Text upright name="username" label="User" w="110px" hint="if asked for" />
+      <Text upright secret name="password" label="Password" w="110px" />
+      <Button look="main" type="submit" disabled={keep.busy}>
         Add it
       </Button>
-      {make.error && Object.keys(wrong).length === 0 && <Trouble error={make.error} />}
     </Form>
   );
 }
@@ -192,40 +144,36 @@ function AddAddress({ onDone }: { onDone: () => void }) {
 /** AddPage captures one product from its own page. */
 function AddPage() {
   const go = useNavigate();
-  const [v, setV] = useState({ address: "", supplier: "" });
-  const get = useDo((body: typeof v) => read(api.POST("/api/pages", { body })), "feeds", "sources");
+  const keep = useKeep({
+    values: { address: "", supplier: "" },
+    topics: ["feeds", "sources"],
+    keep: (body: { address: string; supplier: string }) => read(api.POST("/api/pages", { body })),
+    done: (f) => go(`/sources/feeds/${f.id}`),
+  });
   return (
-    <Form
-      onSubmit={(e) => {
-        e.preventDefault();
-        get.mutate(v, { onSuccess: (f) => go(`/sources/feeds/${f.id}`) });
-      }}
-    >
-      <Field v={v} set={setV} name="address" label="Address of the product's page" w="460px" hint="https://…" focus />
-      <Field v={v} set={setV} name="supplier" label="Supplier" w="190px" hint="as the address says" />
-      <Button look="main" type="submit" disabled={get.isPending}>
-        {get.isPending ? "Fetching…" : "Capture it"}
+    <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="One page" focus {...across}>
+      <Text upright name="address" label="Address of the product's page" w="460px" hint="https://…" />
+      <Text upright name="supplier" label="Supplier" w="190px" hint="as the address says" />
+      <Button look="main" type="submit" disabled={keep.busy}>
+        {keep.busy ? "Fetching…" : "Capture it"}
       </Button>
-      <Trouble error={get.error} />
     </Form>
   );
 }
 
 function Paste({ onTake }: { onTake: (text: string) => void }) {
-  const [text, setText] = useState("");
+  const form = useForm({ defaultValues: { text: "" } });
   return (
     <Form
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (text.trim()) onTake(text);
-      }}
+      form={form}
+      onSubmit={form.handleSubmit(({ text }) => text.trim() && onTake(text))}
+      label="Paste"
+      focus
+      {...across}
     >
       <chakra.textarea
-        autoFocus
         aria-label="Pasted table or page"
         placeholder="Paste rows from a sheet with their header, or the source of a product's page"
-        value={text}
-        onChange={(e) => setText(e.target.value)}
         flex="1"
         h="84px"
         p="2"
@@ -235,8 +183,9 @@ function Paste({ onTake }: { onTake: (text: string) => void }) {
         bg="panel"
         fontFamily="mono"
         fontSize="12.5px"
+        {...form.register("text")}
       />
-      <Button look="main" type="submit" disabled={!text.trim()}>
+      <Button look="main" type="submit" disabled={!form.watch("text").trim()}>
         Look at it
       </Button>
     </Form>
@@ -247,22 +196,21 @@ const quoted = (s: string) => `"${s.replaceAll('"', '""')}"`;
 
 /** ByHand makes a table of one row out of what is typed, which then goes the way of every file. */
 function ByHand({ onTake }: { onTake: (text: string) => void }) {
-  const [v, setV] = useState({ ref: "", title: "", cost: "", currency: "GBP", stock: "", identifier: "", brand: "" });
+  const form = useForm({
+    defaultValues: { ref: "", title: "", cost: "", currency: "GBP", stock: "", identifier: "", brand: "" },
+  });
+  const v = form.watch();
   const names = Object.keys(v) as (keyof typeof v)[];
+  const send = form.handleSubmit((x) => onTake(`${names.join(",")}\n${names.map((n) => quoted(x[n])).join(",")}\n`));
   return (
-    <Form
-      onSubmit={(e) => {
-        e.preventDefault();
-        onTake(`${names.join(",")}\n${names.map((n) => quoted(v[n])).join(",")}\n`);
-      }}
-    >
-      <Field v={v} set={setV} name="ref" label="Their ref" w="110px" focus />
-      <Field v={v} set={setV} name="title" label="Title" w="300px" />
-      <Field v={v} set={setV} name="cost" label="Cost" w="80px" hint="12.40" />
-      <Field v={v} set={setV} name="currency" label="Currency" w="64px" />
-      <Field v={v} set={setV} name="stock" label="Stock" w="64px" />
-      <Field v={v} set={setV} name="identifier" label="Product number" w="140px" />
-      <Field v={v} set={setV} name="brand" label="Brand" w="120px" />
+    <Form form={form} onSubmit={send} label="Type one in" focus {...across}>
+      <Text upright name="ref" label="Their ref" w="110px" />
+      <Text upright name="title" label="Title" w="300px" />
+      <Text upright name="cost" label="Cost" w="80px" hint="12.40" />
+      <Text upright upper name="currency" label="Currency" w="64px" />
+      <Text upright name="stock" label="Stock" w="64px" />
+      <Text upright name="identifier" label="Product number" w="140px" />
+      <Text upright name="brand" label="Brand" w="120px" />
       <Button look="main" type="submit" disabled={!v.ref.trim() || !v.title.trim() || !v.cost.trim()}>
         Look at it
       </Button>

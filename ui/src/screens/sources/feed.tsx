@@ -1,11 +1,12 @@
 import { Link, useParams } from "react-router";
 import { isOver } from "../../api/events";
-import { useClock, useFeed, useRuns } from "../../api/queries";
-import { time } from "../../parts/clock";
+import { useClock, useRuns } from "../../api/queries";
 import { Button, Title, Trouble, Word } from "../../parts/controls";
 import { Progress } from "../../parts/runs";
+import { time } from "../../parts/when";
 import { AfterReading } from "./after";
 import { BeforeTaking } from "./before";
+import { useFeed } from "./queries";
 import { size, words } from "./words";
 
 /** Feed is one delivery of a supplier: what was recognised before it is taken, what came of it after. */

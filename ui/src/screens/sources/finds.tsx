@@ -5,9 +5,11 @@ import { api, read, type Schemas } from "../../api/client";
 import { useDo, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
+import { Form, useKeep } from "../../parts/form";
+import { type Column, Grid } from "../../parts/grid";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
-import { type Column, DataTable } from "../../parts/table";
+import { toggled } from "../../parts/toggled";
 import { ItemPanel } from "./item";
 
 type Find = Schemas["Find"];
@@ -39,7 +41,7 @@ export function Finds() {
   const send = () => {
     if (site && chosen.size && !take.isPending) take.mutate([...chosen], { onSuccess: () => setChosen(new Set()) });
   };
-  useKeys({ ".": send });
+  useKeys({ ".": send }, true, [[".", "take what is chosen to the site"]]);
   const opened = rows.find((r) => r.id === a.open);
   return (
     <>
@@ -63,15 +65,11 @@ export function Finds() {
       </chakra.div>
       <Trouble error={found.error ?? take.error} retry={() => found.refetch()} />
       <chakra.div display="flex" flex="1" minH="0" gap="4">
-        <DataTable
+        <Grid
           label={words ? "Found" : "Kept"}
           list={{ rows, total: rows.length, loading: found.isLoading }}
           selected={chosen}
-          onSelect={(r) => {
-            const next = new Set(chosen);
-            if (!next.delete(r.id)) next.add(r.id);
-            setChosen(next);
-          }}
+          onSelect={(r) => setChosen(toggled(chosen, r.id))}
           open={a.open}
           onOpen={(r) => a.setOpen(r.id)}
           empty={
@@ -100,40 +98,32 @@ export function Finds() {
 
 /** Keep holds on to a find with a note, or lets it go. */
 function Keep({ find: f }: { find: Find }) {
-  const [note, setNote] = useState(f.note);
-  const keep = useDo(
-    () => read(api.PUT("/api/finds/{id}", { params: { path: { id: f.id } }, body: { note } })),
-    "finds",
-  );
+  const keep = useKeep<{ note: string }, unknown>({
+    values: { note: f.note },
+    topics: ["finds"],
+    keep: (body) => read(api.PUT("/api/finds/{id}", { params: { path: { id: f.id } }, body })),
+  });
   const forget = useDo(() => read(api.DELETE("/api/finds/{id}", { params: { path: { id: f.id } } })), "finds");
   return (
-    <chakra.form
-      display="flex"
-      gap="2"
-      mb="3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate(undefined);
-      }}
-    >
-      <Input
-        flex="1"
-        h="28px"
-        aria-label="Note"
-        placeholder="A note, such as: ask for a better price"
-        value={note}
-        onChange={(e) => setNote(e.target.value)}
-      />
-      <Button size="small" type="submit" disabled={keep.isPending}>
-        {f.kept ? "Keep the note" : "Keep"}
-      </Button>
-      {f.kept && (
-        <Button size="small" onClick={() => forget.mutate(undefined)}>
-          Let go
+    <Form form={keep.form} onSubmit={keep.submit} error={keep.error ?? forget.error} mb="3">
+      <chakra.div display="flex" gap="2">
+        <Input
+          flex="1"
+          h="28px"
+          aria-label="Note"
+          placeholder="A note, such as: ask for a better price"
+          {...keep.form.register("note")}
+        />
+        <Button size="small" type="submit" disabled={keep.busy}>
+          {f.kept ? "Keep the note" : "Keep"}
         </Button>
-      )}
-      <Trouble error={keep.error ?? forget.error} />
-    </chakra.form>
+        {f.kept && (
+          <Button size="small" type="button" onClick={() => forget.mutate(undefined)}>
+            Let go
+          </Button>
+        )}
+      </chakra.div>
+    </Form>
   );
 }
 

@@ -2,10 +2,11 @@ import { chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
-import { time } from "../../parts/clock";
+import { Steps } from "../../parts/charts";
 import { Code, Quiet, Trouble, Word } from "../../parts/controls";
 import { money } from "../../parts/money";
 import { Facts, Panel } from "../../parts/panel";
+import { time } from "../../parts/when";
 
 type Item = Schemas["SupplierItem"];
 
@@ -90,13 +91,7 @@ function Pictures({ list }: { list: Schemas["PictureRow"][] }) {
 /** Drawn is how one figure moved, as steps, oldest left. */
 function Drawn({ item: x, field, label, now }: { item: Item; field: string; label: string; now: string }) {
   const points = x.history.filter((h) => h.field === field);
-  const figure = (s: string) => (/^-?\d+(\.\d+)?$/.test(s) ? Number(s) : 0); // to draw with, never to reckon with
-  const values = points.length ? [figure(points[0].before), ...points.map((p) => figure(p.after))] : [];
-  const low = field === "stock" ? 0 : Math.min(...values);
-  const span = Math.max(...values) - low || 1;
-  const [w, h] = [372, 36];
-  const step = values.length ? w / values.length : w;
-  const y = (v: number) => 3 + (h - 6) * (1 - (v - low) / span);
+  const words = [points[0]?.before, ...points.map((p) => p.after)].map((w) => w || "none").join(", ");
   return (
     <chakra.section aria-label={`History of ${label}`} mb="2">
       <chakra.div display="flex" justifyContent="space-between">
@@ -105,16 +100,14 @@ function Drawn({ item: x, field, label, now }: { item: Item; field: string; labe
           {now || "not said"}
         </chakra.span>
       </chakra.div>
-      {values.length > 1 ? (
-        <svg width={w} height={h} role="img" aria-label={`${label}: ${values.join(", ")}`}>
-          <title>{values.join(" → ")}</title>
-          <path
-            d={values.map((v, i) => `${i ? "V" : "M"}${i ? y(v) : `0 ${y(v)}`}H${(i + 1) * step}`).join("")}
-            fill="none"
-            stroke="var(--chakra-colors-strip-left)"
-            strokeWidth="1.75"
-          />
-        </svg>
+      {points.length > 0 ? (
+        <Steps
+          label={`${label}: ${words}`}
+          values={[points[0].was, ...points.map((p) => p.is)]}
+          width={372}
+          height={36}
+          from={field === "stock" ? 0 : undefined}
+        />
       ) : (
         <Quiet fontSize="12px">has not moved{x.first ? ` since ${time(x.first)}` : ""}</Quiet>
       )}

@@ -1,9 +1,9 @@
 import { chakra } from "@chakra-ui/react";
-import { useState } from "react";
-import { api, Problem, read, type Schemas } from "../../api/client";
-import { useDo, useSourceSettings } from "../../api/queries";
-import { Button, Input, Quiet, Select, Trouble } from "../../parts/controls";
+import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { Button, Input, Quiet, Trouble } from "../../parts/controls";
+import { Choose, Figure, Form, Text, useKeep, Whole, Wrong } from "../../parts/form";
 import { Panel } from "../../parts/panel";
+import { useSourceSettings } from "./queries";
 
 type Source = Schemas["SourceView"];
 type Settings = Schemas["SourceSettings"];
@@ -17,7 +17,7 @@ export function SettingsPanel({ source, onClose }: { source: Source; onClose: ()
         {source.name}
       </chakra.h2>
       <Trouble error={error} />
-      {data && <Form source={source} before={data} onClose={onClose} />}
+      {data && <SettingsForm source={source} before={data} onClose={onClose} />}
     </Panel>
   );
 }
@@ -37,157 +37,98 @@ export function unpairs(text: string): Record<string, string> {
   return out;
 }
 
-const Row = chakra("label", {
-  base: { display: "grid", gridTemplateColumns: "1fr 168px", gap: "3", alignItems: "center", py: "1" },
-});
+/** Values are the settings as they are written: words and what they mean in one line. */
+type Values = Omit<Settings, "stock_words" | "words" | "version"> & { stock_words: string; words: string };
+
+function valuesOf({ version: _, ...s }: Settings): Values {
+  return { ...s, password: "", stock_words: pairs(s.stock_words), words: pairs(s.words) };
+}
+
 const Head = chakra("h3", { base: { fontWeight: "700", color: "quiet", fontSize: "12.5px", mt: "3" } });
 
-function Form({ source, before, onClose }: { source: Source; before: Settings; onClose: () => void }) {
-  const [v, setV] = useState<Settings>({ ...before, password: "" });
-  const [stock, setStock] = useState(pairs(before.stock_words));
-  const [names, setNames] = useState(pairs(before.words));
-  const keep = useDo(
-    () => {
-      const { mode, every, look_up, charge, free_from, duty, days, some_stock, decimal, weight_unit, length_unit } = v;
-      const { guards, username, password } = v;
-      return read(
+const units = (list: string[]): [string, string][] => [
+  ["", "must be said"],
+  ...list.map((u): [string, string] => [u, u]),
+];
+
+function SettingsForm({ source, before, onClose }: { source: Source; before: Settings; onClose: () => void }) {
+  const keep = useKeep<Values, unknown>({
+    values: valuesOf(before),
+    version: before.version,
+    written: (now) => valuesOf(now as Settings),
+    topics: ["sources", "listings"],
+    keep: (v, version) =>
+      read(
         api.PUT("/api/sources/{id}/settings", {
-          params: { path: { id: source.id } },
-          body: {
-            ...{ mode, every, look_up, charge, free_from, duty, days, some_stock, decimal, weight_unit, length_unit },
-            ...{ guards, username, password, stock_words: unpairs(stock), words: unpairs(names) },
-          },
+          params: { path: { id: source.id }, header: ifMatch(version) },
+          body: { ...v, stock_words: unpairs(v.stock_words), words: unpairs(v.words) },
         }),
-      );
-    },
-    "sources",
-    "listings",
+      ),
+    done: onClose,
+  });
+  const words = (name: "stock_words" | "words", label: string, hint: string) => (
+    <>
+      <chakra.label display="block" py="1">
+        {label}
+        <Input w="100%" h="28px" placeholder={hint} {...keep.form.register(name)} />
+      </chakra.label>
+      <Wrong of={[name]} />
+    </>
   );
-  const wrong = keep.error instanceof Problem ? keep.error.fields : {};
-  const text = (name: "charge" | "free_from" | "duty" | "username" | "password", label: string, more?: string) => (
-    <Row>
-      {label}
-      <Input
-        w="100%"
-        h="28px"
-        figures={name === "charge" || name === "free_from" || name === "duty"}
-        type={name === "password" ? "password" : "text"}
-        autoComplete="off"
-        placeholder={more}
-        value={v[name]}
-        aria-invalid={!!wrong[name]}
-        onChange={(e) => setV({ ...v, [name]: e.target.value })}
-      />
-    </Row>
-  );
-  const whole = (label: string, value: number, set: (n: number) => void) => (
-    <Row>
-      {label}
-      <Input
-        w="100%"
-        h="28px"
-        figures
-        inputMode="numeric"
-        value={String(value)}
-        onChange={(e) => /^\d*$/.test(e.target.value) && set(Number(e.target.value))}
-      />
-    </Row>
-  );
-  const choose = (
-    name: "mode" | "decimal" | "weight_unit" | "length_unit",
-    label: string,
-    options: [string, string][],
-  ) => (
-    <Row>
-      {label}
-      <Select h="28px" w="100%" value={v[name]} onChange={(e) => setV({ ...v, [name]: e.target.value } as Settings)}>
-        {options.map(([value, words]) => (
-          <option key={value} value={value}>
-            {words}
-          </option>
-        ))}
-      </Select>
-    </Row>
-  );
-  const guard = (name: keyof Settings["guards"], label: string) =>
-    whole(label, v.guards[name], (n) => setV({ ...v, guards: { ...v.guards, [name]: n } }));
-  const units = (list: string[]): [string, string][] => [
-    ["", "must be said"],
-    ...list.map((u): [string, string] => [u, u]),
-  ];
   return (
-    <chakra.form
-      onSubmit={(e) => {
-        e.preventDefault();
-        keep.mutate(undefined, { onSuccess: onClose });
-      }}
-    >
+    <Form form={keep.form} onSubmit={keep.submit} error={keep.error}>
       <Head>How it comes</Head>
-      {choose("mode", "What a feed lists", [
-        ["full", "all there is"],
-        ["update", "only what changed"],
-      ])}
-      {source.address && whole("Look every … minutes, 0 never", v.every, (every) => setV({ ...v, every }))}
-      {source.kind === "address" && text("username", "User, if one is asked for")}
-      {source.kind === "address" && text("password", "Password", "kept as it is")}
-      <Row>
+      <Choose
+        name="mode"
+        label="What a feed lists"
+        options={[
+          ["full", "all there is"],
+          ["update", "only what changed"],
+        ]}
+      />
+      {source.address && <Whole name="every" label="Look every … minutes, 0 never" />}
+      {source.kind === "address" && <Text name="username" label="User, if one is asked for" w="168px" />}
+      {source.kind === "address" && <Text secret name="password" label="Password" hint="kept as it is" w="168px" />}
+      <chakra.label display="flex" justifyContent="space-between" alignItems="center" minH="28px" gap="2">
         Look new products up on every site
-        <input
-          type="checkbox"
-          checked={v.look_up}
-          onChange={(e) => setV({ ...v, look_up: e.target.checked })}
-          style={{ justifySelf: "end" }}
-        />
-      </Row>
-      <Head>What their delivery costs</Head>
-      {text("charge", `One order, ${source.currency}`)}
-      {text("free_from", "Free from", "never")}
-      {text("duty", "Duty on goods and delivery, %", "none")}
-      {whole("Working days", v.days, (days) => setV({ ...v, days }))}
+        <input type="checkbox" {...keep.form.register("look_up")} />
+      </chakra.label>
+      <Head>What {source.supplier} asks for delivering</Head>
+      <Figure name="charge" label={`One order, ${source.currency}`} />
+      <Figure name="free_from" label="Free from" hint="never" />
+      <Figure name="duty" label="Duty on goods and delivery, %" hint="none" />
+      <Whole name="days" label="Working days" />
       <Head>How it is read</Head>
-      {whole("“In stock” without a number means", v.some_stock, (some_stock) => setV({ ...v, some_stock }))}
-      {choose("decimal", "Decimal sign where nothing proves one", [
-        ["", "as the currency has it"],
-        ["point", "point, 12.40"],
-        ["comma", "comma, 12,40"],
-      ])}
-      {choose("weight_unit", "Weights without a unit", units(["g", "kg", "oz", "lb"]))}
-      {choose("length_unit", "Lengths without a unit", units(["mm", "cm", "m", "in", "ft"]))}
-      <chakra.label display="block" py="1">
-        Their words for stock
-        <Input
-          w="100%"
-          h="28px"
-          placeholder="on the way = 0, plenty = some"
-          value={stock}
-          aria-invalid={!!wrong.stock_words}
-          onChange={(e) => setStock(e.target.value)}
-        />
-      </chakra.label>
-      <chakra.label display="block" py="1">
-        Their names for columns
-        <Input
-          w="100%"
-          h="28px"
-          placeholder="dealer rate = cost"
-          value={names}
-          aria-invalid={!!wrong.words}
-          onChange={(e) => setNames(e.target.value)}
-        />
-      </chakra.label>
+      <Whole name="some_stock" label="“In stock” without a number means" />
+      <Choose
+        name="decimal"
+        label="Decimal sign where nothing proves one"
+        options={[
+          ["", "as the currency has it"],
+          ["point", "point, 12.40"],
+          ["comma", "comma, 12,40"],
+        ]}
+      />
+      <Choose name="weight_unit" label="Weights without a unit" options={units(["g", "kg", "oz", "lb"])} />
+      <Choose name="length_unit" label="Lengths without a unit" options={units(["mm", "cm", "m", "in", "ft"])} />
+      {words("stock_words", "Their words for stock", "on the way = 0, plenty = some")}
+      {words("words", "Their names for columns", "dealer rate = cost")}
       <Head>When a feed is held for you</Head>
-      {guard("fewest_rows", "Rows fall below … % of the last")}
-      {guard("most_aside", "Rows set aside, over … %")}
-      {guard("most_moved", "Costs moved by half, over … %")}
-      {guard("most_to_zero", "Products running out, over … %")}
-      {guard("missing_feeds", "Feeds a product misses before it is gone")}
-      <Trouble error={keep.error} />
+      <Whole name="guards.fewest_rows" label="Rows fall below … % of the last" />
+      <Whole name="guards.most_aside" label="Rows set aside, over … %" />
+      <Whole name="guards.most_moved" label="Costs moved by half, over … %" />
+      <Whole name="guards.most_to_zero" label="Products running out, over … %" />
+      <Head>When its stock is no longer believed</Head>
+      <Whole name="guards.missing_feeds" label="Feeds a product misses before it is gone" />
+      <Whole name="guards.stale_hours" label="Hours without a feed before all of it is unknown" />
+      <Wrong of={["guards"]} />
+      {keep.clash}
       <chakra.div display="flex" gap="3" alignItems="center" py="3">
-        <Button look="main" type="submit" disabled={keep.isPending}>
+        <Button look="main" type="submit" disabled={keep.busy}>
           Keep these
         </Button>
         <Quiet>The next feed is read by them.</Quiet>
       </chakra.div>
-    </chakra.form>
+    </Form>
   );
 }

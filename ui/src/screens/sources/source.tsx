@@ -2,9 +2,10 @@ import { chakra } from "@chakra-ui/react";
 import { Link, useNavigate } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo } from "../../api/queries";
-import { time } from "../../parts/clock";
+import { Bars } from "../../parts/charts";
 import { Button, Code, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
+import { time } from "../../parts/when";
 import { tone, words } from "./words";
 
 type Source = Schemas["SourceView"];
@@ -25,7 +26,9 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
   const waits = waiting(s);
   const look = () => waits && go(`/sources/feeds/${waits.id}`);
   const fetchNow = () => !fetchIt.isPending && fetchIt.mutate(s.id);
-  useKeys({ ".": waits ? look : fetchNow }, next);
+  useKeys({ ".": waits ? look : fetchNow }, next, [
+    [".", waits ? `look at the feed of ${s.name} that waits` : `fetch ${s.name}`],
+  ]);
   const cells = "104px 90px repeat(6, minmax(52px, 80px)) minmax(90px, 1fr)";
   return (
     <chakra.section aria-label={s.name} mb="5">
@@ -52,6 +55,7 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
           {s.taken ? `, taken ${time(s.taken, clock?.now)}` : ", nothing taken yet"}
         </Quiet>
         <chakra.span flex="1" />
+        {s.silent && <Word tone="bad">silent: its stock counts as unknown</Word>}
         <Health feeds={s.feeds} />
         {waits && (
           <Button size="small" look="main" onClick={look}>
@@ -86,8 +90,13 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
             fontSize="12px"
             fontWeight="600"
           >
-            {["Received", "State", "Rows", "New", "Changed", "Same", "Set aside", "Gone", ""].map((h, i) => (
-              <chakra.span key={h} role="columnheader" textAlign={i > 1 && i < 8 ? "right" : "left"}>
+            {["Received", "State", "Rows", "New", "Changed", "Same", "Set aside", "Gone", "More"].map((h, i) => (
+              <chakra.span
+                key={h}
+                role="columnheader"
+                textAlign={i > 1 && i < 8 ? "right" : "left"}
+                pl={i === 8 ? "6" : "0"}
+              >
                 {h}
               </chakra.span>
             ))}
@@ -138,30 +147,13 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
 /** Health draws how many rows each feed had, oldest first; a held or failed one stands hollow. */
 function Health({ feeds }: { feeds: FeedView[] }) {
   const list = feeds.filter((f) => f.state === "taken" || f.state === "held" || f.state === "failed").reverse();
-  const most = Math.max(1, ...list.map((f) => f.rows));
   if (list.length < 2) return null;
   return (
-    <svg
+    <Bars
+      label={`Rows of the last ${list.length} feeds`}
       width={list.length * 7}
-      height="22"
-      role="img"
-      aria-label={`Rows of the last ${list.length} feeds: ${list.map((f) => f.rows).join(", ")}`}
-    >
-      {list.map((f, i) => {
-        const h = Math.max(2, (20 * f.rows) / most);
-        const fine = f.state === "taken";
-        return (
-          <rect
-            key={f.id}
-            x={i * 7 + 0.5}
-            y={21 - h}
-            width="5"
-            height={h}
-            fill={fine ? "var(--chakra-colors-strip-cost)" : "none"}
-            stroke={fine ? "var(--chakra-colors-strip-cost)" : "var(--chakra-colors-loss)"}
-          />
-        );
-      })}
-    </svg>
+      height={22}
+      bins={list.map((f) => ({ name: `feed ${f.id}`, edge: "", count: f.rows, hollow: f.state !== "taken" }))}
+    />
   );
 }

@@ -1,0 +1,2 @@
+export { Grid } from "./grid";
+export type { Column, Rows, Sorting } from "./state";

@@ -1,0 +1,131 @@
+import { chakra } from "@chakra-ui/react";
+import { useFieldArray } from "react-hook-form";
+import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { Button, Input, Quiet, Select } from "../../parts/controls";
+import { Figure, Form, Tick, useKeep, Whole, Wrong } from "../../parts/form";
+import { Heading } from "./heading";
+import { Connect, Places } from "./places";
+import { Rates } from "./rates";
+
+type Site = Schemas["SiteView"];
+type SiteTerms = Schemas["SiteTerms"];
+
+/** Terms are what holds for all that is sold on a site, what may move there by
+ * itself, how currencies are changed, and where we sell. */
+export function Terms({ site }: { site: Site | undefined }) {
+  return (
+    <chakra.div
+      overflowY="auto"
+      flex="1"
+      pt="3"
+      display="grid"
+      gridTemplateColumns="repeat(2, minmax(0, 1fr))"
+      gap="10"
+      alignContent="start"
+      maxW="1080px"
+    >
+      <div>
+        {site && <ForAll key={site.id} site={site} />}
+        <Rates to={site?.currency ?? "GBP"} />
+      </div>
+      <div>
+        {site && <Guards key={site.id} site={site} />}
+        <Places />
+        <Connect />
+      </div>
+    </chakra.div>
+  );
+}
+
+const topics = ["sites", "listings", "plan"];
+
+/** ForAll is what holds for all on a site: delivery, our own work, what is put by. */
+function ForAll({ site }: { site: Site }) {
+  const keep = useKeep<SiteTerms, unknown>({
+    values: site.terms,
+    version: site.version,
+    written: (now) => (now as Site).terms,
+    topics,
+    keep: (body, version) =>
+      read(api.PUT("/api/sites/{id}/terms", { params: { path: { id: site.id }, header: ifMatch(version) }, body })),
+  });
+  const { control, register } = keep.form;
+  const allowances = useFieldArray({ control, name: "allowances" });
+  return (
+    <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="What holds for all" mb="7">
+      <Heading>What holds for all on {site.name}</Heading>
+      <Figure name="charged" label="The buyer pays for delivery" unit={site.currency} />
+      <Figure name="outbound" label="Sending one costs us" unit={site.currency} />
+      <Figure name="handling" label="Our own work for each" unit={site.currency} />
+      <Figure name="cushion" label="Cushion on costs in another currency" unit="" />
+      {allowances.fields.map((a, i) => (
+        <chakra.div key={a.id} display="flex" gap="2" alignItems="center" py="0.5">
+          put by for
+          <Input flex="1" minW="0" h="28px" aria-label={`Put by for ${i + 1}`} {...register(`allowances.${i}.name`)} />
+          <Input figures w="70px" h="28px" aria-label={`Share put by ${i + 1}`} {...register(`allowances.${i}.rate`)} />
+          <Select aria-label={`Of what ${i + 1}`} {...register(`allowances.${i}.of`)}>
+            <option value="item">of the item price</option>
+            <option value="total">of item and delivery</option>
+            <option value="total+tax">of all, tax too</option>
+          </Select>
+          <Button
+            type="button"
+            size="small"
+            look="plain"
+            aria-label={`Nothing put by for ${a.name}`}
+            onClick={() => allowances.remove(i)}
+          >
+            ×
+          </Button>
+        </chakra.div>
+      ))}
+      <Wrong of={["allowances"]} />
+      {keep.clash}
+      <chakra.div display="flex" gap="3" alignItems="center" pt="2">
+        <Button type="submit" size="small" disabled={keep.busy}>
+          Keep
+        </Button>
+        <Button
+          type="button"
+          size="small"
+          onClick={() => allowances.append({ name: "returns", of: "item", rate: "2%" })}
+        >
+          Put something by
+        </Button>
+        {keep.kept && <Quiet>Kept; prices are worked out anew.</Quiet>}
+      </chakra.div>
+    </Form>
+  );
+}
+
+/** Guards are what may change on a site by itself, and what waits for a person. */
+function Guards({ site }: { site: Site }) {
+  const keep = useKeep<Schemas["SiteGuards"], unknown>({
+    values: site.guards,
+    version: site.version,
+    written: (now) => (now as Site).guards,
+    topics,
+    keep: (body, version) =>
+      read(api.PUT("/api/sites/{id}/guards", { params: { path: { id: site.id }, header: ifMatch(version) }, body })),
+  });
+  return (
+    <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="What may move by itself" mb="7">
+      <Heading>What may move by itself on {site.name}</Heading>
+      <Figure name="small" label="A price stays where it would move by less than" unit="" />
+      <Figure name="cost_moved" label="It waits for you where the cost moved by over" unit="" />
+      <Figure name="price_moved" label="or the price would move by over" unit="" />
+      <Whole name="moves_per_day" label="or it moved so often in 24 hours" unit="times" />
+      <Whole name="rival_moves" label="or after rivals so often in 24 hours" unit="times" />
+      <Tick name="loss" label="A price may move to a loss without me" />
+      <Tick name="rest" label="What loses on every sale goes off sale while its price waits" />
+      <Whole name="batch_hours" label="Tell me of a send-out not finished after" unit="hours" />
+      {keep.clash}
+      <chakra.div display="flex" gap="3" alignItems="center" pt="2">
+        <Button type="submit" size="small" disabled={keep.busy}>
+          Keep
+        </Button>
+        {keep.kept && <Quiet>Kept; the plan is worked out anew.</Quiet>}
+      </chakra.div>
+    </Form>
+  );
+}

@@ -1,0 +1,2 @@
+export { Send } from "./send";
+export { SendOut } from "./sendout";

@@ -1,0 +1,110 @@
+import type { UseMutationResult } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, read, type Schemas } from "../../api/client";
+import { useCounts, useDo, useListings } from "../../api/queries";
+import { useAddress } from "../../parts/address";
+import { Button, Key, Title, Trouble } from "../../parts/controls";
+import { useKeys } from "../../parts/keys";
+import { Tabs } from "../../parts/tabs";
+import { toggled } from "../../parts/toggled";
+import { Listings } from "./listings";
+import { SendOuts } from "./sendouts";
+import { Untied } from "./untied";
+
+const says = {
+  ready: "Priced, in stock, not on sale yet.",
+  refused: "The marketplace's words stand beside each; send again once the reason is gone.",
+  out: "What went out, and what came back line by line.",
+  untied: "On sale in your name, and tied to nothing here.",
+};
+
+type Tab = keyof typeof says;
+
+/** Send puts listings up: those that are ready, those that were refused, what
+ * became of each send-out, and what is on sale that nothing here is tied to. */
+export function Send() {
+  const a = useAddress();
+  const { data: c } = useCounts();
+  const tab = (a.get("tab") in says ? a.get("tab") : "ready") as Tab;
+  const toSend = tab === "ready" || tab === "refused";
+  const list = useListings({ state: tab, ...a.sorting }, toSend);
+  const [chosen, setChosen] = useState({ tab, ids: new Set<number>() });
+  const ids = chosen.tab === tab ? chosen.ids : new Set<number>(); // what was chosen on another tab stays there
+  const send = useDo(
+    (listings: number[] | undefined) => read(api.POST("/api/send-outs", { body: { listings } })),
+    "listings",
+    "sendouts",
+    "runs",
+  );
+  return (
+    <>
+      <Title title="Send" more={says[tab]}>
+        {toSend && (
+          <SendThem
+            send={send}
+            refused={tab === "refused"}
+            total={list.total}
+            chosen={[...ids]}
+            onNone={() => setChosen({ tab, ids: new Set() })}
+          />
+        )}
+      </Title>
+      <Trouble error={send.error} />
+      <Tabs
+        label="Send"
+        tabs={[
+          { to: "?", label: "Ready", count: c?.ready, on: tab === "ready" },
+          { to: "?tab=refused", label: "Refused", count: c?.refused, on: tab === "refused" },
+          { to: "?tab=out", label: "Send-outs", count: c?.sends_stuck, on: tab === "out" },
+          { to: "?tab=untied", label: "Untied", count: c?.untied, on: tab === "untied" },
+        ]}
+      >
+        {toSend && (
+          <Listings
+            refused={tab === "refused"}
+            list={list}
+            chosen={ids}
+            onChoose={(l) => setChosen({ tab, ids: toggled(ids, l.id) })}
+          />
+        )}
+        {tab === "out" && <SendOuts />}
+        {tab === "untied" && <Untied />}
+      </Tabs>
+    </>
+  );
+}
+
+type SendThemProps = {
+  send: UseMutationResult<Schemas["Sent"], Error, number[] | undefined>;
+  refused: boolean;
+  total: number;
+  chosen: number[];
+  onNone: () => void;
+};
+
+/** SendThem lets go of what is chosen; where nothing is, of all that is ready. */
+function SendThem({ send, refused, total, chosen, onNone: none }: SendThemProps) {
+  const go = useNavigate();
+  const n = chosen.length || (refused ? 0 : total);
+  const act = () => {
+    if (n === 0 || send.isPending) return;
+    send.mutate(chosen.length ? chosen : undefined, {
+      onSuccess: (s) => {
+        none();
+        if (s.send_outs.length)
+          go(s.send_outs.length === 1 ? `/send/${s.send_outs[0]}` : "/send?tab=out", { state: s });
+      },
+    });
+  };
+  useKeys({ ".": act }, true, [[".", "send them"]]);
+  const what = n === 1 ? "listing" : "listings";
+  return (
+    <>
+      {chosen.length > 0 && <Button onClick={none}>Choose none</Button>}
+      <Button look="main" disabled={n === 0 || send.isPending} onClick={act}>
+        {n === 0 ? "Choose which to send" : `Send ${n}${chosen.length || refused ? "" : " ready"} ${what}`} <Key>.</Key>
+      </Button>
+    </>
+  );
+}

@@ -1,0 +1,2 @@
+export { Feed } from "./feed";
+export { Sources } from "./sources";

@@ -1,0 +1,2 @@
+export { Keeping } from "./keeping";
+export { Today } from "./today";
