@@ -9,6 +9,7 @@ import (
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -27,13 +28,23 @@ func stocked(t *testing.T) *browser.Program {
 
 // labelled is the field that a label's words belong to.
 func (s screen) labelled(words string) *rod.Element {
-	return s.sees("label", words).MustElement("input, select")
+	field, err := s.ElementByJS(rod.Eval(`label => label.control`, s.sees("label", words).Object))
+	require.NoError(s.t, err, "the field of %q", words)
+	return field
 }
 
 // write puts a text in the place of a field's.
 func (s screen) write(el *rod.Element, text string) {
 	require.NoError(s.t, el.SelectAllText())
 	require.NoError(s.t, el.Input(text))
+}
+
+// says waits until something is said to be wrong in these words.
+func (s screen) says(words string) { s.sees("[role=alert], [aria-live]", words) }
+
+// quiet waits until nothing is said to be wrong.
+func (s screen) quiet() {
+	s.MustWait(`() => ![...document.querySelectorAll("[role=alert], form [aria-live]")].some(e => e.textContent)`)
 }
 
 // settles waits until a field's value is another than before, and says it.
@@ -143,14 +154,12 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	moved := ask[[]rule](t, p, "/api/sites/1/rules")
 	assert.Equal(t, []any{"The kitchen", first[0].Listings + first[1].Listings, int64(0)}, []any{moved[0].Name, moved[0].Listings, moved[1].Listings}, "stoves are kitchen too")
 	// Dragged onto the second, the first takes its place.
-	s.MustEval(`async () => {
-		const [a, b] = document.querySelectorAll("ol li"), dataTransfer = new DataTransfer();
-		const drag = (li, type) => {
-			li.dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer }));
-			return new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r)));
-		};
-		await drag(a, "dragstart"); await drag(b, "dragover"); await drag(b, "drop"); await drag(a, "dragend");
-	}`)
+	grip := s.MustElement("ol li:first-child [aria-roledescription]")
+	from, to := grip.MustShape().OnePointInside(), s.MustElement("ol li:nth-child(2)").MustShape().OnePointInside()
+	s.Mouse.MustMoveTo(from.X, from.Y).MustDown("left")
+	require.NoError(t, s.Mouse.MoveLinear(proto.NewPoint(from.X, to.Y+20), 12))
+	s.sees("[aria-live]", "is over")
+	s.Mouse.MustUp("left")
 	s.sees("li:first-child", "Stoves, by return")
 	until(t, p, "prices", idle)
 	s.keys(input.ArrowUp, input.Enter)
@@ -291,11 +300,11 @@ func TestWhatIfAndTerms(t *testing.T) {
 	s.sees("p", "against now")
 	costs := s.MustElement("[aria-label='Costs move by']")
 	s.write(costs, "lots")
-	s.sees("[role=alert]", "lots%. is not a change such as 8%")
+	s.says("lots%. is not a change such as 8%")
 	s.write(costs, "30")
-	s.MustWait(`() => !document.querySelector("[role=alert]")`)
+	s.quiet()
 	s.MustElementR("button", "would lose on every sale").MustClick()
-	s.sees("h3", "Those that would lose on every sale")
+	s.sees("h2", "Those that would lose on every sale")
 	left := s.MustElement("table[aria-label='Prices that would move'] tbody tr td:last-child")
 	assert.True(t, strings.HasPrefix(left.MustText(), "−"), "what each loses stands in its row: %s", left.MustText())
 	before := ask[struct{ Rows []struct{ Price int64 } }](t, p, "/api/listings?sort=title&limit=1").Rows[0].Price
@@ -306,13 +315,13 @@ func TestWhatIfAndTerms(t *testing.T) {
 	s.sees("h2", "What holds for all on Quaymarket GB")
 	out := s.labelled("^Sending one costs us")
 	s.write(out, "3,4,5")
-	s.MustElement("form[aria-label='Delivery'] button[type=submit]").MustClick()
-	s.sees("form[aria-label='Delivery'] [role=alert]", "3,4,5.* is not an amount in GBP")
+	s.MustElement("form[aria-label='What holds for all'] button[type=submit]").MustClick()
+	s.sees("form[aria-label='What holds for all'] [aria-live]", "3,4,5.* is not an amount in GBP")
 	s.write(out, "6.85")
 	s.press("Put something by")
 	s.write(s.MustElement("[aria-label='Share put by 1']"), "5")
-	s.MustElement("form[aria-label='Delivery'] button[type=submit]").MustClick()
-	s.sees("form[aria-label='Delivery']", "Kept; prices are worked out anew")
+	s.MustElement("form[aria-label='What holds for all'] button[type=submit]").MustClick()
+	s.sees("form[aria-label='What holds for all']", "Kept; prices are worked out anew")
 	until(t, p, "prices", idle)
 	type line struct {
 		Name   string
@@ -326,10 +335,10 @@ func TestWhatIfAndTerms(t *testing.T) {
 	assert.Contains(t, x.Lines, line{"returns", -(x.Price*5 + 50) / 100})
 	after := ask[struct{ Rows []struct{ Price int64 } }](t, p, "/api/listings?sort=title&limit=1").Rows[0].Price
 	assert.Greater(t, after, before)
-	rates := s.MustElement("form[aria-label='Exchange rates']")
+	rates := s.MustElement("form[aria-label='A rate']")
 	rates.MustElement("[aria-label='Rate']").MustInput("much")
 	rates.MustElement("button[type=submit]").MustClick()
-	s.sees("form[aria-label='Exchange rates'] [role=alert]", "much.* is not a number")
+	s.sees("form[aria-label='A rate'] [role=alert]", "much.* is not a number")
 
 	s.MustElement("[aria-label='List on Quaymarket IE']").MustClick()
 	require.Eventually(t, func() bool {
@@ -343,7 +352,7 @@ func TestWhatIfAndTerms(t *testing.T) {
 	s.sees("p", "The month would leave .* GBP.* against now")
 	s.sees("table[aria-label='Site by site'] tr", `Quaymarket IE.*EUR`)
 	s.MustElementR("table[aria-label='Site by site'] button", "Quaymarket IE").MustClick()
-	s.sees("h3", "Those that would fall furthest")
+	s.sees("h2", "Those that would fall furthest")
 	s.sees("th", "From, EUR")
 }
 

@@ -41,7 +41,8 @@ func open(t *testing.T, p *browser.Program, path string) screen {
 			}
 		}
 	})
-	return screen{page.Timeout(60 * time.Second), t, p}
+	stop := func(why any) { require.FailNow(t, "the screen didn't do as it was asked", "%v", why) }
+	return screen{page.Timeout(60 * time.Second).WithPanic(stop), t, p}
 }
 
 // sees waits for an element with these words.

@@ -1,4 +1,4 @@
-import { createSystem, defaultBaseConfig, defineConfig } from "@chakra-ui/react";
+import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
 import { field, input, nativeSelect, tabs } from "./recipes";
 
 // Paper and ink, of design/interface.md "Look". Components name these tokens
@@ -58,4 +58,6 @@ const config = defineConfig({
   },
 });
 
-export const system = createSystem(defaultBaseConfig, config);
+// Chakra's measures and reset hold; how its parts look is ours alone.
+const { recipes: _, slotRecipes: __, ...measures } = defaultConfig.theme ?? {};
+export const system = createSystem({ ...defaultConfig, theme: measures }, config);

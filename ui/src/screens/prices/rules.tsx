@@ -100,7 +100,10 @@ function List({ site, rules, onOpen }: ListProps) {
   );
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+    useSensor(KeyboardSensor, {
+      coordinateGetter: sortableKeyboardCoordinates,
+      keyboardCodes: { start: ["Space"], end: ["Space", "Enter"], cancel: ["Escape"] }, // Enter opens a rule
+    }),
   );
   const place = (id: unknown) => rules.findIndex((r) => r.id === id);
   const dropped = ({ active, over }: DragEndEvent) => over && put(place(active.id), Math.min(place(over.id), last - 1));

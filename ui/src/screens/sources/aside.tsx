@@ -5,7 +5,7 @@ import { api, bringIn, read, type Schemas } from "../../api/client";
 import { useDo, useParts } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
-import { Form, useKeep } from "../../parts/form";
+import { Form, useKeep, Wrong } from "../../parts/form";
 import { Grid } from "../../parts/grid";
 import { Panel } from "../../parts/panel";
 
@@ -152,6 +152,7 @@ function Mend({ row, feed, onClose }: { row: SetAside; feed: FeedView; onClose: 
             </span>
           </chakra.label>
         ))}
+        <Wrong of={["cells"]} />
         <chakra.div pt="2" pb="3">
           {row.mended_by ? (
             <Quiet>This row was mended and taken.</Quiet>
