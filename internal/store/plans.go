@@ -57,7 +57,7 @@ type PlanRow struct {
 }
 
 // goesFirst puts stock to nothing before all else.
-const goesFirst = "CASE x.kind WHEN 'zero' THEN 0 WHEN 'rest' THEN 0 WHEN 'no price' THEN 1 WHEN 'up' THEN 2 WHEN 'down' THEN 3 ELSE 4 END"
+const goesFirst = "CASE x.kind WHEN 'zero' THEN 0 WHEN 'rest' THEN 1 WHEN 'no price' THEN 2 WHEN 'up' THEN 3 WHEN 'down' THEN 4 ELSE 5 END"
 
 // PlanLines lists the lines of a plan that wait, in the order they go out.
 func (s *Store) PlanLines(ctx context.Context, planID int64, p Page) (List[PlanRow], error) {

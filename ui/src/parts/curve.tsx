@@ -56,7 +56,7 @@ export function rows(marks: { x: number; width: number }[]): number[] {
  * rivals' totals as ticks. Where more costs less is hatched. Our mark can be
  * dragged, or moved by the arrow keys; what it leaves is asked of the core. */
 export function ProfitCurve({ answer: a, onPrice }: CurveProps) {
-  const { ref, width } = useWidth<HTMLDivElement>(860);
+  const { ref, box, width } = useWidth<HTMLDivElement>(860);
   const clip = useId();
   const drags = useRef(false);
   const [lo, hi] = range(a);
@@ -85,9 +85,9 @@ export function ProfitCurve({ answer: a, onPrice }: CurveProps) {
   }));
   const level = rows(placed);
   const pick = (clientX: number) => {
-    const box = ref.current?.getBoundingClientRect();
-    if (!box) return;
-    const share = (clientX - box.left - 8) / (width - 16);
+    const drawn = box.current?.getBoundingClientRect();
+    if (!drawn) return;
+    const share = (clientX - drawn.left - 8) / (width - 16);
     onPrice(Math.max(1, Math.round(lo + share * (hi - lo))));
   };
   const fall = a.falls.find((f) => f.to >= lo && f.from <= hi);

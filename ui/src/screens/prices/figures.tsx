@@ -39,7 +39,7 @@ export function Figures({ site, answer: x }: { site: Site; answer?: Answer }) {
         <Wrong of={["cost.units_bought", "cost.units_listed"]} />
         {figure("charge", "its delivery", cur)}
         {figure("free_from", "free from", cur)}
-        {figure("duty", "duty", "%")}
+        {figure("duty", "duty", "")}
         {cur !== site.currency && figure("fx", `${site.currency} for 1 ${cur}`, "")}
         {cur !== site.currency && figure("cushion", "cushion for the rate", "%")}
         {figure("handling", "handling", site.currency)}

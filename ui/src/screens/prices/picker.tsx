@@ -28,7 +28,7 @@ export function Picker({ title, sku, product, onPick }: PickerProps) {
         {product ? (
           <>
             <chakra.h2 fontWeight="700" fontSize="15px">
-              {title}
+              {title || "Reading…"}
             </chakra.h2>
             <Code>{sku}</Code>
           </>
