@@ -1,5 +1,5 @@
 import { chakra } from "@chakra-ui/react";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useForm } from "react-hook-form";
 import { api, read, type Schemas } from "../../api/client";
 import { useCounts, useDo, useParts } from "../../api/queries";
@@ -22,10 +22,13 @@ export function Match() {
   const list = useParts<Match>(["matches", "list", state], (p) =>
     read(api.GET("/api/matches", { params: { query: { ...p, state } } })),
   );
-  const at = Math.max(
-    0,
-    list.rows.findIndex((m) => m.id === a.open),
-  );
+  // What is decided leaves the list; then the one that took its place is at hand.
+  const place = useRef(0);
+  const found = list.rows.findIndex((m) => m.id === a.open);
+  const at = found >= 0 ? found : Math.max(0, Math.min(place.current, list.rows.length - 1));
+  useEffect(() => {
+    if (list.rows.length > 0) place.current = at;
+  }, [at, list.rows.length]);
   const current = list.rows[at] as Match | undefined;
   const move = (by: number) => {
     const next = list.rows[at + by];
@@ -72,7 +75,7 @@ export function Match() {
                 <Waiting key={m.id} match={m} on={m.id === current?.id} onOpen={() => a.setOpen(m.id)} />
               ))}
             </chakra.div>
-            {current && <Desk key={current.id} match={current} after={() => move(list.rows[at + 1] ? 1 : -1)} />}
+            {current && <Desk key={current.id} match={current} />}
           </chakra.div>
         )}
       </Tabs>
@@ -122,7 +125,7 @@ function LookAgain({ site }: { site: number }) {
   );
 }
 
-function Desk({ match: m, after }: { match: Match; after: () => void }) {
+function Desk({ match: m }: { match: Match }) {
   const form = useForm({ defaultValues: { typed: "" } });
   const [words, setWords] = useState("");
   const found = useCandidates(m.id, words);
@@ -135,8 +138,7 @@ function Desk({ match: m, after }: { match: Match; after: () => void }) {
     "listings",
   );
   const say = (body: { entry?: string; state?: "new entry" | "later" }) => {
-    // What is decided leaves the list, perhaps before the answer is here: then this desk is gone already.
-    if (!decide.isPending) decide.mutateAsync(body).then(after, () => {}); // an error is shown above
+    if (!decide.isPending) decide.mutate(body);
   };
   useKeys(
     {
