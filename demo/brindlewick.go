@@ -39,7 +39,8 @@ func Brindlewick() ([]byte, error) {
 		return nil, err
 	}
 	row = 0
-	for _, cells := range [][]any{{"Brindlewick Outdoor, trade list"}, {"valid from", "2026-03-02"}, {}, {"Article no.", "EAN", "Product name", "Manufacturer", "Dealer rate", "RRP", "Qty", "Weight (kg)", "Item group", "Colour", "Size"}} {
+	for _, cells := range [][]any{{"Brindlewick Outdoor, trade list"}, {"valid from", "2026-03-02"}, {},
+		{"Article no.", "EAN", "Product name", "Manufacturer", "Dealer rate", "RRP", "Qty", "Weight (kg)", "Item group", "Colour", "Size"}} {
 		if err := put(sheet, cells...); err != nil {
 			return nil, err
 		}
@@ -86,7 +87,20 @@ func Brindlewick() ([]byte, error) {
 			name = ""
 		}
 		weight := float64(80+r.IntN(1400)) / 1000
-		if err := put(sheet, fmt.Sprintf("BW-%04d", 1000+i*3), number, name, it.brand, cost, comma(it.cost*26/10), stock, weight, group, colour, size); err != nil {
+		if err := put(
+			sheet,
+			fmt.Sprintf("BW-%04d", 1000+i*3),
+			number,
+			name,
+			it.brand,
+			cost,
+			comma(it.cost*26/10),
+			stock,
+			weight,
+			group,
+			colour,
+			size,
+		); err != nil {
 			return nil, err
 		}
 		if i == 150 {

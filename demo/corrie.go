@@ -10,10 +10,12 @@ import (
 	"easymargin/internal/sim"
 )
 
-var corriePage = template.Must(template.New("").Parse(`<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{{.Title}} | Corrie & Wether</title>
+var corriePage = template.Must(
+	template.New("").Parse(`<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{{.Title}} | Corrie & Wether</title>
 <link rel="canonical" href="{{.Path}}"><style>body{font:16px/1.5 serif;max-width:40rem;margin:2rem auto;color:#223}</style>
 <script type="application/ld+json">{{.Data}}</script></head>
-<body><p><a href="/corrie/">Corrie & Wether</a> (a made-up shop of the demo)</p><h1>{{.Title}}</h1><p>{{.Price}} USD, delivery 5.90, free from 40.00</p></body></html>`))
+<body><p><a href="/corrie/">Corrie & Wether</a> (a made-up shop of the demo)</p><h1>{{.Title}}</h1><p>{{.Price}} USD, delivery 5.90, free from 40.00</p></body></html>`),
+)
 
 var corrieHome = template.Must(template.New("").Parse(`<!doctype html><html lang="en"><meta charset="utf-8"><title>{{.Title}}</title>
 <style>body{font:16px/1.6 serif;max-width:40rem;margin:2rem auto;color:#223}</style><h1>{{.Title}}</h1><p>{{.Words}}</p><ul>{{range .Links}}<li><a href="{{.Path}}">{{.Title}}</a>{{end}}</ul></html>`))
@@ -33,13 +35,36 @@ func suppliersPages() (sim.Pages, error) {
 	for _, it := range items(catalogueSize)[1500:1524] {
 		path := "/corrie/goods/" + strings.ToLower(strings.NewReplacer(" ", "-", ",", "", "×", "x", ".", "").Replace(it.title()))
 		price := pence(it.cost * 13 / 10)
-		data, err := json.Marshal(map[string]any{"@context": "https://schema.org", "@type": "Product", "name": it.title(), "sku": fmt.Sprintf("CW-%d", 5000+it.n), "gtin13": it.gtin,
-			"brand": map[string]any{"@type": "Brand", "name": it.brand}, "category": it.category, "description": "<p>" + it.good.name + ", " + it.way + ".</p>", "image": []string{"/corrie/pic/" + it.category + "-" + it.ref() + ".png"},
-			"offers": map[string]any{"@type": "Offer", "price": price, "priceCurrency": "USD", "availability": "https://schema.org/InStock"}})
+		data, err := json.Marshal(
+			map[string]any{
+				"@context": "https://schema.org",
+				"@type":    "Product",
+				"name":     it.title(),
+				"sku":      fmt.Sprintf("CW-%d", 5000+it.n),
+				"gtin13":   it.gtin,
+				"brand": map[string]any{
+					"@type": "Brand",
+					"name":  it.brand,
+				},
+				"category":    it.category,
+				"description": "<p>" + it.good.name + ", " + it.way + ".</p>",
+				"image":       []string{"/corrie/pic/" + it.category + "-" + it.ref() + ".png"},
+				"offers": map[string]any{
+					"@type":         "Offer",
+					"price":         price,
+					"priceCurrency": "USD",
+					"availability":  "https://schema.org/InStock",
+				},
+			},
+		)
 		if err != nil {
 			return nil, err
 		}
-		if err := render(path, corriePage, map[string]any{"Title": it.title(), "Path": path, "Price": price, "Data": template.JS(data)}); err != nil {
+		if err := render(
+			path,
+			corriePage,
+			map[string]any{"Title": it.title(), "Path": path, "Price": price, "Data": template.JS(data)},
+		); err != nil {
 			return nil, err
 		}
 		links = append(links, link{path, it.title()})
@@ -48,11 +73,40 @@ func suppliersPages() (sim.Pages, error) {
 	if err != nil {
 		return nil, err
 	}
-	pages["/brindlewick/trade-list.xlsx"] = sim.Page{Type: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", Name: "brindlewick-trade-list.xlsx", Body: sheet}
-	if err := render("/corrie/", corrieHome, map[string]any{"Title": "Corrie & Wether", "Words": "Paste the address of one of these pages under Sources, One page.", "Links": links}); err != nil {
+	pages["/brindlewick/trade-list.xlsx"] = sim.Page{
+		Type: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+		Name: "brindlewick-trade-list.xlsx",
+		Body: sheet,
+	}
+	if err := render(
+		"/corrie/",
+		corrieHome,
+		map[string]any{
+			"Title": "Corrie & Wether",
+			"Words": "Paste the address of one of these pages under Sources, One page.",
+			"Links": links,
+		},
+	); err != nil {
 		return nil, err
 	}
-	return pages, render("/", corrieHome, map[string]any{"Title": "The demo's suppliers", "Words": "All of them are made up. Fetch the lists by their addresses, drop the sheet on Sources, paste a page's address.", "Links": []link{
-		{"/fernhollow/products.csv", "Fernhollow Wholesale: the price list"}, {"/tidewrack/clearance.json", "Tidewrack Clearance: what is left"},
-		{"/brindlewick/trade-list.xlsx", "Brindlewick Outdoor: the trade list, a sheet to download"}, {"/corrie/", "Corrie & Wether: a page a product"}}})
+	return pages, render(
+		"/",
+		corrieHome,
+		map[string]any{
+			"Title": "The demo's suppliers",
+			"Words": "All of them are made up. Fetch the lists by their addresses, drop the sheet on Sources, paste a page's address.",
+			"Links": []link{
+				{
+					"/fernhollow/products.csv",
+					"Fernhollow Wholesale: the price list",
+				},
+				{"/tidewrack/clearance.json", "Tidewrack Clearance: what is left"},
+				{
+					"/brindlewick/trade-list.xlsx",
+					"Brindlewick Outdoor: the trade list, a sheet to download",
+				},
+				{"/corrie/", "Corrie & Wether: a page a product"},
+			},
+		},
+	)
 }

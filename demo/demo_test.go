@@ -39,7 +39,13 @@ func TestThePlacesHaveFeesOfEveryShape(t *testing.T) {
 				require.NoError(t, err)
 				var fees []pricing.Fee
 				require.NoError(t, json.Unmarshal(text, &fees))
-				terms, err := pricing.NewTerms(pricing.Spec{Currency: money.Currency(s.Currency), Fees: fees, Tax: pricing.Tax{Way: pricing.TaxWay(s.TaxWay), Rate: money.Rate(s.TaxRate)}})
+				terms, err := pricing.NewTerms(
+					pricing.Spec{
+						Currency: money.Currency(s.Currency),
+						Fees:     fees,
+						Tax:      pricing.Tax{Way: pricing.TaxWay(s.TaxWay), Rate: money.Rate(s.TaxRate)},
+					},
+				)
 				require.NoError(t, err, "%s %s", s.Name, x.Category)
 				_, ok := terms.BreakEven(pricing.Spend{Landed: 1000})
 				assert.True(t, ok, "something can be sold on %s", s.Name)

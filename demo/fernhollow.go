@@ -57,8 +57,19 @@ func fernhollowList(first, later []item, slips bool) []byte {
 		}
 		cost := it.cost * it.pack
 		rrp := it.cost * 23 / 10
-		put(it.ref(), number, it.title(), it.brand, it.category, pence(cost), strconv.FormatInt(it.stock, 10), strconv.FormatInt(it.pack, 10), pence(rrp),
-			sim.OwnHost+"/pic/"+it.category+"-"+it.ref()+".png", fmt.Sprintf("<p>%s %s by %s. Packs small, mends easily.</p>", it.good.name, it.way, it.brand))
+		put(
+			it.ref(),
+			number,
+			it.title(),
+			it.brand,
+			it.category,
+			pence(cost),
+			strconv.FormatInt(it.stock, 10),
+			strconv.FormatInt(it.pack, 10),
+			pence(rrp),
+			sim.OwnHost+"/pic/"+it.category+"-"+it.ref()+".png",
+			fmt.Sprintf("<p>%s %s by %s. Packs small, mends easily.</p>", it.good.name, it.way, it.brand),
+		)
 	}
 	for i, it := range first {
 		if !slips { // the second list and those after it
@@ -83,7 +94,19 @@ func fernhollowList(first, later []item, slips bool) []byte {
 			put("FW-90001", gtin13(990_001), "Ottermere Fell kettle, enamel, 2 l", "Ottermere", "cookware", "", "12", "1", "29.95", "", "")
 		}
 		if slips && i == 480 {
-			put(first[37].ref(), first[37].gtin, first[37].title(), first[37].brand, first[37].category, pence(first[37].cost+50), "4", "1", "19.95", "", "")
+			put(
+				first[37].ref(),
+				first[37].gtin,
+				first[37].title(),
+				first[37].brand,
+				first[37].category,
+				pence(first[37].cost+50),
+				"4",
+				"1",
+				"19.95",
+				"",
+				"",
+			)
 		}
 		if slips && i == 733 {
 			put("FW-90002", gtin13(990_002), "", "Tarnwick", "pegs", "4.10", "30", "1", "9.95", "", "")

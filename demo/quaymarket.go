@@ -16,11 +16,34 @@ const catalogueSize = 3000
 // Quaymarket is the marketplace with a shared catalogue, its GB site.
 func Quaymarket(clock *sim.Clock) *sim.Marketplace {
 	m := &sim.Marketplace{
-		Clock: clock, Name: "Quaymarket", Seller: "Saltmarsh Kit",
-		Sites: []sim.Site{{Code: "GB", Name: "Quaymarket GB", Currency: "GBP", TaxWay: "included", TaxRate: 200_000, MaxLines: 2000, Picture: 500},
-			{Code: "IE", Name: "Quaymarket IE", Currency: "EUR", TaxWay: "included", TaxRate: 230_000, MaxLines: 2000, Picture: 500, Dearer: 124},
-			{Code: "DE", Name: "Quaymarket DE", Currency: "EUR", TaxWay: "included", TaxRate: 190_000, MaxLines: 2000, Picture: 500, Dearer: 117}},
-		FirstWait: 20 * time.Second, LineWait: 50 * time.Millisecond,
+		Clock:  clock,
+		Name:   "Quaymarket",
+		Seller: "Saltmarsh Kit",
+		Sites: []sim.Site{
+			{Code: "GB", Name: "Quaymarket GB", Currency: "GBP", TaxWay: "included", TaxRate: 200_000, MaxLines: 2000, Picture: 500},
+			{
+				Code:     "IE",
+				Name:     "Quaymarket IE",
+				Currency: "EUR",
+				TaxWay:   "included",
+				TaxRate:  230_000,
+				MaxLines: 2000,
+				Picture:  500,
+				Dearer:   124,
+			},
+			{
+				Code:     "DE",
+				Name:     "Quaymarket DE",
+				Currency: "EUR",
+				TaxWay:   "included",
+				TaxRate:  190_000,
+				MaxLines: 2000,
+				Picture:  500,
+				Dearer:   117,
+			},
+		},
+		FirstWait: 20 * time.Second,
+		LineWait:  50 * time.Millisecond,
 	}
 	category := func(ref, parent, name string) {
 		m.Categories = append(m.Categories, sim.Category{Ref: ref, Parent: parent, Name: name})
@@ -109,7 +132,16 @@ func warehouse(category string) map[string]any {
 		return nil
 	}
 	step := func(name string, longest, median, shortest, weight, fee, over, half int) map[string]any {
-		return map[string]any{"name": name, "longest": longest, "median": median, "shortest": shortest, "weight": weight, "fee": fee, "over": over, "half_kilo": half}
+		return map[string]any{
+			"name":      name,
+			"longest":   longest,
+			"median":    median,
+			"shortest":  shortest,
+			"weight":    weight,
+			"fee":       fee,
+			"over":      over,
+			"half_kilo": half,
+		}
 	}
 	return map[string]any{"name": "warehouse fee", "divisor": 5000, "steps": []map[string]any{
 		step("letter", 330, 230, 25, 460, 198, 0, 0),
@@ -124,9 +156,18 @@ func warehouse(category string) map[string]any {
 func World(speed int64) (*sim.World, error) {
 	clock := sim.NewClock(Start, speed)
 	pages, err := suppliersPages()
-	return &sim.World{Clock: clock, Market: Quaymarket(clock), Others: map[string]*sim.Marketplace{LanternPath: LanternRow(clock), CopperfoldPath: Copperfold(clock), OwnShopPath: OwnShop(clock)},
-		Rates: &sim.Rates{Clock: clock, Worth: map[string]int64{"GBP": 1_000_000, "EUR": 861_200, "USD": 790_400, "NOK": 73_800, "JPY": 5_240}}, Pages: pages, Lists: map[string]*sim.Supplier{
+	return &sim.World{
+		Clock:  clock,
+		Market: Quaymarket(clock),
+		Others: map[string]*sim.Marketplace{LanternPath: LanternRow(clock), CopperfoldPath: Copperfold(clock), OwnShopPath: OwnShop(clock)},
+		Rates: &sim.Rates{
+			Clock: clock,
+			Worth: map[string]int64{"GBP": 1_000_000, "EUR": 861_200, "USD": 790_400, "NOK": 73_800, "JPY": 5_240},
+		},
+		Pages: pages,
+		Lists: map[string]*sim.Supplier{
 			FernhollowPath: {Clock: clock, Every: 15 * time.Minute, Lists: Fernhollow(), Type: "text/csv; charset=utf-8"},
 			TidewrackPath:  {Clock: clock, Every: 15 * time.Minute, Lists: Tidewrack(), Type: "application/json"},
-		}}, err
+		},
+	}, err
 }

@@ -13,7 +13,12 @@ import (
 )
 
 // markets are where Saltmarsh Kit sells, by the path of their gateways.
-var markets = []struct{ name, path string }{{"Quaymarket", ""}, {"Lantern Row", LanternPath}, {"Copperfold", CopperfoldPath}, {"Saltmarsh Kit's own shop", OwnShopPath}}
+var markets = []struct{ name, path string }{
+	{"Quaymarket", ""},
+	{"Lantern Row", LanternPath},
+	{"Copperfold", CopperfoldPath},
+	{"Saltmarsh Kit's own shop", OwnShopPath},
+}
 
 // terms are what Saltmarsh Kit charges and pays on each site.
 var terms = map[string]places.SiteTerms{
@@ -21,10 +26,16 @@ var terms = map[string]places.SiteTerms{
 	"Quaymarket IE":  {Charged: "3.50", Outbound: "7.40", Cushion: "1.5%"},
 	"Quaymarket DE":  {Charged: "3.90", Outbound: "8.20", Cushion: "1.5%"},
 	"Lantern Row GB": {Charged: "2.49", Outbound: "2.85", Allowances: []places.SiteAllowance{{Name: "returns", Of: "item", Rate: "2%"}}},
-	"Lantern Row US": {Charged: "6.00", Outbound: "11.50", Handling: "0.40", Cushion: "2%", Allowances: []places.SiteAllowance{{Name: "advertising", Of: "total", Rate: "3%"}}},
-	"Copperfold JP":  {Charged: "600", Outbound: "2100", Cushion: "3%"},
-	"Copperfold NO":  {Charged: "49.00", Outbound: "119.00", Cushion: "2%"},
-	"Own shop":       {Charged: "2.95", Outbound: "2.85"},
+	"Lantern Row US": {
+		Charged:    "6.00",
+		Outbound:   "11.50",
+		Handling:   "0.40",
+		Cushion:    "2%",
+		Allowances: []places.SiteAllowance{{Name: "advertising", Of: "total", Rate: "3%"}},
+	},
+	"Copperfold JP": {Charged: "600", Outbound: "2100", Cushion: "3%"},
+	"Copperfold NO": {Charged: "49.00", Outbound: "119.00", Cushion: "2%"},
+	"Own shop":      {Charged: "2.95", Outbound: "2.85"},
 }
 
 // Shop sets Saltmarsh Kit up in an empty data folder: Quaymarket connected, the

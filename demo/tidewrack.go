@@ -38,9 +38,29 @@ func Tidewrack() [][]byte {
 			if i%29 == 3 {
 				stock = "low"
 			}
-			list = append(list, good{"TW-" + it.ref()[3:], it.gtin, it.title(), it.brand, json.Number(pence(it.cost * (55 + r.Int64N(50)) / 100)), "GBP", stock, []string{}, it.grams(), 120 + it.cost%400, 90 + it.cost%130, 20 + it.cost%90})
+			list = append(
+				list,
+				good{
+					"TW-" + it.ref()[3:],
+					it.gtin,
+					it.title(),
+					it.brand,
+					json.Number(pence(it.cost * (55 + r.Int64N(50)) / 100)),
+					"GBP",
+					stock,
+					[]string{},
+					it.grams(),
+					120 + it.cost%400,
+					90 + it.cost%130,
+					20 + it.cost%90,
+				},
+			)
 		}
-		text, err := json.MarshalIndent(map[string]any{"shop": map[string]string{"name": "Tidewrack Clearance"}, "clearance": list}, "", " ")
+		text, err := json.MarshalIndent(
+			map[string]any{"shop": map[string]string{"name": "Tidewrack Clearance"}, "clearance": list},
+			"",
+			" ",
+		)
 		if err != nil {
 			panic(err) // plain values
 		}

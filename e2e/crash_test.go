@@ -114,7 +114,10 @@ func TestAnIntakeSurvivesBeingKilled(t *testing.T) {
 	var f feed
 	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds?name=pegs.csv", strings.NewReader(b.String()), &f))
 	var source struct{ ID int64 }
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sources", map[string]any{"supplier": "Tidewrack Clearance", "currency": "GBP"}, &source))
+	require.NoError(
+		t,
+		p.Ask(http.MethodPost, "/api/sources", map[string]any{"supplier": "Tidewrack Clearance", "currency": "GBP"}, &source),
+	)
 	require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/feeds/%d/take", f.ID), map[string]any{"source_id": source.ID}, nil))
 	for kill := range 3 {
 		until(t, p, "an intake under way", under("intake", int64(1+kill*15_000)))
@@ -223,8 +226,14 @@ func TestARuleThatWasKeptSurvivesBeingKilled(t *testing.T) {
 		Rows []struct{ Price, Tax, Profit int64 }
 	}
 	for i, margin := range []int64{35, 28, 41} {
-		require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", map[string]any{"id": 1, "name": "All the rest",
-			"rule": map[string]any{"aims": []map[string]string{{"kind": "margin", "value": fmt.Sprintf("%d%%", margin)}}, "keep": []any{}}}, nil))
+		require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", map[string]any{
+			"id":   1,
+			"name": "All the rest",
+			"rule": map[string]any{
+				"aims": []map[string]string{{"kind": "margin", "value": fmt.Sprintf("%d%%", margin)}},
+				"keep": []any{},
+			},
+		}, nil))
 		if i > 0 {
 			until(t, p, "prices under way", under("price", 1))
 		}

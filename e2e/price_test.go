@@ -79,7 +79,11 @@ func TestTheBenchInBothDirections(t *testing.T) {
 	s.sees("[role=alert]", "12,5,0.* is not an amount in GBP")
 	s.write(s.labelled("^price, GBP"), price)
 	s.MustWait(`() => !document.querySelector("[role=alert]")`)
-	require.NoError(t, s.labelled("^profit, GBP").Wait(rod.Eval(`() => this.value.startsWith("9.0")`)), "the price that 9.00 gave leaves 9.00 again")
+	require.NoError(
+		t,
+		s.labelled("^profit, GBP").Wait(rod.Eval(`() => this.value.startsWith("9.0")`)),
+		"the price that 9.00 gave leaves 9.00 again",
+	)
 
 	// By keyboard on the drawing: one penny more.
 	s.MustElement("[role=slider]").MustFocus()
@@ -111,7 +115,11 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	s := open(t, p, "/price?tab=rules")
 	s.sees("li", "all that no rule above fits")
 	s.keys('.')
-	require.NoError(t, s.MustElement("[aria-label='Name of the rule']").Wait(rod.Eval(`() => document.activeElement === this`)), "its name is in hand")
+	require.NoError(
+		t,
+		s.MustElement("[aria-label='Name of the rule']").Wait(rod.Eval(`() => document.activeElement === this`)),
+		"its name is in hand",
+	)
 	s.MustInsertText("Stoves, by return")
 	s.MustElement("[aria-label='Add a category']").MustSelect("Stoves")
 	s.MustElement("[aria-label='Kind of aim 1']").MustSelect("return on what is spent")
@@ -136,8 +144,16 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	assert.NotZero(t, ask[counts](t, p, "/api/counts").PlanLines)
 
 	// Tried in another order by key, and dropped by hand: the prices follow.
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", map[string]any{"id": 0, "name": "The kitchen", "fits": map[string]any{"categories": []string{"kitchen"}},
-		"rule": map[string]any{"aims": []map[string]string{{"kind": "margin", "value": "18%"}}, "keep": []any{}}}, nil))
+	require.NoError(
+		t,
+		p.Ask(
+			http.MethodPost,
+			"/api/sites/1/rules",
+			map[string]any{"id": 0, "name": "The kitchen", "fits": map[string]any{"categories": []string{"kitchen"}},
+				"rule": map[string]any{"aims": []map[string]string{{"kind": "margin", "value": "18%"}}, "keep": []any{}}},
+			nil,
+		),
+	)
 	type rule struct {
 		ID       int64
 		Name     string
@@ -152,7 +168,12 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	s.sees("li:first-child", "The kitchen")
 	until(t, p, "prices", idle)
 	moved := ask[[]rule](t, p, "/api/sites/1/rules")
-	assert.Equal(t, []any{"The kitchen", first[0].Listings + first[1].Listings, int64(0)}, []any{moved[0].Name, moved[0].Listings, moved[1].Listings}, "stoves are kitchen too")
+	assert.Equal(
+		t,
+		[]any{"The kitchen", first[0].Listings + first[1].Listings, int64(0)},
+		[]any{moved[0].Name, moved[0].Listings, moved[1].Listings},
+		"stoves are kitchen too",
+	)
 	// Dragged onto the second, the first takes its place.
 	grip := s.MustElement("ol li:first-child [aria-roledescription]")
 	from, to := grip.MustShape().OnePointInside(), s.MustElement("ol li:nth-child(2)").MustShape().OnePointInside()
@@ -372,7 +393,11 @@ func TestAnOwnRule(t *testing.T) {
 	}
 	before := price()
 	s.sees("aside[aria-label='What it would do']", "as now")
-	require.NoError(t, s.MustElement("[aria-label='Figure of aim 1']").Wait(rod.Eval(`() => document.activeElement === this`)), "its aim is in hand")
+	require.NoError(
+		t,
+		s.MustElement("[aria-label='Figure of aim 1']").Wait(rod.Eval(`() => document.activeElement === this`)),
+		"its aim is in hand",
+	)
 	aim := s.MustElement("[aria-label='Figure of aim 1']")
 	s.write(aim, "a third")
 	s.sees("[role=alert]", "a third. is not")

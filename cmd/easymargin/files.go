@@ -18,24 +18,34 @@ import (
 var errHeld = errors.New("the feed is held; nothing of it was taken")
 
 func readCommand() *cobra.Command {
-	return &cobra.Command{Use: "read FILE", Short: "Print what the reader makes of a supplier's file; touches no data", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		s := feed.Settings{Now: time.Now()}
-		f, err := feed.Open(args[0], s)
-		if err != nil {
-			return err
-		}
-		return f.Print(c.OutOrStdout(), s)
-	}}
+	return &cobra.Command{
+		Use:   "read FILE",
+		Short: "Print what the reader makes of a supplier's file; touches no data",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			s := feed.Settings{Now: time.Now()}
+			f, err := feed.Open(args[0], s)
+			if err != nil {
+				return err
+			}
+			return f.Print(c.OutOrStdout(), s)
+		},
+	}
 }
 
 func intakeCommand() *cobra.Command {
 	var dir, source string
-	c := &cobra.Command{Use: "intake FILE", Short: "Take a supplier's file into a source; exits with 3 where it is held", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		if dir == "" || source == "" {
-			return errors.New("--data and --source: say where the data is and which source the file belongs to")
-		}
-		return intake(c, dir, source, args[0], c.OutOrStdout())
-	}}
+	c := &cobra.Command{
+		Use:   "intake FILE",
+		Short: "Take a supplier's file into a source; exits with 3 where it is held",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			if dir == "" || source == "" {
+				return errors.New("--data and --source: say where the data is and which source the file belongs to")
+			}
+			return intake(c, dir, source, args[0], c.OutOrStdout())
+		},
+	}
 	c.Flags().StringVar(&dir, "data", "", "folder of the data; made if it isn't there")
 	c.Flags().StringVar(&source, "source", "", "name of the source; made if it isn't there")
 	return c

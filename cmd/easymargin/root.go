@@ -20,20 +20,45 @@ import (
 )
 
 func root() *cobra.Command {
-	c := &cobra.Command{Use: "easymargin", Short: "Sell what you don't hold, and know what is left of every price", SilenceUsage: true, SilenceErrors: true}
-	c.AddCommand(serveCommand(), demoCommand(), readCommand(), intakeCommand(),
-		&cobra.Command{Use: "quote", Short: "Answer pricing cases: a JSON object a line in, an answer a line out", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
-			return eachLine(c.InOrStdin(), c.OutOrStdout(), written.AnswerLineOf)
-		}},
-		&cobra.Command{Use: "identify", Short: `Read product numbers: {"in":"…"} a line in, an answer a line out`, Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
-			return eachLine(c.InOrStdin(), c.OutOrStdout(), identify)
-		}},
-		&cobra.Command{Use: "openapi", Short: "Print the description of the API", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
-			_, api := web.New(web.Options{Stops: house.New(house.Options{}).Stops()})
-			e := json.NewEncoder(c.OutOrStdout())
-			e.SetIndent("", "  ")
-			return e.Encode(api)
-		}})
+	c := &cobra.Command{
+		Use:           "easymargin",
+		Short:         "Sell what you don't hold, and know what is left of every price",
+		SilenceUsage:  true,
+		SilenceErrors: true,
+	}
+	c.AddCommand(
+		serveCommand(),
+		demoCommand(),
+		readCommand(),
+		intakeCommand(),
+		&cobra.Command{
+			Use:   "quote",
+			Short: "Answer pricing cases: a JSON object a line in, an answer a line out",
+			Args:  cobra.NoArgs,
+			RunE: func(c *cobra.Command, _ []string) error {
+				return eachLine(c.InOrStdin(), c.OutOrStdout(), written.AnswerLineOf)
+			},
+		},
+		&cobra.Command{
+			Use:   "identify",
+			Short: `Read product numbers: {"in":"…"} a line in, an answer a line out`,
+			Args:  cobra.NoArgs,
+			RunE: func(c *cobra.Command, _ []string) error {
+				return eachLine(c.InOrStdin(), c.OutOrStdout(), identify)
+			},
+		},
+		&cobra.Command{
+			Use:   "openapi",
+			Short: "Print the description of the API",
+			Args:  cobra.NoArgs,
+			RunE: func(c *cobra.Command, _ []string) error {
+				_, api := web.New(web.Options{Stops: house.New(house.Options{}).Stops()})
+				e := json.NewEncoder(c.OutOrStdout())
+				e.SetIndent("", "  ")
+				return e.Encode(api)
+			},
+		},
+	)
 	return c
 }
 

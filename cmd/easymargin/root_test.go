@@ -40,7 +40,11 @@ func TestBadLinesAreAnsweredAndTheRestStillDone(t *testing.T) {
 	assert.Contains(t, lines[1], `"error"`)
 	assert.Contains(t, lines[2], `"error"`)
 	assert.Contains(t, lines[3], `"placeholder"`)
-	out, err = run(t, "{\"id\":\"a\",\"currency\":\"GBP\",\"cost\":{\"unit\":\"10.00\"},\"aims\":[{\"kind\":\"profit\",\"value\":\"1.00\"}]}\n{\"id\":\"b\",\"currency\":\"GBP\",\"cost\":{\"unit\":\"1.005\"}}\n", "quote")
+	out, err = run(
+		t,
+		"{\"id\":\"a\",\"currency\":\"GBP\",\"cost\":{\"unit\":\"10.00\"},\"aims\":[{\"kind\":\"profit\",\"value\":\"1.00\"}]}\n{\"id\":\"b\",\"currency\":\"GBP\",\"cost\":{\"unit\":\"1.005\"}}\n",
+		"quote",
+	)
 	require.NoError(t, err)
 	lines = strings.Split(strings.TrimSpace(out), "\n")
 	assert.Contains(t, lines[0], `"price":"11.00"`)

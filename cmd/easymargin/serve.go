@@ -33,14 +33,26 @@ func serveCommand() *cobra.Command {
 		}
 		ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
 		defer stop()
-		return serve(ctx, service{dir: dir, addr: addr, cert: cert, key: key, hosts: hosts, allow: allow, pictures: pictures, ready: func(at string) error {
-			scheme := "http"
-			if cert != "" {
-				scheme = "https"
-			}
-			_, err := fmt.Fprintf(c.OutOrStdout(), "Easy Margin is at %s://%s\n", scheme, at)
-			return err
-		}})
+		return serve(
+			ctx,
+			service{
+				dir:      dir,
+				addr:     addr,
+				cert:     cert,
+				key:      key,
+				hosts:    hosts,
+				allow:    allow,
+				pictures: pictures,
+				ready: func(at string) error {
+					scheme := "http"
+					if cert != "" {
+						scheme = "https"
+					}
+					_, err := fmt.Fprintf(c.OutOrStdout(), "Easy Margin is at %s://%s\n", scheme, at)
+					return err
+				},
+			},
+		)
 	}}
 	c.Flags().StringVar(&dir, "data", "", "folder of the data; made if it isn't there")
 	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen at; anything but this machine's own needs EASYMARGIN_PASSWORD")
@@ -98,8 +110,15 @@ func serve(ctx context.Context, o service) error {
 		return errors.Join(err, listener.Close())
 	}
 	defer func() { _ = endSchedule() }()
-	handler, _ := web.New(web.Options{Stops: h.Stops(), People: h.People, Events: h.Events, Clock: h.Now, Hosts: o.hosts, Demo: o.demo, Secure: o.cert != ""})
-	return answer(ctx, &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }}, listener, o)
+	handler, _ := web.New(
+		web.Options{Stops: h.Stops(), People: h.People, Events: h.Events, Clock: h.Now, Hosts: o.hosts, Demo: o.demo, Secure: o.cert != ""},
+	)
+	return answer(
+		ctx,
+		&http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }},
+		listener,
+		o,
+	)
 }
 
 // begin sets the house up and starts it.
@@ -142,19 +161,24 @@ func demoCommand() *cobra.Command {
 	var dir, addr string
 	var speed int64
 	pictures := true
-	c := &cobra.Command{Use: "demo", Short: "Run the application with a made-up shop, stand-ins for the outside world and a clock", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
-		ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
-		defer stop()
-		if dir == "" {
-			tmp, err := os.MkdirTemp("", "easymargin-demo-")
-			if err != nil {
-				return err
+	c := &cobra.Command{
+		Use:   "demo",
+		Short: "Run the application with a made-up shop, stand-ins for the outside world and a clock",
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
+			defer stop()
+			if dir == "" {
+				tmp, err := os.MkdirTemp("", "easymargin-demo-")
+				if err != nil {
+					return err
+				}
+				defer os.RemoveAll(tmp)
+				dir = tmp
 			}
-			defer os.RemoveAll(tmp)
-			dir = tmp
-		}
-		return runDemo(ctx, c, dir, addr, speed, pictures)
-	}}
+			return runDemo(ctx, c, dir, addr, speed, pictures)
+		},
+	}
 	c.Flags().StringVar(&dir, "data", "", "folder to keep the demo in; a fresh temporary one unless given")
 	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen at; the stand-ins take the two ports after it")
 	picturesFlag(c, &pictures)
@@ -196,15 +220,24 @@ func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int6
 	if err != nil {
 		return err
 	}
-	return serve(ctx, service{dir: dir, addr: net.JoinHostPort(host, port), allow: []string{supplier}, pictures: pictures, now: world.Clock.Now,
-		demo: &web.Demo{Forward: world.Clock.Forward},
-		set: func(ctx context.Context, h *house.House) error {
-			return demo.Shop(ctx, h, "http://"+market, "http://"+supplier)
-		},
-		ready: func(at string) error {
-			_, err := fmt.Fprintf(c.OutOrStdout(), "The Easy Margin demo is at http://%s (its marketplace at http://%s, its suppliers at http://%s)\n", at, market, supplier)
-			return err
-		}})
+	return serve(
+		ctx,
+		service{dir: dir, addr: net.JoinHostPort(host, port), allow: []string{supplier}, pictures: pictures, now: world.Clock.Now,
+			demo: &web.Demo{Forward: world.Clock.Forward},
+			set: func(ctx context.Context, h *house.House) error {
+				return demo.Shop(ctx, h, "http://"+market, "http://"+supplier)
+			},
+			ready: func(at string) error {
+				_, err := fmt.Fprintf(
+					c.OutOrStdout(),
+					"The Easy Margin demo is at http://%s (its marketplace at http://%s, its suppliers at http://%s)\n",
+					at,
+					market,
+					supplier,
+				)
+				return err
+			}},
+	)
 }
 
 // standIn serves a stand-in at an address and says which it got.

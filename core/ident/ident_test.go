@@ -46,7 +46,8 @@ func TestReading(t *testing.T) {
 
 func TestWhateverIsFoundReadsBackTheSame(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		text := rapid.OneOf(rapid.StringMatching(`[0-9]{6,14}`), rapid.StringMatching(`(EAN|UPC|ISBN)?[ -]?[0-9]{8,13}[X0-9]`), rapid.String()).Draw(t, "text")
+		text := rapid.OneOf(rapid.StringMatching(`[0-9]{6,14}`), rapid.StringMatching(`(EAN|UPC|ISBN)?[ -]?[0-9]{8,13}[X0-9]`), rapid.String()).
+			Draw(t, "text")
 		n := ident.Read(text)
 		if !n.Found() {
 			require.Empty(t, n.GTIN)

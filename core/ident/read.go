@@ -214,7 +214,16 @@ func number(s string) Number {
 	return n
 }
 
-var nothingWords = map[string]bool{"n/a": true, "na": true, "none": true, "null": true, "doesnotapply": true, "notapplicable": true, "unknown": true, "tbd": true}
+var nothingWords = map[string]bool{
+	"n/a":           true,
+	"na":            true,
+	"none":          true,
+	"null":          true,
+	"doesnotapply":  true,
+	"notapplicable": true,
+	"unknown":       true,
+	"tbd":           true,
+}
 
 // Keyboard fillers, and the numbers they would be stored as.
 var (

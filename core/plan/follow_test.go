@@ -118,7 +118,14 @@ func followed(t *testing.T, text []byte, want answered) {
 	flag(&guards.Rest, c.Rule.Rest)
 	links := make([]supply.Link, len(c.Links))
 	for i, l := range c.Links {
-		links[i] = supply.Link{Present: l.Present, Update: l.Mode == "update", UnitsBought: l.UnitsBought, UnitsListed: l.UnitsListed, Landed: c.amount(t, l.Landed), StaleAfter: stale * 3600}
+		links[i] = supply.Link{
+			Present:     l.Present,
+			Update:      l.Mode == "update",
+			UnitsBought: l.UnitsBought,
+			UnitsListed: l.UnitsListed,
+			Landed:      c.amount(t, l.Landed),
+			StaleAfter:  stale * 3600,
+		}
 		for _, f := range l.Feeds {
 			r := supply.Report{At: f.At.Unix()}
 			switch f.Stock {
@@ -140,7 +147,12 @@ func followed(t *testing.T, text []byte, want answered) {
 	assert.Equal(t, want.Supplier, c.Links[at].Supplier)
 	assert.Equal(t, want.Offer, gives.Offer)
 	assert.Equal(t, want.Why, string(gives.Why))
-	l := plan.Listing{Price: c.amount(t, c.Listing.Price), Quantity: c.Listing.Quantity, Landed: c.amount(t, c.Listing.Landed), Fixed: c.Listing.Fixed}
+	l := plan.Listing{
+		Price:    c.amount(t, c.Listing.Price),
+		Quantity: c.Listing.Quantity,
+		Landed:   c.amount(t, c.Listing.Landed),
+		Fixed:    c.Listing.Fixed,
+	}
 	for _, m := range c.Listing.Moves {
 		if m.After(c.Now.Add(-24*time.Hour)) && !m.After(c.Now) {
 			l.Moves++
@@ -149,7 +161,16 @@ func followed(t *testing.T, text []byte, want answered) {
 	p := c.Prices[want.Supplier]
 	w := plan.Wanted{Offer: gives.Offer, Landed: links[at].Landed, Broken: p.Broken != nil, Found: p.Price != nil, KeepsMet: p.KeepsMet}
 	if w.Found {
-		w.Price, w.Profit, w.ProfitNow, w.ByRival = c.amount(t, *p.Price), c.amount(t, *p.Profit), c.amount(t, *p.ProfitNow), *p.BoundBy == "rival"
+		w.Price, w.Profit, w.ProfitNow, w.ByRival = c.amount(
+			t,
+			*p.Price,
+		), c.amount(
+			t,
+			*p.Profit,
+		), c.amount(
+			t,
+			*p.ProfitNow,
+		), *p.BoundBy == "rival"
 	}
 	show := func(v int64) string { return money.Of(v, c.Listing.Currency).String() }
 	got := guards.WorkOut(l, w)

@@ -54,7 +54,14 @@ type Guards struct {
 }
 
 // DefaultGuards are following.md's.
-var DefaultGuards = Guards{Small: money.One / 200, CostMoved: 30 * money.One / 100, PriceMoved: money.One / 4, MovesPerDay: 2, RivalMoves: 6, Rest: true}
+var DefaultGuards = Guards{
+	Small:       money.One / 200,
+	CostMoved:   30 * money.One / 100,
+	PriceMoved:  money.One / 4,
+	MovesPerDay: 2,
+	RivalMoves:  6,
+	Rest:        true,
+}
 
 // Listing is what was confirmed last. Amounts are minor units of its currency.
 type Listing struct {

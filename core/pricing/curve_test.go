@@ -65,8 +65,10 @@ func TestFallsAreWhereMoreCostsLess(t *testing.T) {
 }
 
 func TestAWholeBandsEdge(t *testing.T) {
-	terms, err := pricing.NewTerms(pricing.Spec{Currency: "GBP", Fees: []pricing.Fee{{Name: "commission", Of: pricing.OfItem, Banding: pricing.Whole,
-		Bands: []pricing.Band{{To: 5000, Rate: 100_000}, {Rate: 150_000}}}}})
+	terms, err := pricing.NewTerms(
+		pricing.Spec{Currency: "GBP", Fees: []pricing.Fee{{Name: "commission", Of: pricing.OfItem, Banding: pricing.Whole,
+			Bands: []pricing.Band{{To: 5000, Rate: 100_000}, {Rate: 150_000}}}}},
+	)
 	require.NoError(t, err)
 	// 50.00 leaves 45.00; to have that again at 15 % it takes 52.94 (52.94 less 7.94).
 	assert.Equal(t, []pricing.Fall{{From: 5001, To: 5293, Best: 5000, Less: 249}}, terms.Falls())
@@ -114,13 +116,15 @@ func TestWarehouseFees(t *testing.T) {
 	var missing pricing.Missing
 	require.True(t, errors.As(err, &missing))
 	assert.Len(t, missing, 2)
-	for field, bad := range map[string]pricing.Warehouse{"name": {}, "steps": {Name: "w"}, "divisor": {Name: "w", Divisor: -1}, "steps[0]": {Name: "w", Steps: []pricing.Step{{Fee: -1}}}} {
+	for field, bad := range map[string]pricing.Warehouse{"name": {}, "steps": {Name: "w"}, "divisor": {Name: "w",
+		Divisor: -1}, "steps[0]": {Name: "w", Steps: []pricing.Step{{Fee: -1}}}} {
 		assert.ErrorContains(t, bad.Check(), field)
 	}
 }
 
 func TestFormerPrices(t *testing.T) {
-	for _, c := range []struct{ price, former, percent int64 }{{7500, 10_000, 25}, {6667, 10_000, 33}, {6666, 10_000, 33}, {1, 1_000_000, 99}, {999, 1000, 0}} {
+	for _, c := range []struct{ price, former, percent int64 }{{7500, 10_000, 25}, {6667, 10_000, 33}, {6666, 10_000, 33}, {1,
+		1_000_000, 99}, {999, 1000, 0}} {
 		got, err := pricing.Off(c.price, c.former)
 		require.NoError(t, err)
 		assert.Equal(t, c.percent, got, "%d from %d", c.price, c.former)
@@ -142,8 +146,20 @@ func TestFormerPrices(t *testing.T) {
 
 func TestTheFirstRuleThatFitsHolds(t *testing.T) {
 	from, to := int64(1000), int64(2000)
-	mug := pricing.Facts{SKU: "EM-1", Supplier: "Fernhollow Wholesale", Brand: "Tarnwick", Categories: []string{"mugs", "kitchen"}, Landed: 1500, Weight: 300}
-	rules := []pricing.Fits{{SKUs: []string{"EM-2"}}, {Brands: []string{"tarnwick"}, Categories: []string{"stoves"}}, {Categories: []string{"kitchen"}, CostFrom: &from, CostTo: &to}, {}}
+	mug := pricing.Facts{
+		SKU:        "EM-1",
+		Supplier:   "Fernhollow Wholesale",
+		Brand:      "Tarnwick",
+		Categories: []string{"mugs", "kitchen"},
+		Landed:     1500,
+		Weight:     300,
+	}
+	rules := []pricing.Fits{
+		{SKUs: []string{"EM-2"}},
+		{Brands: []string{"tarnwick"}, Categories: []string{"stoves"}},
+		{Categories: []string{"kitchen"}, CostFrom: &from, CostTo: &to},
+		{},
+	}
 	assert.Equal(t, 2, pricing.First(rules, &mug))
 	for name, c := range map[string]struct {
 		fits pricing.Fits

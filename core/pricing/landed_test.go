@@ -14,9 +14,18 @@ import (
 
 func randomCost(t *rapid.T) pricing.Cost {
 	whole := func(name string, lo, hi int64) int64 { return rapid.Int64Range(lo, hi).Draw(t, name) }
-	c := pricing.Cost{Unit: money.Of(whole("unit", 0, 5_000_000), rapid.SampledFrom([]money.Currency{"GBP", "EUR", "JPY", "KWD"}).Draw(t, "currency")),
-		UnitsListed: whole("listed", 1, 24), UnitsBought: whole("bought", 1, 24), Charge: whole("charge", 0, 2000), Duty: money.Rate(whole("duty", 0, 300_000)),
-		Handling: whole("handling", 0, 500)}
+	c := pricing.Cost{
+		Unit: money.Of(whole("unit", 0, 5_000_000), rapid.SampledFrom([]money.Currency{"GBP", "EUR", "JPY", "KWD"}).Draw(t, "currency")),
+		UnitsListed: whole(
+			"listed",
+			1,
+			24,
+		),
+		UnitsBought: whole("bought", 1, 24),
+		Charge:      whole("charge", 0, 2000),
+		Duty:        money.Rate(whole("duty", 0, 300_000)),
+		Handling:    whole("handling", 0, 500),
+	}
 	if rapid.Bool().Draw(t, "free") {
 		v := whole("free from", 0, 10_000)
 		c.FreeFrom = &v
@@ -74,13 +83,34 @@ func TestLandedCostIsExactUntilItsOneRounding(t *testing.T) {
 
 func TestALandedCostOpensIntoItsSteps(t *testing.T) {
 	free := int64(3500)
-	mugs := pricing.Cost{Unit: money.Of(1295, "EUR"), UnitsListed: 1, UnitsBought: 6, Charge: 450, FreeFrom: &free, Duty: 42_000, FX: 861_200_000, Cushion: 15_000, Handling: 60}
+	mugs := pricing.Cost{
+		Unit:        money.Of(1295, "EUR"),
+		UnitsListed: 1,
+		UnitsBought: 6,
+		Charge:      450,
+		FreeFrom:    &free,
+		Duty:        42_000,
+		FX:          861_200_000,
+		Cushion:     15_000,
+		Handling:    60,
+	}
 	lines, err := mugs.Open("GBP")
 	require.NoError(t, err)
 	assert.Equal(t, []pricing.CostLine{
-		{Name: "one item of the supplier's", Amount: "12.95 EUR"}, {Name: "the share that is listed, 1 of 6", Amount: "2.1583 EUR"}, {Name: "its delivery", Amount: "0.75 EUR"},
-		{Name: "duty, 4.2%", Amount: "0.1222 EUR"}, {Name: "at 0.8612 GBP for 1 EUR", Amount: "2.6099 GBP"}, {Name: "cushion, 1.5%", Amount: "0.0391 GBP"},
-		{Name: "handling", Amount: "0.60 GBP"}, {Name: "landed cost, rounded up", Amount: "3.25 GBP"},
+		{
+			Name:   "one item of the supplier's",
+			Amount: "12.95 EUR",
+		},
+		{Name: "the share that is listed, 1 of 6", Amount: "2.1583 EUR"},
+		{Name: "its delivery", Amount: "0.75 EUR"},
+		{
+			Name:   "duty, 4.2%",
+			Amount: "0.1222 EUR",
+		},
+		{Name: "at 0.8612 GBP for 1 EUR", Amount: "2.6099 GBP"},
+		{Name: "cushion, 1.5%", Amount: "0.0391 GBP"},
+		{Name: "handling", Amount: "0.60 GBP"},
+		{Name: "landed cost, rounded up", Amount: "3.25 GBP"},
 	}, lines)
 	mugs.Unit = money.Of(3500, "EUR")
 	lines, err = mugs.Open("GBP")
@@ -89,8 +119,15 @@ func TestALandedCostOpensIntoItsSteps(t *testing.T) {
 	yen := pricing.Cost{Unit: money.Of(1200, "JPY"), UnitsListed: 1, UnitsBought: 7}
 	lines, err = yen.Open("JPY")
 	require.NoError(t, err)
-	assert.Equal(t, []pricing.CostLine{{Name: "one item of the supplier's", Amount: "1200 JPY"}, {Name: "the share that is listed, 1 of 7", Amount: "171.43 JPY"},
-		{Name: "landed cost, rounded up", Amount: "172 JPY"}}, lines)
+	assert.Equal(
+		t,
+		[]pricing.CostLine{
+			{Name: "one item of the supplier's", Amount: "1200 JPY"},
+			{Name: "the share that is listed, 1 of 7", Amount: "171.43 JPY"},
+			{Name: "landed cost, rounded up", Amount: "172 JPY"},
+		},
+		lines,
+	)
 	_, err = pricing.Cost{Unit: money.Of(1, "EUR")}.Open("GBP")
 	assert.ErrorContains(t, err, "fx: needed from EUR to GBP")
 	_, err = pricing.Cost{Unit: money.Of(1<<62, "GBP"), UnitsListed: 1000}.Landed("GBP")

@@ -93,7 +93,8 @@ func (w *Warehouse) Resolve(p Packed) (f Fee, step string, charged int64, err er
 	}
 	within := func(v, most int64) bool { return most == 0 || v <= most }
 	for _, x := range w.Steps {
-		if !within(s[2], x.Longest) || !within(s[1], x.Median) || !within(s[0], x.Shortest) || !within(2*(s[0]+s[1]), x.Girth) || !within(charged, x.Weight) {
+		if !within(s[2], x.Longest) || !within(s[1], x.Median) || !within(s[0], x.Shortest) || !within(2*(s[0]+s[1]), x.Girth) ||
+			!within(charged, x.Weight) {
 			continue
 		}
 		fee := x.Fee

@@ -64,7 +64,8 @@ func randomConditions(t *rapid.T, label string, most int) []pricing.Condition {
 	var out []pricing.Condition
 	for range rapid.IntRange(0, most).Draw(t, label) {
 		out = append(out, pricing.Condition{
-			Kind:   rapid.SampledFrom([]pricing.Kind{pricing.MinProfit, pricing.MinMargin, pricing.MinReturn, pricing.Markup, pricing.MinPrice}).Draw(t, "kind"),
+			Kind: rapid.SampledFrom([]pricing.Kind{pricing.MinProfit, pricing.MinMargin, pricing.MinReturn, pricing.Markup, pricing.MinPrice}).
+				Draw(t, "kind"),
 			Rate:   money.Rate(rapid.Int64Range(-400_000, 700_000).Draw(t, "rate")),
 			Amount: rapid.Int64Range(-300, 900).Draw(t, "amount"),
 		})
@@ -209,7 +210,11 @@ func TestChoiceIsTheScansChoice(t *testing.T) {
 		const limit = 1500
 		terms, delivery := randomTerms(t, limit)
 		spend := pricing.Spend{Landed: rapid.Int64Range(0, 900).Draw(t, "landed"), Outbound: rapid.Int64Range(0, 90).Draw(t, "outbound")}
-		w := pricing.Wish{Aims: randomConditions(t, "aims", 2), Keep: randomConditions(t, "keep", 2), Least: rapid.Int64Range(0, 900).Draw(t, "least")}
+		w := pricing.Wish{
+			Aims:  randomConditions(t, "aims", 2),
+			Keep:  randomConditions(t, "keep", 2),
+			Least: rapid.Int64Range(0, 900).Draw(t, "least"),
+		}
 		if rapid.Bool().Draw(t, "bounded") {
 			m := rapid.Int64Range(w.Least, limit+100).Draw(t, "most")
 			w.Most = &m
@@ -227,8 +232,15 @@ func TestChoiceIsTheScansChoice(t *testing.T) {
 		}
 		leader := rapid.IntRange(-1, 3).Draw(t, "leader")
 		for i := range rapid.IntRange(0, 4).Draw(t, "offers") {
-			m.Offers = append(m.Offers, pricing.Offer{Item: rapid.Int64Range(1, limit).Draw(t, "item"), Delivery: rapid.Int64Range(0, 300).Draw(t, "their delivery"),
-				Ours: rapid.Bool().Draw(t, "ours"), Lead: i == leader})
+			m.Offers = append(
+				m.Offers,
+				pricing.Offer{
+					Item:     rapid.Int64Range(1, limit).Draw(t, "item"),
+					Delivery: rapid.Int64Range(0, 300).Draw(t, "their delivery"),
+					Ours:     rapid.Bool().Draw(t, "ours"),
+					Lead:     i == leader,
+				},
+			)
 		}
 		got, err := terms.Choose(&w, spend)
 		require.NoError(t, err)
@@ -279,7 +291,14 @@ func fourFees(tb testing.TB) *pricing.Terms {
 	d := int64(299)
 	terms, err := pricing.NewTerms(pricing.Spec{Currency: "GBP", Delivery: &d, Tax: pricing.Tax{Way: pricing.TaxIncluded, Rate: 200_000},
 		Fees: []pricing.Fee{
-			{Name: "commission", Of: pricing.OfTotal, Banding: pricing.Slices, Bands: []pricing.Band{{To: 10_000, Rate: 150_000}, {Rate: 80_000}}, Least: &least, Tax: &tax},
+			{
+				Name:    "commission",
+				Of:      pricing.OfTotal,
+				Banding: pricing.Slices,
+				Bands:   []pricing.Band{{To: 10_000, Rate: 150_000}, {Rate: 80_000}},
+				Least:   &least,
+				Tax:     &tax,
+			},
 			{Name: "order fee", Of: pricing.OfItem, Fixed: 30},
 			{Name: "payment fee", Of: pricing.OfTotal, Rate: 29_000, Fixed: 25, Tax: &tax},
 			{Name: "advertising", Of: pricing.OfItem, Rate: 20_000},

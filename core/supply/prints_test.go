@@ -33,12 +33,42 @@ func TestPrintsIsAMap(t *testing.T) {
 
 func TestAnUpdateLeavesWhatItDoesntSay(t *testing.T) {
 	lead, list := int64(3), money.Of(999, "GBP")
-	old := supply.Product{Ref: "A", Title: "Mug", Brand: "Tarnwick", GTIN: "09521000100010", GTINStatus: "good", Cost: money.Of(240, "GBP"), ListPrice: &list, LeadDays: &lead,
-		Stock: supply.Stock{State: supply.StockKnown, Count: 4}, Weight: 120, Pictures: []string{"https://a.example/1.png"}, Attributes: []supply.Attribute{{Name: "Finish", Value: "moss"}, {Name: "Season", Value: "all"}}}
+	old := supply.Product{
+		Ref:        "A",
+		Title:      "Mug",
+		Brand:      "Tarnwick",
+		GTIN:       "09521000100010",
+		GTINStatus: "good",
+		Cost:       money.Of(240, "GBP"),
+		ListPrice:  &list,
+		LeadDays:   &lead,
+		Stock: supply.Stock{
+			State: supply.StockKnown,
+			Count: 4,
+		},
+		Weight:     120,
+		Pictures:   []string{"https://a.example/1.png"},
+		Attributes: []supply.Attribute{{Name: "Finish", Value: "moss"}, {Name: "Season", Value: "all"}},
+	}
 	same := supply.Product{Ref: "A", Cost: money.Of(0, "GBP")}.Overlay(&old)
 	assert.Equal(t, old.Fingerprint(), same.Fingerprint())
-	next := supply.Product{Ref: "A", Cost: money.Of(255, "GBP"), Stock: supply.Stock{State: supply.StockEnded}, Attributes: []supply.Attribute{{Name: "Finish", Value: "rust"}}}.Overlay(&old)
-	assert.Equal(t, []supply.Change{{Field: "cost", Before: "2.40", After: "2.55"}, {Field: "stock", Before: "4", After: "ended"}, {Field: "attribute Finish", Before: "moss", After: "rust"}}, supply.Diff(&old, &next))
+	next := supply.Product{
+		Ref:        "A",
+		Cost:       money.Of(255, "GBP"),
+		Stock:      supply.Stock{State: supply.StockEnded},
+		Attributes: []supply.Attribute{{Name: "Finish", Value: "rust"}},
+	}.Overlay(
+		&old,
+	)
+	assert.Equal(
+		t,
+		[]supply.Change{
+			{Field: "cost", Before: "2.40", After: "2.55"},
+			{Field: "stock", Before: "4", After: "ended"},
+			{Field: "attribute Finish", Before: "moss", After: "rust"},
+		},
+		supply.Diff(&old, &next),
+	)
 }
 
 // Products that differ in any one field have other fingerprints, and a diff that names it.

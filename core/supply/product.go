@@ -122,13 +122,37 @@ func (p *Product) Fields() []Field {
 		cost = p.Cost.String()
 	}
 	out := []Field{
-		{"cost", cost}, {"currency", string(p.Cost.Currency)}, {"stock", p.Stock.String()},
-		{"title", p.Title}, {"identifier", p.GTIN}, {"brand", p.Brand}, {"category", p.Category}, {"mpn", p.MPN},
-		{"description", p.Description}, {"list_price", amount(p.ListPrice)}, {"least_advertised", amount(p.LeastAdvertised)},
-		{"available_from", p.AvailableFrom}, {"units_per_item", number(p.UnitsPerItem)}, {"least_order", number(p.LeastOrder)},
-		{"weight", number(p.Weight)}, {"length", number(p.Length)}, {"width", number(p.Width)}, {"height", number(p.Height)}, {"lead_days", lead},
-		{"pictures", strings.Join(p.Pictures, " ")}, {"link", p.Link}, {"condition", p.Condition}, {"group", p.Group}, {"colour", p.Colour},
-		{"size", p.Size}, {"material", p.Material}, {"origin", p.Origin}, {"commodity_code", p.CommodityCode},
+		{"cost", cost},
+		{"currency", string(p.Cost.Currency)},
+		{"stock", p.Stock.String()},
+		{"title", p.Title},
+		{"identifier", p.GTIN},
+		{"brand", p.Brand},
+		{"category", p.Category},
+		{"mpn", p.MPN},
+		{"description", p.Description},
+		{"list_price", amount(p.ListPrice)},
+		{"least_advertised", amount(p.LeastAdvertised)},
+		{"available_from", p.AvailableFrom},
+		{"units_per_item", number(p.UnitsPerItem)},
+		{"least_order", number(p.LeastOrder)},
+		{
+			"weight",
+			number(p.Weight),
+		},
+		{"length", number(p.Length)},
+		{"width", number(p.Width)},
+		{"height", number(p.Height)},
+		{"lead_days", lead},
+		{"pictures", strings.Join(p.Pictures, " ")},
+		{"link", p.Link},
+		{"condition", p.Condition},
+		{"group", p.Group},
+		{"colour", p.Colour},
+		{"size", p.Size},
+		{"material", p.Material},
+		{"origin", p.Origin},
+		{"commodity_code", p.CommodityCode},
 	}
 	for _, a := range p.Attributes {
 		out = append(out, Field{"attribute " + a.Name, a.Value})
@@ -141,11 +165,13 @@ func (p *Product) Fields() []Field {
 // them back.
 func (p *Product) Fingerprint() int64 {
 	h := digest(len(p.Attributes))
-	for _, s := range [...]string{p.Ref, string(p.Cost.Currency), string(p.Stock.State), p.Title, p.GTIN, p.GTINStatus, p.Brand, p.Category, p.MPN, p.Description,
+	for _, s := range [...]string{p.Ref, string(p.Cost.Currency), string(p.Stock.State), p.Title, p.GTIN, p.GTINStatus, p.Brand,
+		p.Category, p.MPN, p.Description,
 		p.AvailableFrom, p.Link, p.Condition, p.Group, p.Colour, p.Size, p.Material, p.Origin, p.CommodityCode} {
 		h.text(s)
 	}
-	for _, n := range [...]int64{p.Cost.Minor, p.Stock.Count, p.UnitsPerItem, p.LeastOrder, p.Weight, p.Length, p.Width, p.Height, int64(len(p.Pictures))} {
+	for _, n := range [...]int64{p.Cost.Minor, p.Stock.Count, p.UnitsPerItem, p.LeastOrder, p.Weight, p.Length, p.Width, p.Height,
+		int64(len(p.Pictures))} {
 		h.word(uint64(n))
 	}
 	for _, a := range [...]*money.Amount{p.ListPrice, p.LeastAdvertised} {
@@ -185,7 +211,25 @@ func (d *digest) word(w uint64) {
 func (d *digest) text(s string) {
 	d.word(uint64(len(s)))
 	for ; len(s) >= 8; s = s[8:] {
-		d.word(uint64(s[0]) | uint64(s[1])<<8 | uint64(s[2])<<16 | uint64(s[3])<<24 | uint64(s[4])<<32 | uint64(s[5])<<40 | uint64(s[6])<<48 | uint64(s[7])<<56)
+		d.word(
+			uint64(
+				s[0],
+			) | uint64(
+				s[1],
+			)<<8 | uint64(
+				s[2],
+			)<<16 | uint64(
+				s[3],
+			)<<24 | uint64(
+				s[4],
+			)<<32 | uint64(
+				s[5],
+			)<<40 | uint64(
+				s[6],
+			)<<48 | uint64(
+				s[7],
+			)<<56,
+		)
 	}
 	var rest uint64
 	for i := range len(s) {

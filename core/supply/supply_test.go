@@ -74,8 +74,18 @@ func TestTheOfferStaysBelowTheStock(t *testing.T) {
 		assert.Equal(t, []any{c.offer, c.why}, []any{g.Offer, g.Why}, name)
 	}
 	rapid.Check(t, func(t *rapid.T) {
-		r := supply.Rule{Buffer: rapid.Int64Range(0, 9).Draw(t, "buffer"), Least: rapid.Int64Range(0, 9).Draw(t, "least"), Cap: rapid.Int64Range(1, 99).Draw(t, "cap"), Patience: 1}
-		n, bought, listed := rapid.Int64Range(0, 1<<40).Draw(t, "stock"), rapid.Int64Range(1, 99).Draw(t, "bought"), rapid.Int64Range(1, 99).Draw(t, "listed")
+		r := supply.Rule{
+			Buffer:   rapid.Int64Range(0, 9).Draw(t, "buffer"),
+			Least:    rapid.Int64Range(0, 9).Draw(t, "least"),
+			Cap:      rapid.Int64Range(1, 99).Draw(t, "cap"),
+			Patience: 1,
+		}
+		n, bought, listed := rapid.Int64Range(0, 1<<40).
+			Draw(t, "stock"),
+			rapid.Int64Range(1, 99).
+				Draw(t, "bought"),
+			rapid.Int64Range(1, 99).
+				Draw(t, "listed")
 		g := r.Gives(link(known(n), bought, listed), now, rapid.Int64Range(0, 3).Draw(t, "confirmed"))
 		assert.GreaterOrEqual(t, g.Offer, int64(0))
 		assert.LessOrEqual(t, g.Offer*listed, n*bought, "never above the supplier's stock")
@@ -112,11 +122,25 @@ func TestTheSupplierIsKept(t *testing.T) {
 }
 
 func TestDiffNamesEachFieldOnce(t *testing.T) {
-	a := supply.Product{Ref: "A", Title: "Mug", Cost: money.Of(240, "GBP"), Stock: supply.Stock{State: supply.StockKnown, Count: 4}, Attributes: []supply.Attribute{{Name: "Finish", Value: "moss"}}}
+	a := supply.Product{
+		Ref:        "A",
+		Title:      "Mug",
+		Cost:       money.Of(240, "GBP"),
+		Stock:      supply.Stock{State: supply.StockKnown, Count: 4},
+		Attributes: []supply.Attribute{{Name: "Finish", Value: "moss"}},
+	}
 	b := a
 	assert.Empty(t, supply.Diff(&a, &b))
 	assert.Equal(t, a.Fingerprint(), b.Fingerprint())
 	b.Cost, b.Attributes = money.Of(255, "GBP"), []supply.Attribute{{Name: "Shade", Value: "slate"}}
-	assert.Equal(t, []supply.Change{{Field: "cost", Before: "2.40", After: "2.55"}, {Field: "attribute Shade", After: "slate"}, {Field: "attribute Finish", Before: "moss"}}, supply.Diff(&a, &b))
+	assert.Equal(
+		t,
+		[]supply.Change{
+			{Field: "cost", Before: "2.40", After: "2.55"},
+			{Field: "attribute Shade", After: "slate"},
+			{Field: "attribute Finish", Before: "moss"},
+		},
+		supply.Diff(&a, &b),
+	)
 	assert.NotEqual(t, a.Fingerprint(), b.Fingerprint())
 }

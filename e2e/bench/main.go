@@ -123,10 +123,27 @@ func run(rows int) error {
 		return err
 	}
 	base := (before + after) / 2
-	fmt.Printf("%d rows, %d MB; sqlite3 .import of the same file: %.1f s and %.1f s, mean %.1f s = 1\n", rows, info.Size()>>20, before, after, base)
-	fmt.Printf("first intake, taken          %6.1f s  ratio %.2f (at most 2)    %.0f rows a second\n", first.Seconds, first.Seconds/base, float64(rows)/first.Seconds)
+	fmt.Printf(
+		"%d rows, %d MB; sqlite3 .import of the same file: %.1f s and %.1f s, mean %.1f s = 1\n",
+		rows,
+		info.Size()>>20,
+		before,
+		after,
+		base,
+	)
+	fmt.Printf(
+		"first intake, taken          %6.1f s  ratio %.2f (at most 2)    %.0f rows a second\n",
+		first.Seconds,
+		first.Seconds/base,
+		float64(rows)/first.Seconds,
+	)
 	fmt.Printf("first intake, searchable     %6.1f s  ratio %.2f (at most 3)\n", first.whole, first.whole/base)
-	fmt.Printf("1 %% changed, searchable      %6.1f s  ratio %.2f (at most 0.6)  %d changed\n", changed.whole, changed.whole/base, changed.Changed)
+	fmt.Printf(
+		"1 %% changed, searchable      %6.1f s  ratio %.2f (at most 0.6)  %d changed\n",
+		changed.whole,
+		changed.whole/base,
+		changed.Changed,
+	)
 	fmt.Printf("the same file again          %6.1f s  ratio %.2f (at most 0.4)  %d same\n", same.whole, same.whole/base, same.Same)
 	fmt.Printf("memory over idle (%d MiB)     %5d MiB                        (at most 200)\n", idle, max(first.mib, changed.mib)-idle)
 	return b.searches()

@@ -68,10 +68,14 @@ func run(dir string) (err error) {
 	s.goTo("/price?sort=title&open=40")
 	s.page.MustElement("[data-testid=lines]")
 	s.take("price")
-	s.rule(`{"id":0,"name":"Mugs, a penny under","fits":{"categories":["mugs"]},"rule":{"aims":[{"kind":"margin","value":"18%"},{"kind":"profit","value":"1.50"}],
-		"keep":[{"kind":"profit","value":"0.60"}],"market":{"stance":"below","against":"lowest","by":"0.01"}}}`)
-	s.rule(`{"id":0,"name":"Dear and heavy","fits":{"cost_from":"60.00"},"rule":{"aims":[{"kind":"return","value":"20%"}],"keep":[{"kind":"profit","value":"5.00"}],
-		"endings":{"every":"5.00","at":["4.99"],"way":"nearest"}}}`)
+	s.rule(
+		`{"id":0,"name":"Mugs, a penny under","fits":{"categories":["mugs"]},"rule":{"aims":[{"kind":"margin","value":"18%"},{"kind":"profit","value":"1.50"}],
+		"keep":[{"kind":"profit","value":"0.60"}],"market":{"stance":"below","against":"lowest","by":"0.01"}}}`,
+	)
+	s.rule(
+		`{"id":0,"name":"Dear and heavy","fits":{"cost_from":"60.00"},"rule":{"aims":[{"kind":"return","value":"20%"}],"keep":[{"kind":"profit","value":"5.00"}],
+		"endings":{"every":"5.00","at":["4.99"],"way":"nearest"}}}`,
+	)
 	s.wait(`(c, runs) => runs.every(r => r.state === "done" || r.kind === "pictures")`)
 	s.goTo("/price?tab=rules")
 	s.page.MustElementR("li", `\d\d listings`)
@@ -127,7 +131,8 @@ func run(dir string) (err error) {
 	s.page.MustElementR("div", "No column is read as cost")
 	s.page.MustElement("[aria-label='Dealer rate is read as']").MustSelect("cost")
 	s.page.MustElement("select").MustSelect("a new supplier")
-	s.page.MustElementByJS(`() => [...document.querySelectorAll("label")].find(l => l.textContent.startsWith("Supplier's name")).control`).MustInput("Brindlewick Outdoor")
+	s.page.MustElementByJS(`() => [...document.querySelectorAll("label")].find(l => l.textContent.startsWith("Supplier's name")).control`).
+		MustInput("Brindlewick Outdoor")
 	s.page.MustElementR("section", "can't be read as an amount")
 	s.take("bring-in")
 	s.button("Take this feed")

@@ -47,9 +47,17 @@ var may = map[string][]string{
 	"internal/stops/today":    stop,
 	"internal/stops/watching": stop,
 
-	"internal/house": {"internal/fetch", "internal/place", "internal/place/gateway", "internal/stops", "internal/stops/*", "internal/store", "internal/work"},
-	"internal/web":   {"internal/actor", "internal/fault", "internal/stops", "internal/stops/people"}, // no store
-	"internal/sim":   {"core/money", "core/ident"},
+	"internal/house": {
+		"internal/fetch",
+		"internal/place",
+		"internal/place/gateway",
+		"internal/stops",
+		"internal/stops/*",
+		"internal/store",
+		"internal/work",
+	},
+	"internal/web": {"internal/actor", "internal/fault", "internal/stops", "internal/stops/people"}, // no store
+	"internal/sim": {"core/money", "core/ident"},
 
 	"demo":              {"internal/house", "internal/sim", "internal/stops", "internal/stops/*"},
 	"cmd/easymargin":    {"core/*", "internal/*", "demo"},
@@ -59,7 +67,17 @@ var may = map[string][]string{
 	"e2e/bench/bigfeed": {},
 }
 
-var belowStops = []string{"core/*", "internal/actor", "internal/fault", "internal/feed", "internal/fetch", "internal/place", "internal/reckon", "internal/store", "internal/work"}
+var belowStops = []string{
+	"core/*",
+	"internal/actor",
+	"internal/fault",
+	"internal/feed",
+	"internal/fetch",
+	"internal/place",
+	"internal/reckon",
+	"internal/store",
+	"internal/work",
+}
 
 // stop is what a stop may import: none of the others.
 var stop = append([]string{"internal/stops"}, belowStops...)
@@ -73,7 +91,8 @@ func TestImportsPointOneWay(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		if d.IsDir() && (d.Name() == "node_modules" || d.Name() == "testdata" || d.Name() == "ui" || strings.HasPrefix(d.Name(), ".") && len(d.Name()) > 2) {
+		if d.IsDir() &&
+			(d.Name() == "node_modules" || d.Name() == "testdata" || d.Name() == "ui" || strings.HasPrefix(d.Name(), ".") && len(d.Name()) > 2) {
 			return filepath.SkipDir
 		}
 		if !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
@@ -97,8 +116,21 @@ func TestImportsPointOneWay(t *testing.T) {
 			case isOurs:
 				assert.True(t, allows(allowed, ours), "%s imports %s, which it may not", path, ours)
 			case strings.HasPrefix(from, "core/"):
-				assert.True(t, !strings.Contains(to, ".") || strings.HasPrefix(to, "golang.org/x/text/"), "%s imports %s; core knows only the standard library and x/text", path, to)
-				assert.NotContains(t, []string{"os", "net/http", "database/sql", "log", "log/slog", "time"}, to, "%s imports %s; core knows no clock, file or network", path, to)
+				assert.True(
+					t,
+					!strings.Contains(to, ".") || strings.HasPrefix(to, "golang.org/x/text/"),
+					"%s imports %s; core knows only the standard library and x/text",
+					path,
+					to,
+				)
+				assert.NotContains(
+					t,
+					[]string{"os", "net/http", "database/sql", "log", "log/slog", "time"},
+					to,
+					"%s imports %s; core knows no clock, file or network",
+					path,
+					to,
+				)
 			}
 		}
 		return nil

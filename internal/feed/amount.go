@@ -234,7 +234,17 @@ func allDigits(s string) bool {
 }
 
 // commaFirst are the currencies of places that write a decimal comma.
-var commaFirst = map[money.Currency]bool{"EUR": true, "PLN": true, "CZK": true, "SEK": true, "NOK": true, "DKK": true, "HUF": true, "BRL": true, "TRY": true}
+var commaFirst = map[money.Currency]bool{
+	"EUR": true,
+	"PLN": true,
+	"CZK": true,
+	"SEK": true,
+	"NOK": true,
+	"DKK": true,
+	"HUF": true,
+	"BRL": true,
+	"TRY": true,
+}
 
 // signIn is the decimal sign of a column: as its values prove, else as the
 // source says, else as is usual for the currency.

@@ -10,7 +10,19 @@ import (
 var dayMonth = regexp.MustCompile(`^(\d{1,2})([./-])(\d{1,2})[./-](\d{4})$`)
 
 // layouts are the ways of writing a day that leave no doubt.
-var layouts = []string{time.DateOnly, "2006/01/02", "2006.01.02", "20060102", "2 January 2006", "2 Jan 2006", "January 2, 2006", "Jan 2, 2006", "02-Jan-2006", "2-Jan-06", "02 Jan 06"}
+var layouts = []string{
+	time.DateOnly,
+	"2006/01/02",
+	"2006.01.02",
+	"20060102",
+	"2 January 2006",
+	"2 Jan 2006",
+	"January 2, 2006",
+	"Jan 2, 2006",
+	"02-Jan-2006",
+	"2-Jan-06",
+	"02 Jan 06",
+}
 
 // day reads a day; guessed says that day and month could be the other way round.
 func day(s string, number, from1904 bool) (iso string, guessed, ok bool) {

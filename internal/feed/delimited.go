@@ -208,7 +208,10 @@ func (s *scanner) quoted(i int) (span, error) {
 			if !s.eof {
 				return out, errMore
 			}
-			return out, &Error{Row: s.lines + 1, Reason: "opens a quote that is never closed; close it or double the quotes inside the cell"}
+			return out, &Error{
+				Row:    s.lines + 1,
+				Reason: "opens a quote that is never closed; close it or double the quotes inside the cell",
+			}
 		}
 		i += at
 		if i+1 >= len(s.buf) && !s.eof {

@@ -212,7 +212,9 @@ func Open(path string, s Settings) (*File, error) {
 		}
 	}
 	if f.kind == nil {
-		return nil, wrong("this is no file that can be read: not delimited text, a sheet (XLSX), JSON, XML or a product's page. Ask the supplier for one of these")
+		return nil, wrong(
+			"this is no file that can be read: not delimited text, a sheet (XLSX), JSON, XML or a product's page. Ask the supplier for one of these",
+		)
 	}
 	if f.base, err = f.kind.look(in, s); err != nil {
 		return nil, err
@@ -246,7 +248,10 @@ func (f *File) Read(s Settings, yield func(*Row) error) error {
 			}
 		}
 		if len(missing) > 0 {
-			return &Error{Row: f.look.HeaderRow, Reason: "no column is read as " + strings.Join(missing, " or ") + "; choose one among the columns"}
+			return &Error{
+				Row:    f.look.HeaderRow,
+				Reason: "no column is read as " + strings.Join(missing, " or ") + "; choose one among the columns",
+			}
 		}
 	}
 	ours := f.look.column(WhyColumn) >= 0 // written by us, with apostrophes before what a spreadsheet would calculate
@@ -267,7 +272,13 @@ func (f *File) Read(s Settings, yield func(*Row) error) error {
 			} else if was == row.Product.Print {
 				row.Repeat = true
 			} else {
-				row.Problems = []supply.Problem{{Column: p.column("ref"), Value: row.Product.Ref, Reason: "this ref came before in this file with other values; the first was kept"}}
+				row.Problems = []supply.Problem{
+					{
+						Column: p.column("ref"),
+						Value:  row.Product.Ref,
+						Reason: "this ref came before in this file with other values; the first was kept",
+					},
+				}
 			}
 		}
 		stop = yield(row)

@@ -183,7 +183,11 @@ func TestTwoSignsInOneColumnSetTheRarerAside(t *testing.T) {
 }
 
 func TestStockAsSuppliersWriteIt(t *testing.T) {
-	own := feed.Settings{Currency: "GBP", SomeStock: 7, StockWords: map[string]supply.Stock{"ontheway": {State: supply.StockKnown}, "plenty": {State: supply.StockKnown, Count: -1}}}
+	own := feed.Settings{
+		Currency:   "GBP",
+		SomeStock:  7,
+		StockWords: map[string]supply.Stock{"ontheway": {State: supply.StockKnown}, "plenty": {State: supply.StockKnown, Count: -1}},
+	}
 	for cell, want := range map[string]string{"12": "12", "1,200": "1200", "12.0": "12", "> 10": "10", "10 +": "10", "In-Stock": "7", "YES": "7", "Plenty": "7", "on the way": "0", "Back order": "0", "few": "1",
 		"End-of-Life": "ended", "-3": "0", "": "unknown", "phone us": "unknown", "12.5": "unknown", "5 pcs": "unknown"} {
 		_, got := rows(t, "ref,title,cost,stock\nA,Mug,1.50,\""+cell+"\"\n", own)
@@ -191,7 +195,11 @@ func TestStockAsSuppliersWriteIt(t *testing.T) {
 	}
 	_, got := rows(t, "ref,title,cost\nA,Mug,1.50\n", own)
 	assert.Empty(t, got[0].Product.Stock.String(), "no column says nothing")
-	_, got = rows(t, "ref,title,cost,stock,available from\nA,Mug,1.50,9,2026-04-01\nB,Pot,1.50,9,2026-03-03\n", feed.Settings{Currency: "GBP", Now: now})
+	_, got = rows(
+		t,
+		"ref,title,cost,stock,available from\nA,Mug,1.50,9,2026-04-01\nB,Pot,1.50,9,2026-03-03\n",
+		feed.Settings{Currency: "GBP", Now: now},
+	)
 	assert.Equal(t, [2]string{"0", "9"}, [2]string{got[0].Product.Stock.String(), got[1].Product.Stock.String()})
 }
 
@@ -204,7 +212,11 @@ func TestMeasuresAreRoundedUp(t *testing.T) {
 	assert.Zero(t, got[0].Product.Weight)
 	assert.Len(t, got[0].Warnings, 2, "no unit anywhere")
 	_, got = rows(t, "ref;title;cost;weight;dimensions cm\nA;Mug;1;450;10 x 20,5 x 30\n", feed.Settings{Currency: "GBP", WeightUnit: "g"})
-	assert.Equal(t, [4]int64{450, 100, 205, 300}, [4]int64{got[0].Product.Weight, got[0].Product.Length, got[0].Product.Width, got[0].Product.Height})
+	assert.Equal(
+		t,
+		[4]int64{450, 100, 205, 300},
+		[4]int64{got[0].Product.Weight, got[0].Product.Length, got[0].Product.Width, got[0].Product.Height},
+	)
 }
 
 // A workbook is read wherever it is wrapped, and counts days from where it says.
@@ -244,7 +256,10 @@ func TestASheetOfAnotherProgram(t *testing.T) {
 	put("B3", "Item no", "EAN", "Product name", "Cost", "Stock", "Available from", "Shelf")
 	put("B4", 20417, 9520000204174, "Flask", 2.2000000000000002, 8, time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC), true)
 	put("B6", "0042", "9520000204181", "1.234", "1,234", "in stock", nil, "a\u00a0b")
-	require.NoError(t, x.SetCellRichText("Goods", "D6", []excelize.RichTextRun{{Text: "Mug "}, {Text: "big", Font: &excelize.Font{Bold: true}}}))
+	require.NoError(
+		t,
+		x.SetCellRichText("Goods", "D6", []excelize.RichTextRun{{Text: "Mug "}, {Text: "big", Font: &excelize.Font{Bold: true}}}),
+	)
 	var b bytes.Buffer
 	require.NoError(t, x.Write(&b))
 	l, got := rows(t, b.String(), feed.Settings{Currency: "GBP", Now: now})
@@ -252,8 +267,16 @@ func TestASheetOfAnotherProgram(t *testing.T) {
 	assert.Equal(t, []string{"Sheet1", "Goods"}, l.Sheets)
 	require.Len(t, got, 2)
 	first, second := got[0].Product, got[1].Product
-	assert.Equal(t, [6]any{4, "20417", "09520000204174", "2.20", "0", "2026-05-01"}, [6]any{got[0].Number, first.Ref, first.GTIN, first.Cost.String(), first.Stock.String(), first.AvailableFrom})
-	assert.Equal(t, [5]any{6, "0042", "Mug big", "1234.00", "5"}, [5]any{got[1].Number, second.Ref, second.Title, second.Cost.String(), second.Stock.String()})
+	assert.Equal(
+		t,
+		[6]any{4, "20417", "09520000204174", "2.20", "0", "2026-05-01"},
+		[6]any{got[0].Number, first.Ref, first.GTIN, first.Cost.String(), first.Stock.String(), first.AvailableFrom},
+	)
+	assert.Equal(
+		t,
+		[5]any{6, "0042", "Mug big", "1234.00", "5"},
+		[5]any{got[1].Number, second.Ref, second.Title, second.Cost.String(), second.Stock.String()},
+	)
 	assert.Empty(t, got[0].Warnings)
 }
 
@@ -273,10 +296,19 @@ func TestJSONOfOtherShapes(t *testing.T) {
 		assert.Equal(t, "json", l.Kind, name)
 		require.Len(t, got, 1, name)
 		p := got[0].Product
-		assert.Equal(t, [5]string{"A", "Mug", "2.40", "GBP", "Tarnwick"}, [5]string{p.Ref, p.Title, p.Cost.String(), string(p.Cost.Currency), p.Brand}, name)
+		assert.Equal(
+			t,
+			[5]string{"A", "Mug", "2.40", "GBP", "Tarnwick"},
+			[5]string{p.Ref, p.Title, p.Cost.String(), string(p.Cost.Currency), p.Brand},
+			name,
+		)
 		assert.Equal(t, []supply.Attribute{{Name: "tags", Value: "a, b"}}, p.Attributes, name)
 	}
-	l, got := rows(t, "{\"sku\":\"A\",\"name\":\"Mug\",\"cost\":1}\nnot json\n\n{\"sku\":\"B\",\"name\":\"Pot\",\"cost\":2}\n", feed.Settings{Currency: "GBP"})
+	l, got := rows(
+		t,
+		"{\"sku\":\"A\",\"name\":\"Mug\",\"cost\":1}\nnot json\n\n{\"sku\":\"B\",\"name\":\"Pot\",\"cost\":2}\n",
+		feed.Settings{Currency: "GBP"},
+	)
 	assert.Equal(t, "jsonl", l.Kind)
 	require.Len(t, got, 3)
 	assert.Equal(t, []supply.Problem{{Value: "not json", Reason: "this line is no whole JSON object"}}, got[1].Problems)
@@ -284,9 +316,17 @@ func TestJSONOfOtherShapes(t *testing.T) {
 }
 
 func TestPicturesInsideObjects(t *testing.T) {
-	_, got := rows(t, "[{\"sku\":\"A\",\"name\":\"Mug\",\"cost\":1,\n\"images\":[{\"url\":\"https://x.example/1.png\"},{\"url\":\"https://x.example/2.png\"}]}]", feed.Settings{Currency: "GBP"})
+	_, got := rows(
+		t,
+		"[{\"sku\":\"A\",\"name\":\"Mug\",\"cost\":1,\n\"images\":[{\"url\":\"https://x.example/1.png\"},{\"url\":\"https://x.example/2.png\"}]}]",
+		feed.Settings{Currency: "GBP"},
+	)
 	assert.Equal(t, []string{"https://x.example/1.png", "https://x.example/2.png"}, got[0].Product.Pictures)
-	_, got = rows(t, `<goods><i sku="A" name="Mug" cost="1"><images><image src="https://x.example/1.png"/><image src="https://x.example/2.png"/></images></i><i sku="B" name="Pot" cost="2"/></goods>`, feed.Settings{Currency: "GBP"})
+	_, got = rows(
+		t,
+		`<goods><i sku="A" name="Mug" cost="1"><images><image src="https://x.example/1.png"/><image src="https://x.example/2.png"/></images></i><i sku="B" name="Pot" cost="2"/></goods>`,
+		feed.Settings{Currency: "GBP"},
+	)
 	assert.Equal(t, []string{"https://x.example/1.png", "https://x.example/2.png"}, got[0].Product.Pictures)
 }
 
@@ -305,22 +345,47 @@ func TestPagesOfOtherShops(t *testing.T) {
 	linked := func(data string) string {
 		return `<!doctype html><html><head><link rel="canonical" href="https://x.example/goods/stove"><script type="application/ld+json">` + data + `</script></head><body></body></html>`
 	}
-	_, got := rows(t, linked(`[{"@type":"Thing"},{"@type":["Product","Thing"],"name":"Stove","gtin":"9520001401404","image":"/pic/1.jpg","sku":"S1",
-		"offers":{"@type":"AggregateOffer","lowPrice":"60.00","offers":[{"price":"64.50","priceCurrency":"USD","availability":"http://schema.org/OutOfStock"},{"price":70.25,"priceCurrency":"USD","availability":"InStock"}]}}]`), feed.Settings{})
+	_, got := rows(
+		t,
+		linked(`[{"@type":"Thing"},{"@type":["Product","Thing"],"name":"Stove","gtin":"9520001401404","image":"/pic/1.jpg","sku":"S1",
+		"offers":{"@type":"AggregateOffer","lowPrice":"60.00","offers":[{"price":"64.50","priceCurrency":"USD","availability":"http://schema.org/OutOfStock"},{"price":70.25,"priceCurrency":"USD","availability":"InStock"}]}}]`),
+		feed.Settings{},
+	)
 	require.Len(t, got, 1)
 	p := got[0].Product
-	assert.Equal(t, [5]string{"S1", "09520001401404", "70.25", "5", "https://x.example/pic/1.jpg"}, [5]string{p.Ref, p.GTIN, p.Cost.String(), p.Stock.String(), p.Pictures[0]}, "the offer that can be bought")
+	assert.Equal(
+		t,
+		[5]string{"S1", "09520001401404", "70.25", "5", "https://x.example/pic/1.jpg"},
+		[5]string{p.Ref, p.GTIN, p.Cost.String(), p.Stock.String(), p.Pictures[0]},
+		"the offer that can be bought",
+	)
 
-	_, got = rows(t, linked(`{"@graph":[{"@type":"ProductGroup","productGroupID":"G1","name":"Mug","brand":{"name":"Tarnwick"},"hasVariant":[
-		{"@type":"Product","sku":"M1","name":"Mug, red","color":"red","offers":{"price":"5","priceCurrency":"GBP"}},{"@type":"Product","sku":"M2","name":"Mug, blue","color":"blue","offers":{"price":"6","priceCurrency":"GBP"}}]}]}`), feed.Settings{})
+	_, got = rows(
+		t,
+		linked(`{"@graph":[{"@type":"ProductGroup","productGroupID":"G1","name":"Mug","brand":{"name":"Tarnwick"},"hasVariant":[
+		{"@type":"Product","sku":"M1","name":"Mug, red","color":"red","offers":{"price":"5","priceCurrency":"GBP"}},{"@type":"Product","sku":"M2","name":"Mug, blue","color":"blue","offers":{"price":"6","priceCurrency":"GBP"}}]}]}`),
+		feed.Settings{},
+	)
 	require.Len(t, got, 2)
-	assert.Equal(t, [4]string{"M2", "blue", "G1", "Tarnwick"}, [4]string{got[1].Product.Ref, got[1].Product.Colour, got[1].Product.Group, got[1].Product.Brand})
+	assert.Equal(
+		t,
+		[4]string{"M2", "blue", "G1", "Tarnwick"},
+		[4]string{got[1].Product.Ref, got[1].Product.Colour, got[1].Product.Group, got[1].Product.Brand},
+	)
 
-	_, got = rows(t, `<html><body><div itemscope itemtype="https://schema.org/Product"><h1 itemprop="name">Kettle</h1><meta itemprop="sku" content="K1"><span itemprop="brand" itemscope itemtype="https://schema.org/Brand"><b itemprop="name">Ottermere</b></span>
-		<img itemprop="image" src="https://x.example/k.png"><div itemprop="offers" itemscope itemtype="https://schema.org/Offer"><span itemprop="price" content="24.90">£24.90</span><meta itemprop="priceCurrency" content="GBP"><link itemprop="availability" href="https://schema.org/SoldOut"></div></div></body></html>`, feed.Settings{})
+	_, got = rows(
+		t,
+		`<html><body><div itemscope itemtype="https://schema.org/Product"><h1 itemprop="name">Kettle</h1><meta itemprop="sku" content="K1"><span itemprop="brand" itemscope itemtype="https://schema.org/Brand"><b itemprop="name">Ottermere</b></span>
+		<img itemprop="image" src="https://x.example/k.png"><div itemprop="offers" itemscope itemtype="https://schema.org/Offer"><span itemprop="price" content="24.90">£24.90</span><meta itemprop="priceCurrency" content="GBP"><link itemprop="availability" href="https://schema.org/SoldOut"></div></div></body></html>`,
+		feed.Settings{},
+	)
 	require.Len(t, got, 1)
 	p = got[0].Product
-	assert.Equal(t, [5]string{"K1", "Kettle", "Ottermere", "24.90", "0"}, [5]string{p.Ref, p.Title, p.Brand, p.Cost.String(), p.Stock.String()})
+	assert.Equal(
+		t,
+		[5]string{"K1", "Kettle", "Ottermere", "24.90", "0"},
+		[5]string{p.Ref, p.Title, p.Brand, p.Cost.String(), p.Stock.String()},
+	)
 	_, err := feed.Open(file(t, []byte("<!doctype html><html><body>Hello</body></html>")), feed.Settings{})
 	assert.ErrorContains(t, err, "no schema.org Product")
 }

@@ -125,7 +125,9 @@ func (h *headerFinder) found(r *Record) bool {
 	return true
 }
 
-var errNoHeader = wrong("no header row was found: a row that names at least two columns such as ref, title, cost, stock. Add one at the top and bring the file in again")
+var errNoHeader = wrong(
+	"no header row was found: a row that names at least two columns such as ref, title, cost, stock. Add one at the top and bring the file in again",
+)
 
 // IsField tells whether a column can be read as a field of this name.
 func IsField(name string) bool { return slices.Contains(Fields, name) }

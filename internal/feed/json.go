@@ -17,11 +17,17 @@ func (jsonFile) name() string { return "json" }
 
 func (jsonFile) recognise(head []byte) bool {
 	t := bytes.TrimLeft(head, " \t\r\n")
-	return len(t) > 0 && (t[0] == '{' || t[0] == '[' && len(bytes.TrimLeft(t[1:], " \t\r\n")) > 0 && bytes.IndexByte([]byte(`{["]}0123456789-tfn`), bytes.TrimLeft(t[1:], " \t\r\n")[0]) >= 0)
+	return len(t) > 0 &&
+		(t[0] == '{' || t[0] == '[' && len(bytes.TrimLeft(t[1:], " \t\r\n")) > 0 && bytes.IndexByte([]byte(`{["]}0123456789-tfn`),
+			bytes.TrimLeft(t[1:], " \t\r\n")[0]) >= 0)
 }
 
 func (jsonFile) look(in *input, s Settings) (Look, error) {
-	return keyedLook(s, func(k *keys, yield func(*Record) bool) error { return eachJSON(in, k, yield) }, "no list of objects was found in this JSON")
+	return keyedLook(
+		s,
+		func(k *keys, yield func(*Record) bool) error { return eachJSON(in, k, yield) },
+		"no list of objects was found in this JSON",
+	)
 }
 
 func (jsonFile) records(in *input, l *Look, yield func(*Record) bool) error {

@@ -87,7 +87,11 @@ func wholeLine(b *bufio.Reader, n int) ([]byte, error) {
 		}
 		all = append(all, part...)
 		if len(all) > MaxToken {
-			return nil, &Error{Row: n, limit: true, Reason: fmt.Sprintf("has more than %d MiB, which is the most that is read of one line", MaxToken>>20)}
+			return nil, &Error{
+				Row:    n,
+				limit:  true,
+				Reason: fmt.Sprintf("has more than %d MiB, which is the most that is read of one line", MaxToken>>20),
+			}
 		}
 		if !errors.Is(err, bufio.ErrBufferFull) {
 			return all, err

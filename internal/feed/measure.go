@@ -19,9 +19,30 @@ var (
 	unitNames = []string{"kg", "mm", "cm", "oz", "lb", "in", "ft", "g", "m"}
 )
 
-var unitWords = map[string]string{"gr": "g", "gram": "g", "grams": "g", "kgs": "kg", "kilo": "kg", "kilogram": "kg", "kilograms": "kg", "ounce": "oz", "ounces": "oz",
-	"lbs": "lb", "pound": "lb", "pounds": "lb", "millimetre": "mm", "millimetres": "mm", "centimetre": "cm", "centimetres": "cm", "metre": "m", "metres": "m",
-	"inch": "in", "inches": "in", "foot": "ft", "feet": "ft"}
+var unitWords = map[string]string{
+	"gr":          "g",
+	"gram":        "g",
+	"grams":       "g",
+	"kgs":         "kg",
+	"kilo":        "kg",
+	"kilogram":    "kg",
+	"kilograms":   "kg",
+	"ounce":       "oz",
+	"ounces":      "oz",
+	"lbs":         "lb",
+	"pound":       "lb",
+	"pounds":      "lb",
+	"millimetre":  "mm",
+	"millimetres": "mm",
+	"centimetre":  "cm",
+	"centimetres": "cm",
+	"metre":       "m",
+	"metres":      "m",
+	"inch":        "in",
+	"inches":      "in",
+	"foot":        "ft",
+	"feet":        "ft",
+}
 
 func unitOf(word string, table map[string]*ratio) *ratio {
 	if w, ok := unitWords[word]; ok {

@@ -28,8 +28,9 @@ func (page) recognise(head []byte) bool {
 	if bytes.HasPrefix(bytes.TrimSpace(t), []byte("<?xml")) && !bytes.Contains(t, []byte("<html")) {
 		return false
 	}
-	return bytes.HasPrefix(bytes.TrimSpace(t), []byte("<")) && (bytes.Contains(t, []byte("<html")) || bytes.Contains(t, []byte("<!doctype html")) ||
-		bytes.Contains(t, []byte("application/ld+json")) || bytes.Contains(t, []byte("itemscope")) || bytes.Contains(t, []byte("<head")) || bytes.Contains(t, []byte("<body")))
+	return bytes.HasPrefix(bytes.TrimSpace(t), []byte("<")) &&
+		(bytes.Contains(t, []byte("<html")) || bytes.Contains(t, []byte("<!doctype html")) ||
+			bytes.Contains(t, []byte("application/ld+json")) || bytes.Contains(t, []byte("itemscope")) || bytes.Contains(t, []byte("<head")) || bytes.Contains(t, []byte("<body")))
 }
 
 var errNoProduct = wrong("no schema.org Product was found in this page, as JSON-LD or as microdata; type the product in by hand")
@@ -248,7 +249,9 @@ func variants(t *thing) []*thing {
 			row.set(n, inner.values[n])
 		}
 		for _, n := range t.names {
-			if _, own := row.values[n]; !own && n != "hasVariant" && n != "model" && n != "variesBy" && n != "sku" && !strings.HasPrefix(n, "gtin") && n != "offers" {
+			if _, own := row.values[n]; !own && n != "hasVariant" && n != "model" && n != "variesBy" && n != "sku" &&
+				!strings.HasPrefix(n, "gtin") &&
+				n != "offers" {
 				row.set(n, t.values[n])
 			}
 		}
@@ -339,7 +342,17 @@ func textOf(v any) string {
 }
 
 // unitCodes are UN/CEFACT Recommendation 20's codes of the units we read.
-var unitCodes = map[string]string{"GRM": "g", "KGM": "kg", "ONZ": "oz", "LBR": "lb", "MMT": "mm", "CMT": "cm", "MTR": "m", "INH": "in", "FOT": "ft"}
+var unitCodes = map[string]string{
+	"GRM": "g",
+	"KGM": "kg",
+	"ONZ": "oz",
+	"LBR": "lb",
+	"MMT": "mm",
+	"CMT": "cm",
+	"MTR": "m",
+	"INH": "in",
+	"FOT": "ft",
+}
 
 // offersOf lists a product's offers, those inside an aggregate too.
 func offersOf(t *thing) []*thing {
@@ -411,8 +424,23 @@ func offer(t *thing) (price, currency, availability string, number bool) {
 }
 
 // columnsOf names the properties that supply.md gives a field of its own.
-var columnsOf = map[string]string{"sku": "ref", "name": "title", "color": "colour", "image": "pictures", "url": "link", "brand": "brand", "manufacturer": "manufacturer",
-	"mpn": "mpn", "itemCondition": "condition", "description": "description", "category": "category", "material": "material", "size": "size", "countryOfOrigin": "origin", "depth": "length"}
+var columnsOf = map[string]string{
+	"sku":             "ref",
+	"name":            "title",
+	"color":           "colour",
+	"image":           "pictures",
+	"url":             "link",
+	"brand":           "brand",
+	"manufacturer":    "manufacturer",
+	"mpn":             "mpn",
+	"itemCondition":   "condition",
+	"description":     "description",
+	"category":        "category",
+	"material":        "material",
+	"size":            "size",
+	"countryOfOrigin": "origin",
+	"depth":           "length",
+}
 
 // product fills a record from a product.
 func (k *keys) product(r *Record, t *thing, base *url.URL) error {
@@ -433,7 +461,10 @@ func (k *keys) product(r *Record, t *thing, base *url.URL) error {
 	seen := map[string]bool{}
 	for _, n := range t.names {
 		v, there := t.values[n]
-		if !there || strings.HasPrefix(n, "@") || n == "offers" || n == "review" || n == "aggregateRating" || n == "isRelatedTo" || n == "isSimilarTo" || n == "isVariantOf" || n == "mainEntityOfPage" {
+		if !there || strings.HasPrefix(n, "@") || n == "offers" || n == "review" || n == "aggregateRating" || n == "isRelatedTo" ||
+			n == "isSimilarTo" ||
+			n == "isVariantOf" ||
+			n == "mainEntityOfPage" {
 			continue
 		}
 		if n == "additionalProperty" {
@@ -497,7 +528,8 @@ func (k *keys) product(r *Record, t *thing, base *url.URL) error {
 	if err := put("stock", availability, false); err != nil {
 		return err
 	}
-	if i, ok := k.at["ref"]; !ok || i >= len(r.Cells) || r.Cells[i] == "" { // a page without a sku is known by another number of its own, or by its address
+	if i, ok := k.at["ref"]; !ok || i >= len(r.Cells) ||
+		r.Cells[i] == "" { // a page without a sku is known by another number of its own, or by its address
 		ref := firstText(t.values["productID"], t.values["mpn"])
 		if ref == "" {
 			ref = firstText(t.values["url"])

@@ -161,7 +161,19 @@ func (p *parser) row(r *Record) *Row {
 	p.identifier(r, row)
 	out.Brand, out.Category, out.MPN = p.text(r, fBrand), p.text(r, fCategory), p.text(r, fMPN)
 	out.Group, out.Colour, out.Size = p.text(r, fGroup), p.text(r, fColour), p.text(r, fSize)
-	out.Condition, out.Material, out.Origin, out.CommodityCode = p.text(r, fCondition), p.text(r, fMaterial), p.text(r, fOrigin), p.text(r, fCommodity)
+	out.Condition, out.Material, out.Origin, out.CommodityCode = p.text(
+		r,
+		fCondition,
+	), p.text(
+		r,
+		fMaterial,
+	), p.text(
+		r,
+		fOrigin,
+	), p.text(
+		r,
+		fCommodity,
+	)
 	out.Description = SafeHTML(p.cell(r, fDescription))
 	out.UnitsPerItem = p.count(r, row, fUnits, 1)
 	out.LeastOrder = p.count(r, row, fLeastOrder, 1)
@@ -485,7 +497,8 @@ func plainAddress(s string) bool {
 		}
 	}
 	for i := range len(path) {
-		if c := path[i]; c != '.' && c != '-' && c != '/' && c != '_' && c != ',' && !(c >= '0' && c <= '9' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z') {
+		if c := path[i]; c != '.' && c != '-' && c != '/' && c != '_' && c != ',' &&
+			!(c >= '0' && c <= '9' || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z') {
 			return false
 		}
 	}

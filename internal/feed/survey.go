@@ -117,7 +117,8 @@ func (f *File) survey(s Settings) error {
 		} else if stored[i] {
 			cols[i].Decimal = "."
 		}
-		if _, chosen := s.Columns[cols[i].Name]; cols[i].Field == "" && !named && !chosen && tally[i].good > 0 && tally[i].good == tally[i].filled {
+		if _, chosen := s.Columns[cols[i].Name]; cols[i].Field == "" && !named && !chosen && tally[i].good > 0 &&
+			tally[i].good == tally[i].filled {
 			cols[i].Field, named = "identifier", true
 		}
 		cols[i].Proposed = ""

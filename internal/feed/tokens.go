@@ -31,7 +31,14 @@ type xmlTokens struct {
 }
 
 func newXMLTokens(r io.Reader, what string) *xmlTokens {
-	in := &tokens{r: r, over: wrong("%s has a tag, a text or a comment of more than %d MiB, which is the most that is read of one; ask the supplier to send it again without it", what, MaxToken>>20)}
+	in := &tokens{
+		r: r,
+		over: wrong(
+			"%s has a tag, a text or a comment of more than %d MiB, which is the most that is read of one; ask the supplier to send it again without it",
+			what,
+			MaxToken>>20,
+		),
+	}
 	d := xml.NewDecoder(in)
 	d.Entity = xml.HTMLEntity                                                          // as pages have them; a document's own are an error
 	d.CharsetReader = func(_ string, r io.Reader) (io.Reader, error) { return r, nil } // decoded already
@@ -68,7 +75,13 @@ type jsonTokens struct {
 }
 
 func newJSONTokens(r io.Reader) *jsonTokens {
-	in := &tokens{r: r, over: wrong("the JSON has a row or a text of more than %d MiB, which is the most that is read of one; ask the supplier to send it again without it", MaxToken>>20)}
+	in := &tokens{
+		r: r,
+		over: wrong(
+			"the JSON has a row or a text of more than %d MiB, which is the most that is read of one; ask the supplier to send it again without it",
+			MaxToken>>20,
+		),
+	}
 	d := json.NewDecoder(in)
 	d.UseNumber()
 	return &jsonTokens{d, in}

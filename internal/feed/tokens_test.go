@@ -106,8 +106,19 @@ func TestManySmallTokensAreNoEndlessOne(t *testing.T) {
 	item := strings.Repeat("<row><ref>A</ref><title>Mug</title><cost>1</cost><more>"+strings.Repeat("word ", 200)+"</more></row>", 4_000)
 	_, got := rows(t, "<list>"+item+"</list>", feed.Settings{Currency: "GBP"})
 	assert.Len(t, got, 4_000)
-	_, got = rows(t, "["+strings.TrimSuffix(strings.Repeat(`{"ref":"A","title":"Mug","cost":1,"more":"`+strings.Repeat("word ", 200)+`"},`, 4_000), ",")+"]", feed.Settings{Currency: "GBP"})
+	_, got = rows(
+		t,
+		"["+strings.TrimSuffix(
+			strings.Repeat(`{"ref":"A","title":"Mug","cost":1,"more":"`+strings.Repeat("word ", 200)+`"},`, 4_000),
+			",",
+		)+"]",
+		feed.Settings{Currency: "GBP"},
+	)
 	assert.Len(t, got, 4_000)
-	_, got = rows(t, `{"ref":"A","title":"Mug","cost":1}`+"\n"+`{"ref":"B","title":"Pot","cost":1,"more":"`+strings.Repeat("é", 400_000)+`"}`+"\n", feed.Settings{Currency: "GBP"})
+	_, got = rows(
+		t,
+		`{"ref":"A","title":"Mug","cost":1}`+"\n"+`{"ref":"B","title":"Pot","cost":1,"more":"`+strings.Repeat("é", 400_000)+`"}`+"\n",
+		feed.Settings{Currency: "GBP"},
+	)
 	assert.Len(t, got, 2)
 }

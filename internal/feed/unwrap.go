@@ -34,7 +34,11 @@ const maxInner = 64 << 20
 
 // TooBig is the error for a file of n bytes, over MaxBytes.
 func TooBig(n int64) error {
-	return wrong("the file has %d MiB, and %d MiB is the most that is read; split it and bring the parts in as one source set to update", n>>20, int64(MaxBytes)>>20)
+	return wrong(
+		"the file has %d MiB, and %d MiB is the most that is read; split it and bring the parts in as one source set to update",
+		n>>20,
+		int64(MaxBytes)>>20,
+	)
 }
 
 var errBomb = wrong("unpacked, the file has more than %d MiB, which is the most that is read", int64(MaxPlain)>>20)
@@ -158,7 +162,11 @@ func (in *input) wrappedSheet() (bool, error) {
 	case err != nil:
 		return false, in.broken(err)
 	case len(all) > maxInner:
-		return false, wrong("the sheet inside the %s has more than %d MiB, which is the most that is read of one; send it as it is", in.wrapping, maxInner>>20)
+		return false, wrong(
+			"the sheet inside the %s has more than %d MiB, which is the most that is read of one; send it as it is",
+			in.wrapping,
+			maxInner>>20,
+		)
 	}
 	sheet, err := isSheet(bytes.NewReader(all), int64(len(all)))
 	if err != nil || !sheet {
@@ -258,7 +266,11 @@ func single(file *os.File) (io.ReadCloser, error) {
 			continue
 		}
 		if found != nil {
-			return nil, wrong("the zip holds more than one file (%s and %s); pack the one that is to be read by itself", clip(found.Name, 80), clip(f.Name, 80))
+			return nil, wrong(
+				"the zip holds more than one file (%s and %s); pack the one that is to be read by itself",
+				clip(found.Name, 80),
+				clip(f.Name, 80),
+			)
 		}
 		found = f
 	}
@@ -307,7 +319,14 @@ func clip(s string, n int) string {
 }
 
 func tooLong(row int) error {
-	return &Error{Row: row, limit: true, Reason: fmt.Sprintf("has a cell of more than %d KiB, which is the most that is read; a quote opened there may never be closed", MaxCell>>10)}
+	return &Error{
+		Row:   row,
+		limit: true,
+		Reason: fmt.Sprintf(
+			"has a cell of more than %d KiB, which is the most that is read; a quote opened there may never be closed",
+			MaxCell>>10,
+		),
+	}
 }
 
 func tooMany(row int) error {

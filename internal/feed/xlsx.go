@@ -155,7 +155,8 @@ func (w *workbook) index() error {
 					id = a.Value
 				}
 			}
-			if part := targets[id]; w.parts[part] != nil && strings.Contains(part, "worksheet") || w.parts[part] != nil && !strings.Contains(part, "chartsheet") {
+			if part := targets[id]; w.parts[part] != nil && strings.Contains(part, "worksheet") ||
+				w.parts[part] != nil && !strings.Contains(part, "chartsheet") {
 				w.names, w.files = append(w.names, attr(e, "name")), append(w.files, part)
 			}
 		}
@@ -181,7 +182,10 @@ func (w *workbook) index() error {
 			return brokenXML(err, "the sheet's texts")
 		}
 		if size += len(text) + 16; size > maxStrings {
-			return wrong("the sheet has more than %d MiB of different texts, which is the most that is read; save it as CSV and bring that in", maxStrings>>20)
+			return wrong(
+				"the sheet has more than %d MiB of different texts, which is the most that is read; save it as CSV and bring that in",
+				maxStrings>>20,
+			)
 		}
 		w.strings = append(w.strings, text)
 		return nil

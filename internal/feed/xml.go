@@ -18,7 +18,8 @@ func (xmlFile) name() string { return "xml" }
 
 func (xmlFile) recognise(head []byte) bool {
 	t := bytes.TrimLeft(head, " \t\r\n")
-	return len(t) > 1 && t[0] == '<' && (t[1] == '?' || t[1] == '!' || t[1] == '_' || t[1] >= 'A' && t[1] <= 'Z' || t[1] >= 'a' && t[1] <= 'z' || t[1] >= 0x80)
+	return len(t) > 1 && t[0] == '<' &&
+		(t[1] == '?' || t[1] == '!' || t[1] == '_' || t[1] >= 'A' && t[1] <= 'Z' || t[1] >= 'a' && t[1] <= 'z' || t[1] >= 0x80)
 }
 
 func brokenXML(err error, what string) error {
@@ -110,7 +111,8 @@ func (xmlFile) look(in *input, s Settings) (Look, error) {
 			continue
 		}
 		better := best == nil || (sh.most > 1) != (best.most > 1) && sh.most > 1 ||
-			(sh.most > 1) == (best.most > 1) && (len(sh.fields) > len(best.fields) || len(sh.fields) == len(best.fields) && sh.order < best.order)
+			(sh.most > 1) == (best.most > 1) &&
+				(len(sh.fields) > len(best.fields) || len(sh.fields) == len(best.fields) && sh.order < best.order)
 		if better {
 			best, bestPath = sh, path
 		}
@@ -118,7 +120,11 @@ func (xmlFile) look(in *input, s Settings) (Look, error) {
 	if best == nil {
 		return Look{}, wrong("no repeated element was found whose parts name at least two of ref, title, cost, stock and the like")
 	}
-	l, err := keyedLook(s, func(k *keys, yield func(*Record) bool) error { return eachElement(in, bestPath, k, yield) }, "the XML has no rows")
+	l, err := keyedLook(
+		s,
+		func(k *keys, yield func(*Record) bool) error { return eachElement(in, bestPath, k, yield) },
+		"the XML has no rows",
+	)
 	l.Sheet = bestPath
 	return l, err
 }
@@ -172,7 +178,9 @@ func (k *keys) element(r *Record, d *xmlTokens, e xml.StartElement, above string
 		return "", wrong("the XML has elements more than %d deep inside one another, which is the most that is read", MaxDepth)
 	}
 	for _, a := range e.Attr {
-		if a.Name.Space == "xmlns" || a.Name.Local == "xmlns" || a.Name.Space == "http://www.w3.org/2001/XMLSchema-instance" || a.Name.Local == "lang" || a.Name.Local == "space" && a.Name.Space != "" {
+		if a.Name.Space == "xmlns" || a.Name.Local == "xmlns" || a.Name.Space == "http://www.w3.org/2001/XMLSchema-instance" ||
+			a.Name.Local == "lang" ||
+			a.Name.Local == "space" && a.Name.Space != "" {
 			continue
 		}
 		name := a.Name.Local

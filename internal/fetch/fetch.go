@@ -47,7 +47,8 @@ func New(allow []string) *Fetcher {
 			return err
 		}
 		ip := at.Addr().Unmap()
-		if !f.allows(address) && (!ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() || carrier.Contains(ip)) {
+		if !f.allows(address) &&
+			(!ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() || carrier.Contains(ip)) {
 			return errPrivate
 		}
 		return nil
@@ -132,7 +133,12 @@ func (f *Fetcher) Get(ctx context.Context, q Request, w io.Writer, at func(done,
 		if errors.As(err, &inner) {
 			err = inner.Err
 		}
-		return Fetched{}, fault.New(fault.Unavailable, "%s can't be reached (%v); what was taken before is unchanged, try again later", u.Host, err)
+		return Fetched{}, fault.New(
+			fault.Unavailable,
+			"%s can't be reached (%v); what was taken before is unchanged, try again later",
+			u.Host,
+			err,
+		)
 	}
 	defer res.Body.Close()
 	out := Fetched{ETag: res.Header.Get("ETag"), Modified: res.Header.Get("Last-Modified")}

@@ -26,9 +26,34 @@ func shelf(b *testing.B) *store.Store {
 	make(&store.Supplier{ID: 1, Name: "Fernhollow Wholesale"})
 	make(&store.Source{ID: 1, SupplierID: 1, Name: "Fernhollow Wholesale", Kind: "file", Mode: "full", Currency: "GBP"})
 	make(&store.Marketplace{ID: 1, Name: "Quaymarket"})
-	make(&store.Site{ID: 1, MarketplaceID: 1, Code: "GB", Name: "Quaymarket GB", Currency: "GBP", TaxWay: "included", TaxRate: 200_000, Outbound: 285, Lists: true})
-	make(&store.PriceRule{SiteID: 1, Position: 1, Name: "All the rest", Wish: `{"aims":[{"kind":"margin","value":"18%"}],"keep":[{"kind":"profit","value":"1.00"}],"endings":{"every":"1.00","at":["0.49","0.99"]}}`})
-	make(&store.FeeSchedule{SiteID: 1, StartsOn: "2025-01-01", Fees: `[{"name":"commission","of":"total","rate":150000,"least":30},{"name":"order fee","of":"item","fixed":20}]`})
+	make(
+		&store.Site{
+			ID:            1,
+			MarketplaceID: 1,
+			Code:          "GB",
+			Name:          "Quaymarket GB",
+			Currency:      "GBP",
+			TaxWay:        "included",
+			TaxRate:       200_000,
+			Outbound:      285,
+			Lists:         true,
+		},
+	)
+	make(
+		&store.PriceRule{
+			SiteID:   1,
+			Position: 1,
+			Name:     "All the rest",
+			Wish:     `{"aims":[{"kind":"margin","value":"18%"}],"keep":[{"kind":"profit","value":"1.00"}],"endings":{"every":"1.00","at":["0.49","0.99"]}}`,
+		},
+	)
+	make(
+		&store.FeeSchedule{
+			SiteID:   1,
+			StartsOn: "2025-01-01",
+			Fees:     `[{"name":"commission","of":"total","rate":150000,"least":30},{"name":"order fee","of":"item","fixed":20}]`,
+		},
+	)
 	price := int64(2499)
 	require.NoError(b, s.Do(ctx, func(tx store.Tx) error {
 		var items []store.SupplierProduct
@@ -38,11 +63,38 @@ func shelf(b *testing.B) *store.Store {
 		var listings []store.Listing
 		for i := int64(1); i <= benchListings; i++ {
 			ref := fmt.Sprintf("FW-%06d", i)
-			items = append(items, store.SupplierProduct{ID: i, SourceID: 1, Ref: ref, Title: "Enamel mug", Cost: 300 + i%9000, Currency: "GBP", Stock: i % 40, StockState: "known", Details: `{"weight":300}`})
+			items = append(
+				items,
+				store.SupplierProduct{
+					ID:         i,
+					SourceID:   1,
+					Ref:        ref,
+					Title:      "Enamel mug",
+					Cost:       300 + i%9000,
+					Currency:   "GBP",
+					Stock:      i % 40,
+					StockState: "known",
+					Details:    `{"weight":300}`,
+				},
+			)
 			products = append(products, store.Product{ID: i, SKU: ref, Title: "Enamel mug", Brand: "Tarnwick"})
 			links = append(links, store.SupplyLink{ID: i, ProductID: i, SupplierProductID: i, UnitsBought: 1})
 			entries = append(entries, store.Entry{ID: i, SiteID: 1, Ref: ref, Category: "mugs"})
-			listings = append(listings, store.Listing{ID: i, SKU: ref, ProductID: i, SiteID: 1, EntryID: &i, Category: "mugs", Units: 1, State: store.ListingReady, Currency: "GBP", Price: &price})
+			listings = append(
+				listings,
+				store.Listing{
+					ID:        i,
+					SKU:       ref,
+					ProductID: i,
+					SiteID:    1,
+					EntryID:   &i,
+					Category:  "mugs",
+					Units:     1,
+					State:     store.ListingReady,
+					Currency:  "GBP",
+					Price:     &price,
+				},
+			)
 		}
 		for _, rows := range []any{items, products, links, entries, listings} {
 			if err := tx.CreateAll(rows); err != nil {
@@ -57,7 +109,11 @@ func shelf(b *testing.B) *store.Store {
 // BenchmarkPreview is what a rule would do to every listing: read, priced twice over, compared.
 func BenchmarkPreview(b *testing.B) {
 	a := house.New(house.Options{Store: shelf(b)})
-	r := prices.NamedRule{Name: "Mugs", Fits: &prices.Fits{Brands: []string{"Tarnwick"}}, Rule: prices.Rule{Aims: margin("25%"), Keep: []prices.RuleCondition{{Kind: "profit", Value: "1.00"}}}}
+	r := prices.NamedRule{
+		Name: "Mugs",
+		Fits: &prices.Fits{Brands: []string{"Tarnwick"}},
+		Rule: prices.Rule{Aims: margin("25%"), Keep: []prices.RuleCondition{{Kind: "profit", Value: "1.00"}}},
+	}
 	for b.Loop() {
 		p, err := a.Prices.PreviewRule(b.Context(), 1, r)
 		if err != nil || p.Fits != benchListings {
@@ -95,8 +151,10 @@ func BenchmarkSweep(b *testing.B) {
 	require.NoError(b, err)
 	for b.Loop() {
 		var sum int64
-		err := db.Raw(`SELECT sum(l.price + sp.cost + k.units_bought + length(l.category) + length(p.brand)) FROM listings l JOIN entries e ON e.id = l.entry_id
-			JOIN products p ON p.id = l.product_id JOIN supply_links k ON k.product_id = l.product_id JOIN supplier_products sp ON sp.id = k.supplier_product_id`).Scan(&sum).Error
+		err := db.Raw(`SELECT sum(l.price + sp.cost + k.units_bought + length(l.category) + length(p.brand)) FROM listings l
+			JOIN entries e ON e.id = l.entry_id
+			JOIN products p ON p.id = l.product_id JOIN supply_links k ON k.product_id = l.product_id
+				JOIN supplier_products sp ON sp.id = k.supplier_product_id`).Scan(&sum).Error
 		if err != nil || sum == 0 {
 			b.Fatal(err)
 		}

@@ -66,7 +66,10 @@ func TestWhatIsAllowedByItsNameIsFetched(t *testing.T) {
 	}))
 	defer shop.Close()
 	name := strings.Replace(strings.TrimPrefix(shop.URL, "http://"), "127.0.0.1", "localhost", 1)
-	source, err := s.Sources.Make(t.Context(), sources.NewSource{Supplier: "Nearby", Address: "http://" + name + "/list.csv", Currency: "GBP"})
+	source, err := s.Sources.Make(
+		t.Context(),
+		sources.NewSource{Supplier: "Nearby", Address: "http://" + name + "/list.csv", Currency: "GBP"},
+	)
 	require.NoError(t, err)
 	r, err := s.Sources.Fetch(t.Context(), source.ID)
 	require.NoError(t, err)
@@ -95,7 +98,12 @@ func TestTwentyRulesAtOnceHaveTwentyPlaces(t *testing.T) {
 	var all sync.WaitGroup
 	for i := range 20 {
 		all.Go(func() {
-			_, err := s.Prices.KeepRule(t.Context(), s.site.ID, stops.IfMatch{}, prices.NamedRule{Name: "Rule " + string(rune('A'+i)), Fits: &prices.Fits{}, Rule: prices.Rule{Aims: margin("20%")}})
+			_, err := s.Prices.KeepRule(
+				t.Context(),
+				s.site.ID,
+				stops.IfMatch{},
+				prices.NamedRule{Name: "Rule " + string(rune('A'+i)), Fits: &prices.Fits{}, Rule: prices.Rule{Aims: margin("20%")}},
+			)
 			assert.NoError(t, err)
 		})
 	}

@@ -110,7 +110,11 @@ func TestAnUpdateLeavesTheRestAlone(t *testing.T) {
 	require.NoError(t, err)
 	set.Mode = "update"
 	require.NoError(t, w.Sources.SetSettings(t.Context(), s.ID, stops.IfMatch{}, set))
-	up, err := w.Sources.BringIn(t.Context(), strings.NewReader("ref,stock\nA,9\nB,\nC,3\n"), sources.Arriving{Name: "stock.csv", SourceID: &s.ID})
+	up, err := w.Sources.BringIn(
+		t.Context(),
+		strings.NewReader("ref,stock\nA,9\nB,\nC,3\n"),
+		sources.Arriving{Name: "stock.csv", SourceID: &s.ID},
+	)
 	require.NoError(t, err)
 	got := w.take(up.ID, s.ID, true)
 	assert.Equal(t, [5]int64{3, 1, 1, 1, 0}, [5]int64{got.Rows, got.Changed, got.Same, got.SetAside, got.Gone})
@@ -122,7 +126,11 @@ func TestAnUpdateLeavesTheRestAlone(t *testing.T) {
 
 func TestGoneAndBack(t *testing.T) {
 	w := newWorld(t)
-	lists := []string{"ref,title,cost,stock\nA,Mug,1.50,4\nB,Pot,2.50,3\n", "ref,title,cost,stock\nA,Mug,1.50,4\n", "ref,title,cost,stock\nA,Mug,1.50,4\nB,Pot,2.75,6\n"}
+	lists := []string{
+		"ref,title,cost,stock\nA,Mug,1.50,4\nB,Pot,2.50,3\n",
+		"ref,title,cost,stock\nA,Mug,1.50,4\n",
+		"ref,title,cost,stock\nA,Mug,1.50,4\nB,Pot,2.75,6\n",
+	}
 	f, err := w.bringIn("Tidewrack", lists[0])
 	require.NoError(t, err)
 	next := func(text string) store.Feed {
@@ -150,7 +158,11 @@ func TestMissingColumnsHoldTheFeed(t *testing.T) {
 	w := newWorld(t)
 	f, err := w.bringIn("Tidewrack", "ref,title,cost,stock\nA,Mug,1.50,4\n")
 	require.NoError(t, err)
-	x, err := w.Sources.BringIn(t.Context(), strings.NewReader("ref,title,cost,qty\nA,Mug,1.50,4\n"), sources.Arriving{Name: "moved", SourceID: f.SourceID})
+	x, err := w.Sources.BringIn(
+		t.Context(),
+		strings.NewReader("ref,title,cost,qty\nA,Mug,1.50,4\n"),
+		sources.Arriving{Name: "moved", SourceID: f.SourceID},
+	)
 	require.NoError(t, err)
 	got := w.take(x.ID, *f.SourceID, false)
 	assert.Equal(t, store.FeedHeld, got.State)
@@ -174,7 +186,11 @@ func TestColumnsChosenByHandAreKept(t *testing.T) {
 	require.NoError(t, err)
 	w.wait(r)
 	w.idle()
-	again, err := w.Sources.BringIn(t.Context(), strings.NewReader("ref,title,dealer,left\nA,Mug,1.75,2\n"), sources.Arriving{Name: "y", SourceID: &s.ID})
+	again, err := w.Sources.BringIn(
+		t.Context(),
+		strings.NewReader("ref,title,dealer,left\nA,Mug,1.75,2\n"),
+		sources.Arriving{Name: "y", SourceID: &s.ID},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, int64(1), w.take(again.ID, s.ID, false).Changed, "the next file is read the same way")
 	_, err = w.bringIn("Nobody", text)
@@ -338,7 +354,12 @@ func TestSettingsThatMakeNoSenseAreAnsweredAtTheField(t *testing.T) {
 		require.ErrorAs(t, w.Sources.SetSettings(t.Context(), w.source.ID, stops.IfMatch{}, bad), &e, field)
 		assert.Equal(t, field, e.Field)
 	}
-	good.StockWords, good.Words, good.Guards = map[string]string{"On the way": "0", "plenty": "some"}, map[string]string{"Dealer": "cost"}, supply.DefaultGuards
+	good.StockWords, good.Words, good.Guards = map[string]string{
+		"On the way": "0",
+		"plenty":     "some",
+	}, map[string]string{
+		"Dealer": "cost",
+	}, supply.DefaultGuards
 	require.NoError(t, w.Sources.SetSettings(t.Context(), w.source.ID, stops.IfMatch{}, good))
 }
 

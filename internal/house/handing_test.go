@@ -63,7 +63,11 @@ func (s *stall) list(cost, stock func(i int) int64) string {
 
 // deliver has the supplier's list taken, whatever a guard says of it.
 func (s *stall) deliver(cost, stock func(i int) int64) {
-	f, err := s.Sources.BringIn(s.t.Context(), strings.NewReader(s.list(cost, stock)), sources.Arriving{Name: "list.csv", SourceID: &s.source.ID})
+	f, err := s.Sources.BringIn(
+		s.t.Context(),
+		strings.NewReader(s.list(cost, stock)),
+		sources.Arriving{Name: "list.csv", SourceID: &s.source.ID},
+	)
 	require.NoError(s.t, err)
 	require.Equal(s.t, store.FeedTaken, s.take(f.ID, s.source.ID, true).State)
 }
@@ -111,7 +115,13 @@ func (s *stall) safe(stock func(i int) int64) {
 		if assert.NotNil(s.t, l.Floor, sku) {
 			assert.GreaterOrEqual(s.t, x.Price, *l.Floor, "%s: under its floor", sku)
 		}
-		assert.Equal(s.t, [3]any{store.ListingLive, x.Price, x.Quantity}, [3]any{l.State, *l.ConfirmedPrice, l.ConfirmedQuantity}, "%s is known as it is there", sku)
+		assert.Equal(
+			s.t,
+			[3]any{store.ListingLive, x.Price, x.Quantity},
+			[3]any{l.State, *l.ConfirmedPrice, l.ConfirmedQuantity},
+			"%s is known as it is there",
+			sku,
+		)
 	}
 }
 
@@ -324,7 +334,10 @@ func TestOffersTiedToNothingAreSaid(t *testing.T) {
 	s.sendAll()
 	assert.NotContains(t, s.today(), "untied")
 	s.front.said(http.MethodGet, "/listings", func(answer map[string]any) {
-		answer["listings"] = append(answer["listings"].([]any), map[string]any{"sku": "GHOST-1", "entry": "Q7-1", "price": 999, "quantity": 4})
+		answer["listings"] = append(
+			answer["listings"].([]any),
+			map[string]any{"sku": "GHOST-1", "entry": "Q7-1", "price": 999, "quantity": 4},
+		)
 	})
 	require.NoError(t, s.Sending.ReadBack(t.Context(), s.site.ID))
 	s.idle()
@@ -595,7 +608,11 @@ func TestTheCostGuardKnowsTheCostOfTheConfirmedPrice(t *testing.T) {
 	_, err := s.Sending.SendListings(t.Context(), nil)
 	require.NoError(t, err)
 	s.until("it was asked about", func() bool { return s.followed() > 0 })
-	f, err := s.Sources.BringIn(t.Context(), strings.NewReader(s.list(always(700), always(9))), sources.Arriving{Name: "dearer.csv", SourceID: &s.source.ID})
+	f, err := s.Sources.BringIn(
+		t.Context(),
+		strings.NewReader(s.list(always(700), always(9))),
+		sources.Arriving{Name: "dearer.csv", SourceID: &s.source.ID},
+	)
 	require.NoError(t, err)
 	r, err := s.Sources.Take(t.Context(), f.ID, s.source.ID, nil, true)
 	require.NoError(t, err)
@@ -683,7 +700,11 @@ func TestWhatWasLetGoIsSentAfterTheNextStart(t *testing.T) {
 		_, err = idle.Sending.SendListings(t.Context(), []int64{l.ID})
 		require.NoError(t, err)
 	}
-	f, err := idle.Sources.BringIn(t.Context(), strings.NewReader(s.list(always(410), always(9))), sources.Arriving{Name: "next.csv", SourceID: &s.source.ID})
+	f, err := idle.Sources.BringIn(
+		t.Context(),
+		strings.NewReader(s.list(always(410), always(9))),
+		sources.Arriving{Name: "next.csv", SourceID: &s.source.ID},
+	)
 	require.NoError(t, err)
 	_, err = idle.Sources.Take(t.Context(), f.ID, s.source.ID, nil, true)
 	require.NoError(t, err)

@@ -105,7 +105,16 @@ func New(o Options) *House {
 			}
 		})
 	}
-	d := stops.Deps{Store: o.Store, Queue: h.Queue, Now: now, Places: clients(o.Gateway), Fetcher: h.Fetch, FirstPause: o.FirstPause, Stall: o.Stall, NoPictures: o.NoPictures}
+	d := stops.Deps{
+		Store:      o.Store,
+		Queue:      h.Queue,
+		Now:        now,
+		Places:     clients(o.Gateway),
+		Fetcher:    h.Fetch,
+		FirstPause: o.FirstPause,
+		Stall:      o.Stall,
+		NoPictures: o.NoPictures,
+	}
 	h.Sources, h.Matching, h.Places, h.Prices = sources.New(d), matching.New(d), places.New(d), prices.New(d)
 	h.Sending, h.Watching, h.Products, h.Today = sending.New(d, o.Poll), watching.New(d), products.New(d), today.New(d)
 	h.People = people.New(d, o.Password, o.Clock)
@@ -170,7 +179,20 @@ func (h *House) Start(ctx context.Context) error {
 const listenEvery = 250 * time.Millisecond
 
 // everything is every topic that open screens may show.
-var everything = []string{"feeds", "sources", "counts", "matches", "products", "listings", "plan", "sendouts", "sites", "rules", "finds", "keeping"}
+var everything = []string{
+	"feeds",
+	"sources",
+	"counts",
+	"matches",
+	"products",
+	"listings",
+	"plan",
+	"sendouts",
+	"sites",
+	"rules",
+	"finds",
+	"keeping",
+}
 
 // listen takes up what other programs queue, such as a command-line intake.
 func (h *House) listen(ctx context.Context) {

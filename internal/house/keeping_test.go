@@ -32,7 +32,15 @@ func TestASitesGuardsAreItsOwn(t *testing.T) {
 		return out
 	}
 	assert.Equal(t, map[string]int{"go up": 4}, verdicts())
-	strict := places.SiteGuards{Small: "0.5%", CostMoved: "10%", PriceMoved: "25%", MovesPerDay: 2, RivalMoves: 6, Rest: true, BatchHours: 6}
+	strict := places.SiteGuards{
+		Small:       "0.5%",
+		CostMoved:   "10%",
+		PriceMoved:  "25%",
+		MovesPerDay: 2,
+		RivalMoves:  6,
+		Rest:        true,
+		BatchHours:  6,
+	}
 	require.NoError(t, s.Places.SetGuards(t.Context(), s.site.ID, stops.IfMatch{}, strict))
 	s.idle()
 	assert.Equal(t, 4, verdicts()["held up"])

@@ -29,11 +29,13 @@ func newHoard(t *testing.T, listings int) (*stall, *gorm.DB) {
 		"DROP TRIGGER product_made", "DROP TRIGGER product_supplied", // nobody searches here
 		"UPDATE sites SET max_lines = 1000000",
 		fmt.Sprintf("CREATE TABLE n AS WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < %d) SELECT i FROM n", listings),
-		`INSERT INTO supplier_products(id, source_id, ref, ref_hash, title, cost, currency, stock, stock_state, details) SELECT i, 1, 'R' || i, i, 'Enamel mug', 400, 'GBP', 9, 'known', '{}' FROM n`,
+		`INSERT INTO supplier_products(id, source_id, ref, ref_hash, title, cost, currency, stock, stock_state, details) SELECT i,
+			1, 'R' || i, i, 'Enamel mug', 400, 'GBP', 9, 'known', '{}' FROM n`,
 		`INSERT INTO products(id, sku, title, created_at) SELECT i, 'S-' || i, 'Enamel mug ' || i, '2026-03-03 08:40:00+00:00' FROM n`,
 		"INSERT INTO supply_links(id, product_id, supplier_product_id, units_bought) SELECT i, i, i, 1 FROM n",
 		"INSERT INTO entries(id, site_id, ref, category, seen_at) SELECT i, 1, 'E' || i, 'mugs', '2026-03-03 08:40:00+00:00' FROM n",
-		`INSERT INTO listings(id, site_id, sku, product_id, entry_id, category, units, state, currency, price, quantity, floor) SELECT i, 1, 'S-' || i, i, i, 'mugs', 1, 'ready', 'GBP', 1500, 8, 700 FROM n`,
+		`INSERT INTO listings(id, site_id, sku, product_id, entry_id, category, units, state, currency, price, quantity, floor)
+			SELECT i, 1, 'S-' || i, i, i, 'mugs', 1, 'ready', 'GBP', 1500, 8, 700 FROM n`,
 		"UPDATE sources SET taken_at = '2026-03-03 08:40:00+00:00'",
 	} {
 		require.NoError(t, db.Exec(q).Error, q)
@@ -51,8 +53,10 @@ func TestAHundredThousandLinesAreLetGo(t *testing.T) {
 	assert.Equal(t, int64(many), sent.Lines)
 	assert.Equal(t, int64(many), s.sendOut(sent.SendOuts[0]).Waiting)
 
-	for _, q := range []string{"UPDATE listings SET state = 'live', confirmed_price = 1500, confirmed_quantity = 8, quantity = 0", "DELETE FROM dirties", "INSERT INTO plans(id, site_id, made_at) VALUES (1, 1, '2026-03-03 08:40:00+00:00')",
-		"INSERT INTO plan_lines(id, plan_id, listing_id, kind, from_qty, to_qty, currency, verdict, state) SELECT i, 1, i, 'zero', 8, 0, 'GBP', 'go', 'waiting' FROM n"} {
+	for _, q := range []string{"UPDATE listings SET state = 'live', confirmed_price = 1500, confirmed_quantity = 8, " +
+		"quantity = 0", "DELETE FROM dirties", "INSERT INTO plans(id, site_id, made_at) VALUES (1, 1, '2026-03-03 08:40:00+00:00')",
+		"INSERT INTO plan_lines(id, plan_id, listing_id, kind, from_qty, to_qty, currency, verdict, state) SELECT i, 1, i, 'zero', 8, " +
+			"0, 'GBP', 'go', 'waiting' FROM n"} {
 		require.NoError(t, db.Exec(q).Error, q)
 	}
 	var chosen []int64

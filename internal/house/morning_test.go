@@ -147,7 +147,8 @@ func TestSellingTermsMoveThePrices(t *testing.T) {
 		return w.listings(store.ListingFilter{States: []string{store.ListingReady}})[0]
 	}
 	before := first()
-	for _, c := range []struct{ charged, outbound, field string }{{"a lot", "1.00", "charged"}, {"0.00", "-1.00", "outbound"}, {"0.00", "1.005", "outbound"}} {
+	for _, c := range []struct{ charged, outbound, field string }{{"a lot", "1.00", "charged"}, {"0.00", "-1.00", "outbound"},
+		{"0.00", "1.005", "outbound"}} {
 		err := w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Charged: c.charged, Outbound: c.outbound})
 		assert.Equal(t, fault.Invalid, fault.KindOf(err), c)
 		var e *fault.Error
@@ -165,7 +166,11 @@ func TestSellingTermsMoveThePrices(t *testing.T) {
 	require.NoError(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Charged: "7.50", Outbound: "7.50"}))
 	w.idle()
 	assert.Less(t, *first().Price, *after.Price, "the buyer pays for the sending")
-	assert.Equal(t, fault.Missing, fault.KindOf(w.Places.SetTerms(t.Context(), 99, stops.IfMatch{}, places.SiteTerms{Charged: "0.00", Outbound: "1.00"})))
+	assert.Equal(
+		t,
+		fault.Missing,
+		fault.KindOf(w.Places.SetTerms(t.Context(), 99, stops.IfMatch{}, places.SiteTerms{Charged: "0.00", Outbound: "1.00"})),
+	)
 }
 
 // A supplier in another currency has no price until there is a rate, and then
@@ -179,13 +184,18 @@ func TestCostsInAnotherCurrencyNeedARate(t *testing.T) {
 		require.NoError(t, err)
 		return row
 	}
-	f, err := w.Sources.BringIn(t.Context(), strings.NewReader("ref,title,cost,currency,stock,ean\nC-1,\""+before.Title+"\",3.00,EUR,9,"+before.GTIN+"\n"), sources.Arriving{Name: "corrie.csv"})
+	f, err := w.Sources.BringIn(
+		t.Context(),
+		strings.NewReader("ref,title,cost,currency,stock,ean\nC-1,\""+before.Title+"\",3.00,EUR,9,"+before.GTIN+"\n"),
+		sources.Arriving{Name: "corrie.csv"},
+	)
 	require.NoError(t, err)
 	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Corrie & Wether", Currency: "EUR"})
 	require.NoError(t, err)
 	require.Equal(t, store.FeedTaken, w.take(f.ID, s.ID, true).State)
 	assert.Equal(t, before.Landed, now().Landed, "no rate, no price by it")
-	for _, c := range [][3]string{{"EUR", "EUR", "1"}, {"EUR", "pounds", "1"}, {"EUR", "GBP", "nearly one"}, {"EUR", "GBP", "0"}, {"EUR", "GBP", "-0.9"}} {
+	for _, c := range [][3]string{{"EUR", "EUR", "1"}, {"EUR", "pounds", "1"}, {"EUR", "GBP", "nearly one"}, {"EUR", "GBP", "0"},
+		{"EUR", "GBP", "-0.9"}} {
 		assert.Equal(t, fault.Invalid, fault.KindOf(w.Prices.SetRate(t.Context(), c[0], c[1], c[2])), c)
 	}
 	require.NoError(t, w.Prices.SetRate(t.Context(), "eur", "gbp", "0.8612"))
@@ -234,7 +244,8 @@ func TestTheFeesAreSaidInWords(t *testing.T) {
 func TestListingsAreFoundByWhatIsTyped(t *testing.T) {
 	w := priced(t)
 	one := w.listings(store.ListingFilter{})[0]
-	for _, words := range []string{one.SKU, one.GTIN, one.Ref, one.Title, one.GTIN[3:9], strings.ToUpper(one.Title[2:11]), one.Ref[3:] + " " + one.SKU[:2]} {
+	for _, words := range []string{one.SKU, one.GTIN, one.Ref, one.Title, one.GTIN[3:9], strings.ToUpper(one.Title[2:11]),
+		one.Ref[3:] + " " + one.SKU[:2]} {
 		found := w.listings(store.ListingFilter{Words: words})
 		require.NotEmpty(t, found, words)
 		ids := []int64{}
@@ -256,8 +267,12 @@ func TestANewRuleMovesPricesHereAndPlansTheRest(t *testing.T) {
 	w := priced(t)
 	w.sendAll()
 	applied := w.market.Applied()
-	rule := prices.Rule{Aims: []prices.RuleCondition{{Kind: "profit", Value: "5.00"}}, Keep: []prices.RuleCondition{{Kind: "profit", Value: "2.00"}}, Most: "60.00",
-		Endings: &prices.RuleEndings{Every: "1.00", At: []string{"0.95"}, Way: "up"}}
+	rule := prices.Rule{
+		Aims:    []prices.RuleCondition{{Kind: "profit", Value: "5.00"}},
+		Keep:    []prices.RuleCondition{{Kind: "profit", Value: "2.00"}},
+		Most:    "60.00",
+		Endings: &prices.RuleEndings{Every: "1.00", At: []string{"0.95"}, Way: "up"},
+	}
 	require.NoError(t, w.setRule(rule))
 	w.idle()
 	kept, err := w.Prices.Rules(t.Context(), w.site.ID)

@@ -39,7 +39,21 @@ func TestPicturesAreFetchedAndChecked(t *testing.T) {
 	defer shop.Close()
 	w.House.Fetch.Allow(strings.TrimPrefix(shop.URL, "http://"))
 	at := shop.URL
-	_, err := w.bringIn("Tidewrack", "ref,title,cost,images\nA,Thing,1.00,"+strings.Join([]string{at + "/a.png", at + "/b.png", at + "/small.png", at + "/text.png", at + "/cut.png", at + "/none.png", "http://10.0.0.1/x.png"}, "|")+"\n")
+	_, err := w.bringIn(
+		"Tidewrack",
+		"ref,title,cost,images\nA,Thing,1.00,"+strings.Join(
+			[]string{
+				at + "/a.png",
+				at + "/b.png",
+				at + "/small.png",
+				at + "/text.png",
+				at + "/cut.png",
+				at + "/none.png",
+				"http://10.0.0.1/x.png",
+			},
+			"|",
+		)+"\n",
+	)
 	require.NoError(t, err)
 	id := w.find("thing")[0].ID
 	assert.Empty(t, w.item(id).Pictures, "nothing is fetched for what is neither ours nor kept")

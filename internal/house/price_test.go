@@ -77,7 +77,9 @@ func TestTheFirstRuleThatFitsHolds(t *testing.T) {
 	w := priced(t)
 	ctx := t.Context()
 	mugs := w.keep(prices.NamedRule{Name: "Mugs", Fits: &prices.Fits{Categories: []string{"mugs"}}, Rule: prices.Rule{Aims: margin("30%")}})
-	kitchen := w.keep(prices.NamedRule{Name: "Kitchen", Fits: &prices.Fits{Categories: []string{"kitchen"}}, Rule: prices.Rule{Aims: margin("25%")}})
+	kitchen := w.keep(
+		prices.NamedRule{Name: "Kitchen", Fits: &prices.Fits{Categories: []string{"kitchen"}}, Rule: prices.Rule{Aims: margin("25%")}},
+	)
 	holds := func() map[string]int64 {
 		rules, err := w.Prices.Rules(ctx, w.site.ID)
 		require.NoError(t, err)
@@ -117,27 +119,38 @@ func TestTheFirstRuleThatFitsHolds(t *testing.T) {
 	assert.Equal(t, fault.Conflict, fault.KindOf(w.Prices.MoveRule(ctx, last.ID, 0)))
 	assert.Equal(t, fault.Missing, fault.KindOf(w.Prices.DropRule(ctx, 999)))
 	for field, r := range map[string]prices.NamedRule{
-		"name":                {Rule: prices.Rule{Aims: margin("1%")}, Fits: &prices.Fits{}},
-		"fits":                {Name: "x", Rule: prices.Rule{Aims: margin("1%")}},
-		"fits.cost_from":      {Name: "x", Rule: prices.Rule{Aims: margin("1%")}, Fits: &prices.Fits{CostFrom: "12,5,0"}},
-		"rule.aims":           {Name: "x", Fits: &prices.Fits{}},
-		"rule.market.by":      {Name: "x", Fits: &prices.Fits{}, Rule: prices.Rule{Market: &prices.RuleMarket{Stance: "below", By: "a lot"}}},
-		"rule.endings.at[0]":  {Name: "x", Fits: &prices.Fits{}, Rule: prices.Rule{Aims: margin("1%"), Endings: &prices.RuleEndings{Every: "1.00", At: []string{"1.49"}, Way: "up"}}},
-		"rule.keep[0].value":  {Name: "x", Fits: &prices.Fits{}, Rule: prices.Rule{Aims: margin("1%"), Keep: []prices.RuleCondition{{Kind: "profit", Value: "x"}}}},
+		"name":           {Rule: prices.Rule{Aims: margin("1%")}, Fits: &prices.Fits{}},
+		"fits":           {Name: "x", Rule: prices.Rule{Aims: margin("1%")}},
+		"fits.cost_from": {Name: "x", Rule: prices.Rule{Aims: margin("1%")}, Fits: &prices.Fits{CostFrom: "12,5,0"}},
+		"rule.aims":      {Name: "x", Fits: &prices.Fits{}},
+		"rule.market.by": {Name: "x", Fits: &prices.Fits{}, Rule: prices.Rule{Market: &prices.RuleMarket{Stance: "below", By: "a lot"}}},
+		"rule.endings.at[0]": {Name: "x", Fits: &prices.Fits{}, Rule: prices.Rule{Aims: margin("1%"),
+			Endings: &prices.RuleEndings{Every: "1.00", At: []string{"1.49"}, Way: "up"}}},
+		"rule.keep[0].value": {Name: "x", Fits: &prices.Fits{}, Rule: prices.Rule{Aims: margin("1%"),
+			Keep: []prices.RuleCondition{{Kind: "profit", Value: "x"}}}},
 		"rule.least":          {Name: "x", Fits: &prices.Fits{}, Rule: prices.Rule{Aims: margin("1%"), Least: "5.00", Most: "4.00"}},
 		"rule.market.against": {Name: "x", Fits: &prices.Fits{}, Rule: prices.Rule{Market: &prices.RuleMarket{Stance: "below", Against: "him"}}},
 	} {
 		_, err := w.Prices.KeepRule(ctx, w.site.ID, stops.IfMatch{}, r)
 		badField(t, err, field)
 	}
-	_, err = w.Prices.KeepRule(ctx, w.site.ID, stops.IfMatch{}, prices.NamedRule{ID: 999, Name: "x", Fits: &prices.Fits{}, Rule: prices.Rule{Aims: margin("1%")}})
+	_, err = w.Prices.KeepRule(
+		ctx,
+		w.site.ID,
+		stops.IfMatch{},
+		prices.NamedRule{ID: 999, Name: "x", Fits: &prices.Fits{}, Rule: prices.Rule{Aims: margin("1%")}},
+	)
 	assert.ErrorIs(t, err, store.ErrMissing)
 }
 
 func TestAPreviewSaysWhatKeepingDoes(t *testing.T) {
 	w := priced(t)
 	before := w.prices()
-	r := prices.NamedRule{Name: "Dear ones", Fits: &prices.Fits{CostFrom: "20.00"}, Rule: prices.Rule{Aims: margin("12%"), Keep: []prices.RuleCondition{{Kind: "profit", Value: "3.00"}}, Most: "150.00"}}
+	r := prices.NamedRule{
+		Name: "Dear ones",
+		Fits: &prices.Fits{CostFrom: "20.00"},
+		Rule: prices.Rule{Aims: margin("12%"), Keep: []prices.RuleCondition{{Kind: "profit", Value: "3.00"}}, Most: "150.00"},
+	}
 	said, err := w.Prices.PreviewRule(t.Context(), w.site.ID, r)
 	require.NoError(t, err)
 	assert.Equal(t, before, w.prices(), "a preview changes nothing")
@@ -168,7 +181,11 @@ func TestAPreviewSaysWhatKeepingDoes(t *testing.T) {
 			better += d
 		}
 	}
-	assert.Equal(t, []int64{up, down, same, unsellable, worse, better}, []int64{said.Up, said.Down, said.Same, said.Unsellable, said.Worse, said.Better})
+	assert.Equal(
+		t,
+		[]int64{up, down, same, unsellable, worse, better},
+		[]int64{said.Up, said.Down, said.Same, said.Unsellable, said.Worse, said.Better},
+	)
 	assert.Equal(t, up+down+same+unsellable, said.Fits)
 	assert.NotZero(t, down)
 	assert.NotZero(t, unsellable, "the dearest have no price under 150.00")
@@ -277,8 +294,12 @@ func TestAReadingOfRivalsGoesOnWhereItStopped(t *testing.T) {
 
 func TestARuleStandsBesideRivals(t *testing.T) {
 	w := priced(t)
-	under := prices.NamedRule{Name: "A penny under", Fits: &prices.Fits{Categories: []string{"mugs"}}, Rule: prices.Rule{Aims: margin("40%"),
-		Keep: []prices.RuleCondition{{Kind: "profit", Value: "0.10"}}, Market: &prices.RuleMarket{Stance: "below", By: "0.01"}}}
+	under := prices.NamedRule{
+		Name: "A penny under",
+		Fits: &prices.Fits{Categories: []string{"mugs"}},
+		Rule: prices.Rule{Aims: margin("40%"),
+			Keep: []prices.RuleCondition{{Kind: "profit", Value: "0.10"}}, Market: &prices.RuleMarket{Stance: "below", By: "0.01"}},
+	}
 	said, err := w.Prices.PreviewRule(t.Context(), w.site.ID, under)
 	require.NoError(t, err)
 	assert.Equal(t, said.Fits, said.Unread, "nobody has asked about rivals yet, and it says so")
@@ -341,7 +362,15 @@ func TestThePricesOfTomorrowUseTomorrowsFees(t *testing.T) {
 	ctx := t.Context()
 	l := w.one("Mugs and cups")
 	tomorrow := w.clock.Now().AddDate(0, 0, 1).Format("2006-01-02")
-	require.NoError(t, w.Prices.SetFees(ctx, w.site.ID, stops.IfMatch{}, []byte(`{"category":"mugs","starts_on":"`+tomorrow+`","fees":[{"name":"commission","of":"total","rate":"25%"}]}`)))
+	require.NoError(
+		t,
+		w.Prices.SetFees(
+			ctx,
+			w.site.ID,
+			stops.IfMatch{},
+			[]byte(`{"category":"mugs","starts_on":"`+tomorrow+`","fees":[{"name":"commission","of":"total","rate":"25%"}]}`),
+		),
+	)
 	w.idle()
 	assert.Equal(t, *l.Price, *w.prices()[l.ID].Price, "not yet")
 	then, err := w.Prices.Bench(ctx, prices.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Day: tomorrow})
@@ -405,7 +434,10 @@ func TestWhatIfOnlyAsks(t *testing.T) {
 	lost, loss, floor := int64(0), int64(0), int64(0)
 	for _, l := range before {
 		cost := prices.BenchCost{Unit: unitText((l.Cost*130 + 50) / 100)}
-		x, err := w.Prices.Bench(ctx, prices.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Cost: cost, Lead: "price", Value: unitText(*l.Price)})
+		x, err := w.Prices.Bench(
+			ctx,
+			prices.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Cost: cost, Lead: "price", Value: unitText(*l.Price)},
+		)
 		require.NoError(t, err)
 		lost += *l.Profit - *x.Profit
 		if *x.Profit < 0 {
@@ -452,7 +484,12 @@ func TestWhatIfOnlyAsks(t *testing.T) {
 	assert.NotZero(t, fees.Worse, "light costs more from April")
 	gone, err := w.Prices.AskWhatIf(ctx, w.site.ID, prices.WhatIf{FeesOn: "2020-01-01", Show: "broken"})
 	require.NoError(t, err)
-	assert.Equal(t, []int64{gone.Listings, 0, 0}, []int64{gone.Unpriced, gone.Now, gone.Then}, "no fees were known then: nothing is compared")
+	assert.Equal(
+		t,
+		[]int64{gone.Listings, 0, 0},
+		[]int64{gone.Unpriced, gone.Now, gone.Then},
+		"no fees were known then: nothing is compared",
+	)
 	assert.Contains(t, gone.Most[0].Why, "fees")
 	none, err := w.Prices.AskWhatIf(ctx, w.site.ID, prices.WhatIf{Cost: "50%", Supplier: "Tidewrack Clearance"})
 	require.NoError(t, err)
@@ -483,13 +520,19 @@ func TestTheBenchGoesBothWays(t *testing.T) {
 	ask := prices.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID}
 	x, err := w.Prices.Bench(ctx, ask)
 	require.NoError(t, err)
-	assert.Equal(t, []int64{*l.Price, *l.Profit, *l.Landed, *l.Floor, *l.BreakEven}, []int64{*x.Price, *x.Profit, x.Landed, *x.Floor, *x.BreakEven}, "the bench starts from the rule's price")
+	assert.Equal(
+		t,
+		[]int64{*l.Price, *l.Profit, *l.Landed, *l.Floor, *l.BreakEven},
+		[]int64{*x.Price, *x.Profit, x.Landed, *x.Floor, *x.BreakEven},
+		"the bench starts from the rule's price",
+	)
 	sum := int64(0)
 	for _, q := range x.Lines {
 		sum += q.Amount
 	}
 	assert.Equal(t, *x.Profit, sum)
-	for _, lead := range []struct{ lead, value string }{{"profit", "7.50"}, {"profit", "-1.00"}, {"margin", "25"}, {"margin", "25%"}, {"return", "40%"}, {"markup", "90 %"}} {
+	for _, lead := range []struct{ lead, value string }{{"profit", "7.50"}, {"profit", "-1.00"}, {"margin", "25"}, {"margin", "25%"},
+		{"return", "40%"}, {"markup", "90 %"}} {
 		ask.Lead, ask.Value = lead.lead, lead.value
 		x, err := w.Prices.Bench(ctx, ask)
 		require.NoError(t, err, lead)
@@ -498,7 +541,11 @@ func TestTheBenchGoesBothWays(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, *x.Profit, *same.Profit, "the price that a figure gives, written, gives the figure")
 		if lead.lead == "profit" {
-			assert.GreaterOrEqual(t, unitText(*same.Profit+10_000), unitText(map[string]int64{"7.50": 750, "-1.00": -100}[lead.value]+10_000))
+			assert.GreaterOrEqual(
+				t,
+				unitText(*same.Profit+10_000),
+				unitText(map[string]int64{"7.50": 750, "-1.00": -100}[lead.value]+10_000),
+			)
 			ask.Value = unitText(*x.Price - 1)
 			under, err := w.Prices.Bench(ctx, ask)
 			require.NoError(t, err)
@@ -524,8 +571,23 @@ func TestTheBenchGoesBothWays(t *testing.T) {
 	_, err = w.Prices.Bench(ctx, prices.BenchAsk{SiteID: w.site.ID, ProductID: 99_999})
 	assert.ErrorIs(t, err, store.ErrMissing)
 
-	loose, err := w.Prices.Bench(ctx, prices.BenchAsk{SiteID: w.site.ID, Category: "light", Lead: "price", Value: "20.00", Outbound: "0.00",
-		Cost: prices.BenchCost{Unit: "12.00", Currency: "EUR", FX: "0.8612", UnitsBought: 6, UnitsListed: 1, Duty: "4.2", Charge: "4.50", FreeFrom: "35.00"}})
+	loose, err := w.Prices.Bench(ctx, prices.BenchAsk{
+		SiteID:   w.site.ID,
+		Category: "light",
+		Lead:     "price",
+		Value:    "20.00",
+		Outbound: "0.00",
+		Cost: prices.BenchCost{
+			Unit:        "12.00",
+			Currency:    "EUR",
+			FX:          "0.8612",
+			UnitsBought: 6,
+			UnitsListed: 1,
+			Duty:        "4.2",
+			Charge:      "4.50",
+			FreeFrom:    "35.00",
+		},
+	})
 	require.NoError(t, err)
 	// (12.00 + 4.50) / 6 × 1.042 × 0.8612 = 2.4678 → 2.47
 	assert.Equal(t, int64(247), loose.Landed)
@@ -548,7 +610,12 @@ func TestTheBenchGoesBothWays(t *testing.T) {
 func TestTheWarehousesFeeNeedsASize(t *testing.T) {
 	w := priced(t)
 	l := w.one("")
-	ask := prices.BenchAsk{SiteID: w.site.ID, ProductID: l.ProductID, Warehouse: "yes", Packed: prices.BenchPacked{Weight: 1501, Length: 300, Width: 200, Height: 60}}
+	ask := prices.BenchAsk{
+		SiteID:    w.site.ID,
+		ProductID: l.ProductID,
+		Warehouse: "yes",
+		Packed:    prices.BenchPacked{Weight: 1501, Length: 300, Width: 200, Height: 60},
+	}
 	x, err := w.Prices.Bench(t.Context(), ask)
 	require.NoError(t, err)
 	assert.Equal(t, "small parcel", x.Step)

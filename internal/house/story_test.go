@@ -105,7 +105,11 @@ func TestTheSameFileTwiceChangesNothing(t *testing.T) {
 	f, err := w.bringIn("Tidewrack Clearance", "sku,title,price,stock\nA1,Mug,2.40,5\nA2,Pot,9.10,0\n")
 	require.NoError(t, err)
 	assert.Equal(t, int64(2), f.New)
-	again, err := w.Sources.BringIn(t.Context(), strings.NewReader("sku,title,price,stock\nA1,Mug,2.40,5\nA2,Pot,9.10,0\n"), sources.Arriving{Name: "again.csv", SourceID: f.SourceID})
+	again, err := w.Sources.BringIn(
+		t.Context(),
+		strings.NewReader("sku,title,price,stock\nA1,Mug,2.40,5\nA2,Pot,9.10,0\n"),
+		sources.Arriving{Name: "again.csv", SourceID: f.SourceID},
+	)
 	require.NoError(t, err)
 	got := w.take(again.ID, *f.SourceID, false)
 	assert.Equal(t, [3]int64{0, 0, 2}, [3]int64{got.New, got.Changed, got.Same})
@@ -116,7 +120,24 @@ func TestTheSameFileTwiceChangesNothing(t *testing.T) {
 
 func TestEveryRowEndsAsExactlyOne(t *testing.T) {
 	w := newWorld(t)
-	f, err := w.bringIn("Fernhollow", strings.Join([]string{"ref,title,cost,stock", "A,Mug,2.40,5", "B,,1.00,1", "C,Pot,,1", "A,Mug,2.40,5", "A,Mug,2.50,5", ",Peg,1.00,3", "D,Line,x,1", "", "E,Kettle,14.20,no"}, "\n"))
+	f, err := w.bringIn(
+		"Fernhollow",
+		strings.Join(
+			[]string{
+				"ref,title,cost,stock",
+				"A,Mug,2.40,5",
+				"B,,1.00,1",
+				"C,Pot,,1",
+				"A,Mug,2.40,5",
+				"A,Mug,2.50,5",
+				",Peg,1.00,3",
+				"D,Line,x,1",
+				"",
+				"E,Kettle,14.20,no",
+			},
+			"\n",
+		),
+	)
 	require.NoError(t, err)
 	assert.Equal(t, f.Rows, f.New+f.Changed+f.Same+f.SetAside)
 	assert.Equal(t, [4]int64{8, 2, 1, 5}, [4]int64{f.Rows, f.New, f.Same, f.SetAside})
@@ -260,7 +281,8 @@ func TestARuleThatCantBeReadIsAnsweredAtItsField(t *testing.T) {
 	}{
 		{prices.Rule{Aims: []prices.RuleCondition{{Kind: "margin", Value: "18"}}}, "rule.aims[0].value"},
 		{prices.Rule{Aims: []prices.RuleCondition{{Kind: "profit", Value: "4.005"}}}, "rule.aims[0].value"},
-		{prices.Rule{Aims: []prices.RuleCondition{{Kind: "profit", Value: "4.00"}}, Keep: []prices.RuleCondition{}, Least: "9.00", Most: "8.00"}, "rule.least"},
+		{prices.Rule{Aims: []prices.RuleCondition{{Kind: "profit", Value: "4.00"}}, Keep: []prices.RuleCondition{}, Least: "9.00",
+			Most: "8.00"}, "rule.least"},
 	} {
 		err := w.setRule(c.rule)
 		var e *fault.Error
@@ -273,7 +295,10 @@ func TestARuleThatCantBeReadIsAnsweredAtItsField(t *testing.T) {
 func TestAddressesThatPointInwardAreRefused(t *testing.T) {
 	w := newWorld(t)
 	for i, address := range []string{"http://127.0.0.1:1/x.csv", "http://localhost:1/x.csv", "http://[::1]:1/x", "http://10.0.0.1/x", "http://169.254.169.254/latest", "http://[::ffff:127.0.0.1]:1/x", "http://0.0.0.0:1/x", "http://100.64.0.1/x"} {
-		s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "inward " + string(rune('a'+i)), Address: address, Currency: "GBP"})
+		s, err := w.Sources.Make(
+			t.Context(),
+			sources.NewSource{Supplier: "inward " + string(rune('a'+i)), Address: address, Currency: "GBP"},
+		)
 		require.NoError(t, err)
 		r, err := w.Sources.Fetch(t.Context(), s.ID)
 		require.NoError(t, err)

@@ -52,7 +52,10 @@ func newWorld(t *testing.T, with ...string) *world {
 	require.NoError(t, err)
 	w.site = sites[0]
 	w.idle()
-	w.source, err = w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Fernhollow Wholesale", Address: urls.shop + "/products.csv", Currency: "GBP"})
+	w.source, err = w.Sources.Make(
+		t.Context(),
+		sources.NewSource{Supplier: "Fernhollow Wholesale", Address: urls.shop + "/products.csv", Currency: "GBP"},
+	)
 	require.NoError(t, err)
 	return w
 }
@@ -62,7 +65,13 @@ type addresses struct{ market, shop string }
 // emptyWorld is a world over the data in dir, whatever is there.
 func emptyWorld(t *testing.T, dir string, with ...string) (*world, addresses) {
 	clock := sim.NewClock(demo.Start, 0)
-	w := &world{t: t, clock: clock, market: demo.Quaymarket(clock), shop: &sim.Supplier{Clock: clock, Every: 15 * time.Minute, Lists: demo.Fernhollow(), Type: "text/csv"}, over: map[int64]stops.Run{}}
+	w := &world{
+		t:      t,
+		clock:  clock,
+		market: demo.Quaymarket(clock),
+		shop:   &sim.Supplier{Clock: clock, Every: 15 * time.Minute, Lists: demo.Fernhollow(), Type: "text/csv"},
+		over:   map[int64]stops.Run{},
+	}
 	w.cond = sync.NewCond(&w.mu)
 	w.market.FirstWait, w.market.LineWait = 0, 0
 	w.front = &front{next: w.market}
@@ -136,8 +145,10 @@ func TestMain(m *testing.M) {
 
 // restart begins again on the data of a house that has ended.
 func (w *world) restart() {
-	w.House = house.New(house.Options{Store: w.Store, Now: w.clock.Now, FirstPause: time.Nanosecond, Poll: time.Millisecond, NoPictures: true,
-		Gateway: gateway.Options{Tries: 2, First: time.Nanosecond, Rate: rate.Inf}})
+	w.House = house.New(
+		house.Options{Store: w.Store, Now: w.clock.Now, FirstPause: time.Nanosecond, Poll: time.Millisecond, NoPictures: true,
+			Gateway: gateway.Options{Tries: 2, First: time.Nanosecond, Rate: rate.Inf}},
+	)
 	events, end := w.Events.Listen()
 	go w.follow(events)
 	w.t.Cleanup(end)

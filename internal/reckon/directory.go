@@ -34,11 +34,25 @@ func ReadFees(ctx context.Context, d place.Directory, site place.Site) (Fees, er
 	}
 	for _, f := range fees {
 		if _, err := pricing.NewTerms(pricing.Spec{Currency: money.Currency(site.Currency), Fees: f.Fees}); err != nil {
-			return out, fault.New(fault.Unavailable, "the fees that %s gives for category %q from %s can't be right: %v", site.Name, f.Category, f.StartsOn, err)
+			return out, fault.New(
+				fault.Unavailable,
+				"the fees that %s gives for category %q from %s can't be right: %v",
+				site.Name,
+				f.Category,
+				f.StartsOn,
+				err,
+			)
 		}
 		if f.Warehouse != nil {
 			if err := f.Warehouse.Check(); err != nil {
-				return out, fault.New(fault.Unavailable, "the warehouse fees that %s gives for category %q from %s can't be right: %v", site.Name, f.Category, f.StartsOn, err)
+				return out, fault.New(
+					fault.Unavailable,
+					"the warehouse fees that %s gives for category %q from %s can't be right: %v",
+					site.Name,
+					f.Category,
+					f.StartsOn,
+					err,
+				)
 			}
 		}
 		row, err := ScheduleRow(pricing.Schedule{Category: f.Category, StartsOn: f.StartsOn, Fees: f.Fees, Warehouse: f.Warehouse})
@@ -99,8 +113,13 @@ func FirstRule(c money.Currency) string {
 		}
 		every, at, least = show(one), []string{show(one * 49 / 100), show(one * 99 / 100)}, show(one)
 	}
-	text, err := json.Marshal(map[string]any{"aims": []map[string]string{{"kind": "margin", "value": "18%"}}, "keep": []map[string]string{{"kind": "profit", "value": least}},
-		"endings": map[string]any{"every": every, "at": at, "way": "up"}})
+	text, err := json.Marshal(
+		map[string]any{
+			"aims":    []map[string]string{{"kind": "margin", "value": "18%"}},
+			"keep":    []map[string]string{{"kind": "profit", "value": least}},
+			"endings": map[string]any{"every": every, "at": at, "way": "up"},
+		},
+	)
 	if err != nil {
 		panic(err) // plain texts
 	}

@@ -35,8 +35,15 @@ const ByHand pricing.Bound = "fixed"
 
 // Cost is the supplier's side of one supply link.
 func (b *Book) Cost(r *store.PricingRow) pricing.Cost {
-	c := pricing.Cost{Unit: money.Of(r.ItemCost, money.Currency(r.ItemCurrency)), UnitsBought: r.UnitsBought, UnitsListed: r.Units, Charge: r.Charge, FreeFrom: r.FreeFrom,
-		Duty: money.Rate(r.Duty), Handling: b.Site.Handling}
+	c := pricing.Cost{
+		Unit:        money.Of(r.ItemCost, money.Currency(r.ItemCurrency)),
+		UnitsBought: r.UnitsBought,
+		UnitsListed: r.Units,
+		Charge:      r.Charge,
+		FreeFrom:    r.FreeFrom,
+		Duty:        money.Rate(r.Duty),
+		Handling:    b.Site.Handling,
+	}
 	if r.ItemCurrency != b.Site.Currency {
 		c.FX, c.Cushion = b.Rates[r.ItemCurrency], money.Rate(b.Site.Cushion)
 	}
@@ -60,7 +67,9 @@ func (b *Book) linkOf(r *store.PricingRow) supply.Link {
 		l.Unpriced = true
 	}
 	if r.TakenAt != nil {
-		l.Reports = []supply.Report{{At: r.TakenAt.Unix(), Stock: supply.Stock{State: supply.StockState(r.StockState), Count: r.Stock}, Absent: r.Gone}}
+		l.Reports = []supply.Report{
+			{At: r.TakenAt.Unix(), Stock: supply.Stock{State: supply.StockState(r.StockState), Count: r.Stock}, Absent: r.Gone},
+		}
 	}
 	return l
 }
@@ -124,7 +133,11 @@ func (b *Book) Choose(f *Figures, landed int64) {
 		f.Wish.Market.Offers = offersOf(l.Offers)
 	}
 	if l.FixedPrice != nil {
-		f.Choice = pricing.Choice{Price: *l.FixedPrice, Found: f.Allows(*l.FixedPrice) && f.Terms.Holds(f.Wish.Keep, f.Spend, *l.FixedPrice), Bound: ByHand}
+		f.Choice = pricing.Choice{
+			Price: *l.FixedPrice,
+			Found: f.Allows(*l.FixedPrice) && f.Terms.Holds(f.Wish.Keep, f.Spend, *l.FixedPrice),
+			Bound: ByHand,
+		}
 		return
 	}
 	if f.Choice, err = f.Terms.Choose(&f.Wish, f.Spend); err != nil {
@@ -155,7 +168,14 @@ func (b *Book) ruleFor(l *store.PricingRow, landed int64) (*Ruled, error) {
 		}
 		return &Ruled{Name: "its own rule", Wish: wish}, nil
 	}
-	facts := pricing.Facts{SKU: l.SKU, Supplier: l.Supplier, Brand: l.Brand, Categories: b.Schedules.Line(l.Category), Landed: landed, Weight: packedOf(l).Weight}
+	facts := pricing.Facts{
+		SKU:        l.SKU,
+		Supplier:   l.Supplier,
+		Brand:      l.Brand,
+		Categories: b.Schedules.Line(l.Category),
+		Landed:     landed,
+		Weight:     packedOf(l).Weight,
+	}
 	for i := range b.Rules {
 		if b.Rules[i].Fits.Fit(&facts) {
 			return &b.Rules[i], nil

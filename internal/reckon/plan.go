@@ -47,8 +47,24 @@ func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []
 		if len(open) > 0 && !corrects(x, w) {
 			continue // it waits until what is on its way has been answered
 		}
-		row := store.PlanLine{ListingID: l.ID, Kind: string(x.Kind), ProfitWas: profitWas, Cost: ptr(f.Link.ItemCost), CostCur: f.Link.ItemCurrency, Landed: l.Landed, Currency: string(b.Currency),
-			Reasons: b.reasons(x, l, f, open), Verdict: string(x.Verdict), VerdictWhy: b.holdWords(x.Why, &was, &w, f), State: store.PlanWaiting}
+		row := store.PlanLine{
+			ListingID: l.ID,
+			Kind:      string(x.Kind),
+			ProfitWas: profitWas,
+			Cost:      ptr(f.Link.ItemCost),
+			CostCur:   f.Link.ItemCurrency,
+			Landed:    l.Landed,
+			Currency:  string(b.Currency),
+			Reasons: b.reasons(
+				x,
+				l,
+				f,
+				open,
+			),
+			Verdict:    string(x.Verdict),
+			VerdictWhy: b.holdWords(x.Why, &was, &w, f),
+			State:      store.PlanWaiting,
+		}
 		if x.Price != nil {
 			row.FromPrice, row.ToPrice, row.ProfitNew = &x.Price.From, &x.Price.To, profitNew
 		} else if x.Kind == plan.Quantity {

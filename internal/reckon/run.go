@@ -132,7 +132,8 @@ func openOf(tx store.Tx, rows []store.PricingRow) (map[int64][]store.OpenLine, e
 
 // put writes what was worked out into a listing.
 func (b *Book) put(l *store.Listing, f *Figures) {
-	l.Price, l.Profit, l.Floor, l.BreakEven, l.Landed, l.Fees, l.Tax, l.Outbound, l.Bound, l.Why = nil, nil, nil, nil, nil, nil, nil, nil, "", f.Broken
+	l.Price, l.Profit, l.Floor, l.BreakEven, l.Landed, l.Fees, l.Tax, l.Outbound, l.Bound, l.Why = nil, nil, nil, nil, nil, nil, nil,
+		nil, "", f.Broken
 	l.Quantity, l.RuleID, l.SupplyLinkID = f.Offer, nil, &f.Link.LinkID
 	l.Cost, l.CostCur = &f.Link.ItemCost, f.Link.ItemCurrency
 	if f.Rule != nil && !f.Own && l.FixedPrice == nil {
@@ -182,8 +183,10 @@ func onSale(state string) bool {
 func same(x, y *int64) bool { return x == y || x != nil && y != nil && *x == *y }
 
 func sameAmounts(a, b *store.Listing) bool {
-	return same(a.Price, b.Price) && same(a.Profit, b.Profit) && same(a.Floor, b.Floor) && same(a.BreakEven, b.BreakEven) && same(a.Landed, b.Landed) && same(a.Cost, b.Cost) &&
-		a.CostCur == b.CostCur && same(a.Fees, b.Fees) && same(a.Tax, b.Tax) && same(a.Outbound, b.Outbound) && a.Bound == b.Bound && a.Why == b.Why
+	return same(a.Price, b.Price) && same(a.Profit, b.Profit) && same(a.Floor, b.Floor) && same(a.BreakEven, b.BreakEven) &&
+		same(a.Landed, b.Landed) && same(a.Cost, b.Cost) &&
+		a.CostCur == b.CostCur && same(a.Fees, b.Fees) && same(a.Tax, b.Tax) && same(a.Outbound, b.Outbound) && a.Bound == b.Bound &&
+		a.Why == b.Why
 }
 
 func sameStanding(a, b *store.Listing) bool {

@@ -174,7 +174,10 @@ func (m *Marketplace) init() {
 	})
 	api("GET /gateway/v1/sites/{site}/offers", m.offers)
 	api("GET /gateway/v1/sites/{site}/listings", m.listings)
-	api("GET /gateway/v1/sites/{site}/orders", func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"orders": []any{}}) })
+	api(
+		"GET /gateway/v1/sites/{site}/orders",
+		func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"orders": []any{}}) },
+	)
 	api("POST /gateway/v1/sites/{site}/batches", m.take)
 	api("GET /gateway/v1/sites/{site}/batches/{id}", m.outcome)
 	m.mux.HandleFunc("GET /e/{ref}", m.page)

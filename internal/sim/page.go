@@ -64,7 +64,17 @@ func (m *Marketplace) home(w http.ResponseWriter, _ *http.Request) {
 	}
 	m.mu.Unlock()
 	slices.SortFunc(rows, func(a, b *Entry) int { return strings.Compare(a.Title, b.Title) })
-	m.render(w, "home", map[string]any{"Title": "Welcome", "Place": m.Name, "Count": len(m.Entries), "Seller": m.Seller, "Rows": rows[:min(len(rows), 200)]})
+	m.render(
+		w,
+		"home",
+		map[string]any{
+			"Title":  "Welcome",
+			"Place":  m.Name,
+			"Count":  len(m.Entries),
+			"Seller": m.Seller,
+			"Rows":   rows[:min(len(rows), 200)],
+		},
+	)
 }
 
 func (m *Marketplace) render(w http.ResponseWriter, name string, data any) {
@@ -90,5 +100,11 @@ func picture(w http.ResponseWriter, r *http.Request) {
 	}
 	c := hues[sum%len(hues)]
 	w.Header().Set("Content-Type", "image/svg+xml")
-	fmt.Fprintf(w, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 200"><rect width="200" height="200" fill="#F6F3EC"/><g fill="%s" stroke="%s" fill-opacity=".85">%s</g></svg>`, c, c, shape)
+	fmt.Fprintf(
+		w,
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 200"><rect width="200" height="200" fill="#F6F3EC"/><g fill="%s" stroke="%s" fill-opacity=".85">%s</g></svg>`,
+		c,
+		c,
+		shape,
+	)
 }

@@ -22,11 +22,30 @@ var start = time.Date(2026, 3, 3, 8, 40, 0, 0, time.UTC)
 
 func world() *sim.World {
 	clock := sim.NewClock(start, 0)
-	return &sim.World{Clock: clock, Pages: sim.Pages{"/hello": {Type: "text/html", Body: []byte("hello")}},
-		Lists: map[string]*sim.Supplier{"/list": {Clock: clock, Every: 15 * time.Minute, Type: "text/csv", Lists: [][]byte{[]byte("one " + sim.OwnHost + "/pic/x.png"), []byte("two")}}},
-		Market: &sim.Marketplace{Clock: clock, Name: "Quaymarket", Seller: "Saltmarsh Kit", FirstWait: time.Minute, LineWait: time.Second,
-			Sites:   []sim.Site{{Code: "GB", Name: "Quaymarket GB", Currency: "GBP", MaxLines: 2}},
-			Entries: []*sim.Entry{{Ref: "E1", GTIN: "09520000000011", Title: "Tarnwick <b>mug</b>", Page: "/e/E1", Picture: "/pic/E1.svg"}, {Ref: "E2", Title: "Pot", Leave: true, Page: "/e/E2"}}}}
+	return &sim.World{
+		Clock: clock,
+		Pages: sim.Pages{"/hello": {Type: "text/html", Body: []byte("hello")}},
+		Lists: map[string]*sim.Supplier{
+			"/list": {
+				Clock: clock,
+				Every: 15 * time.Minute,
+				Type:  "text/csv",
+				Lists: [][]byte{[]byte("one " + sim.OwnHost + "/pic/x.png"), []byte("two")},
+			},
+		},
+		Market: &sim.Marketplace{
+			Clock:     clock,
+			Name:      "Quaymarket",
+			Seller:    "Saltmarsh Kit",
+			FirstWait: time.Minute,
+			LineWait:  time.Second,
+			Sites:     []sim.Site{{Code: "GB", Name: "Quaymarket GB", Currency: "GBP", MaxLines: 2}},
+			Entries: []*sim.Entry{
+				{Ref: "E1", GTIN: "09520000000011", Title: "Tarnwick <b>mug</b>", Page: "/e/E1", Picture: "/pic/E1.svg"},
+				{Ref: "E2", Title: "Pot", Leave: true, Page: "/e/E2"},
+			},
+		},
+	}
 }
 
 func call(t *testing.T, h http.Handler, method, path, body string, more ...string) (int, string, http.Header) {

@@ -67,13 +67,17 @@ const maxBody = 5 << 20
 
 // Op registers one operation; its errors become problem+json here.
 func Op[I, O any](api huma.API, method, path, id, summary string, do func(ctx context.Context, in *I) (O, error)) {
-	huma.Register(api, huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: maxBody}, func(ctx context.Context, in *I) (*Body[O], error) {
-		out, err := do(ctx, in)
-		if err != nil {
-			return nil, ProblemOf(err)
-		}
-		return &Body[O]{out}, nil
-	})
+	huma.Register(
+		api,
+		huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: maxBody},
+		func(ctx context.Context, in *I) (*Body[O], error) {
+			out, err := do(ctx, in)
+			if err != nil {
+				return nil, ProblemOf(err)
+			}
+			return &Body[O]{out}, nil
+		},
+	)
 }
 
 // Edited is something that several people may have open: its version tells
@@ -87,13 +91,17 @@ func OpEdited[I any, O Edited](api huma.API, path, id, summary string, do func(c
 		ETag string `header:"ETag" doc:"For If-Match"`
 		Body O
 	}
-	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary, DefaultStatus: http.StatusOK}, func(ctx context.Context, in *I) (*answer, error) {
-		out, err := do(ctx, in)
-		if err != nil {
-			return nil, ProblemOf(err)
-		}
-		return &answer{strconv.Quote(strconv.FormatInt(out.Edition(), 10)), out}, nil
-	})
+	huma.Register(
+		api,
+		huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary, DefaultStatus: http.StatusOK},
+		func(ctx context.Context, in *I) (*answer, error) {
+			out, err := do(ctx, in)
+			if err != nil {
+				return nil, ProblemOf(err)
+			}
+			return &answer{strconv.Quote(strconv.FormatInt(out.Edition(), 10)), out}, nil
+		},
+	)
 }
 
 // Done is the answer of a write that has nothing more to say.
@@ -143,8 +151,15 @@ type Event struct {
 	Topics []string `json:"topics,omitempty"`
 }
 
-var statuses = map[fault.Kind]int{fault.Invalid: http.StatusUnprocessableEntity, fault.Missing: http.StatusNotFound, fault.Conflict: http.StatusConflict,
-	fault.Stale: http.StatusPreconditionFailed, fault.Held: http.StatusConflict, fault.Unavailable: http.StatusBadGateway, fault.Full: http.StatusInsufficientStorage}
+var statuses = map[fault.Kind]int{
+	fault.Invalid:     http.StatusUnprocessableEntity,
+	fault.Missing:     http.StatusNotFound,
+	fault.Conflict:    http.StatusConflict,
+	fault.Stale:       http.StatusPreconditionFailed,
+	fault.Held:        http.StatusConflict,
+	fault.Unavailable: http.StatusBadGateway,
+	fault.Full:        http.StatusInsufficientStorage,
+}
 
 // StatusOf is the status and the words of an error. Our own mistakes are
 // logged, and people are told only that it was one.
@@ -200,5 +215,9 @@ func (m IfMatch) Check(version int64, what string, current any) error {
 	if text == "" || text == "*" || strings.Trim(strings.TrimPrefix(text, "W/"), `"`) == strconv.FormatInt(version, 10) {
 		return nil
 	}
-	return &fault.Error{Kind: fault.Stale, Words: what + " was changed by somebody else since you opened it; yours was not kept. Look at both and choose", Current: current}
+	return &fault.Error{
+		Kind:    fault.Stale,
+		Words:   what + " was changed by somebody else since you opened it; yours was not kept. Look at both and choose",
+		Current: current,
+	}
 }

@@ -107,7 +107,14 @@ func FieldError(err error, under string) error {
 
 // MatchRun is the looking up of what is not matched on a site yet.
 func MatchRun(site store.Site, now time.Time) store.Run {
-	return store.Run{Kind: RunMatch, Lane: store.Lane(RunMatch, site.MarketplaceID), Title: "Looking numbers up on " + site.Name, Subject: site.ID, Once: true, CreatedAt: now}
+	return store.Run{
+		Kind:      RunMatch,
+		Lane:      store.Lane(RunMatch, site.MarketplaceID),
+		Title:     "Looking numbers up on " + site.Name,
+		Subject:   site.ID,
+		Once:      true,
+		CreatedAt: now,
+	}
 }
 
 // LookUp queues the looking up on every site we list on: new supplier data is

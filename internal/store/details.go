@@ -145,11 +145,40 @@ func (p *SupplierProduct) Product() (supply.Product, error) {
 		a := money.Of(*v, cur)
 		return &a
 	}
-	out := supply.Product{Ref: p.Ref, GTIN: p.GTIN, GTINStatus: p.GTINStatus, MPN: d.MPN, Brand: p.Brand, Title: p.Title, Description: d.Description,
-		Category: p.Category, Cost: money.Of(p.Cost, cur), ListPrice: amount(d.ListPrice), LeastAdvertised: amount(d.LeastAdvertised),
-		Stock: supply.Stock{State: supply.StockState(p.StockState), Count: p.Stock}, AvailableFrom: d.AvailableFrom, UnitsPerItem: p.UnitsPerItem,
-		LeastOrder: d.LeastOrder, Weight: d.Weight, Length: d.Length, Width: d.Width, Height: d.Height, LeadDays: d.LeadDays, Pictures: d.Pictures,
-		Link: d.Link, Condition: d.Condition, Group: d.Group, Colour: d.Colour, Size: d.Size, Material: d.Material, Origin: d.Origin, CommodityCode: d.CommodityCode}
+	out := supply.Product{
+		Ref:             p.Ref,
+		GTIN:            p.GTIN,
+		GTINStatus:      p.GTINStatus,
+		MPN:             d.MPN,
+		Brand:           p.Brand,
+		Title:           p.Title,
+		Description:     d.Description,
+		Category:        p.Category,
+		Cost:            money.Of(p.Cost, cur),
+		ListPrice:       amount(d.ListPrice),
+		LeastAdvertised: amount(d.LeastAdvertised),
+		Stock: supply.Stock{
+			State: supply.StockState(p.StockState),
+			Count: p.Stock,
+		},
+		AvailableFrom: d.AvailableFrom,
+		UnitsPerItem:  p.UnitsPerItem,
+		LeastOrder:    d.LeastOrder,
+		Weight:        d.Weight,
+		Length:        d.Length,
+		Width:         d.Width,
+		Height:        d.Height,
+		LeadDays:      d.LeadDays,
+		Pictures:      d.Pictures,
+		Link:          d.Link,
+		Condition:     d.Condition,
+		Group:         d.Group,
+		Colour:        d.Colour,
+		Size:          d.Size,
+		Material:      d.Material,
+		Origin:        d.Origin,
+		CommodityCode: d.CommodityCode,
+	}
 	for _, a := range d.Attributes {
 		out.Attributes = append(out.Attributes, supply.Attribute{Name: a[0], Value: a[1]})
 	}

@@ -18,7 +18,10 @@ const noneLeft = "(sp.gone OR sp.stock_state <> 'known' OR sp.stock <= 0)"
 
 // dirty marks the listings that a select gives, as (id, site_id, urgent).
 func (tx Tx) dirty(now time.Time, query string, args ...any) error {
-	err := tx.db.Exec(`INSERT INTO dirties (listing_id, site_id, urgent) `+query+` ON CONFLICT (listing_id) DO UPDATE SET urgent = max(urgent, excluded.urgent)`, args...).Error
+	err := tx.db.Exec(
+		`INSERT INTO dirties (listing_id, site_id, urgent) `+query+` ON CONFLICT (listing_id) DO UPDATE SET urgent = max(urgent,
+			excluded.urgent)`,
+		args...).Error
 	if err != nil {
 		return fmt.Errorf("marking what changed: %w", err)
 	}
@@ -30,9 +33,19 @@ func (tx Tx) dirty(now time.Time, query string, args ...any) error {
 func (tx Tx) QueueReckoning(now time.Time) error {
 	var sites []Site
 	err := tx.db.Raw(`SELECT s.id, s.name FROM sites s WHERE EXISTS (SELECT 1 FROM dirties d WHERE d.site_id = s.id)
-		AND NOT EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'price' AND r.subject = s.id AND r.state = 'queued') ORDER BY s.id`).Scan(&sites).Error
+		AND NOT EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'price' AND r.subject = s.id AND r.state = 'queued')
+			ORDER BY s.id`).Scan(&sites).Error
 	for i := 0; err == nil && i < len(sites); i++ {
-		err = tx.Queue(&Run{Kind: RunPrice, Lane: Lane(RunPrice, sites[i].ID), Title: "Working out prices on " + sites[i].Name, Subject: sites[i].ID, Once: true, CreatedAt: now})
+		err = tx.Queue(
+			&Run{
+				Kind:      RunPrice,
+				Lane:      Lane(RunPrice, sites[i].ID),
+				Title:     "Working out prices on " + sites[i].Name,
+				Subject:   sites[i].ID,
+				Once:      true,
+				CreatedAt: now,
+			},
+		)
 	}
 	return err
 }
@@ -56,8 +69,12 @@ func (tx Tx) DirtyProducts(now time.Time, ids []int64) error {
 // can be had are urgent.
 func (tx Tx) DirtyItems(now time.Time, ids []int64) error {
 	for part := range parts(ids) {
-		err := tx.dirty(now, `SELECT l.id, l.site_id, `+noneLeft+` FROM json_each(?) j CROSS JOIN supply_links k ON k.supplier_product_id = j.value
-			CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id CROSS JOIN listings l ON l.product_id = k.product_id WHERE 1`, listOf(part))
+		err := tx.dirty(
+			now,
+			`SELECT l.id, l.site_id, `+noneLeft+` FROM json_each(?) j CROSS JOIN supply_links k ON k.supplier_product_id = j.value
+			CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id CROSS JOIN listings l ON l.product_id = k.product_id WHERE 1`,
+			listOf(part),
+		)
 		if err != nil {
 			return err
 		}
@@ -68,14 +85,19 @@ func (tx Tx) DirtyItems(now time.Time, ids []int64) error {
 // DirtySource marks what is made of a source's products: it has gone silent, or
 // is heard again.
 func (tx Tx) DirtySource(now time.Time, sourceID int64) error {
-	return tx.dirty(now, `SELECT l.id, l.site_id, `+noneLeft+` OR so.stale FROM listings l CROSS JOIN supply_links k ON k.product_id = l.product_id
-		CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id CROSS JOIN sources so ON so.id = sp.source_id WHERE so.id = ?`, sourceID)
+	return tx.dirty(
+		now,
+		`SELECT l.id, l.site_id, `+noneLeft+` OR so.stale FROM listings l CROSS JOIN supply_links k ON k.product_id = l.product_id
+		CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id CROSS JOIN sources so ON so.id = sp.source_id WHERE so.id = ?`,
+		sourceID,
+	)
 }
 
 // DirtySupplier marks what is made of a supplier's products: its terms have changed.
 func (tx Tx) DirtySupplier(now time.Time, supplierID int64) error {
 	return tx.dirty(now, `SELECT l.id, l.site_id, 0 FROM listings l CROSS JOIN supply_links k ON k.product_id = l.product_id
-		CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id CROSS JOIN sources so ON so.id = sp.source_id WHERE so.supplier_id = ?`, supplierID)
+		CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id CROSS JOIN sources so ON so.id = sp.source_id
+			WHERE so.supplier_id = ?`, supplierID)
 }
 
 // DirtyCurrency marks the listings whose costs are changed by a rate.

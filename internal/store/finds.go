@@ -46,11 +46,16 @@ func (s *Store) indexPart(ctx context.Context) (int64, error) {
 			return err
 		}
 		var top struct{ ID int64 }
-		if err := tx.db.Raw(`SELECT coalesce(max(id), 0) AS id FROM (SELECT id FROM supplier_products WHERE id > ? ORDER BY id LIMIT ?)`, mark.ProductID, indexRows).Scan(&top).Error; err != nil {
+		if err := tx.db.Raw(`SELECT coalesce(max(id), 0) AS id FROM (SELECT id FROM supplier_products WHERE id > ?
+			ORDER BY id LIMIT ?)`, mark.ProductID, indexRows).Scan(&top).Error; err != nil {
 			return err
 		}
 		if top.ID > 0 {
-			res := tx.db.Exec(`INSERT INTO supplier_search (rowid, words) SELECT sp.id, `+words+` FROM supplier_products sp WHERE sp.id > ? AND sp.id <= ?`, mark.ProductID, top.ID)
+			res := tx.db.Exec(
+				`INSERT INTO supplier_search (rowid, words) SELECT sp.id, `+words+` FROM supplier_products sp WHERE sp.id > ? AND sp.id <= ?`,
+				mark.ProductID,
+				top.ID,
+			)
 			if res.Error != nil {
 				return res.Error
 			}
@@ -58,14 +63,20 @@ func (s *Store) indexPart(ctx context.Context) (int64, error) {
 			mark.ID = 1
 			return tx.db.Save(&mark).Error
 		}
-		if err := tx.db.Raw(`SELECT coalesce(max(id), 0) AS id FROM (SELECT id FROM supplier_changes WHERE id > ? ORDER BY id LIMIT ?)`, mark.ChangeID, 10*indexRows).Scan(&top).Error; err != nil || top.ID == 0 {
+		if err := tx.db.Raw(`SELECT coalesce(max(id), 0) AS id FROM (SELECT id FROM supplier_changes WHERE id > ? ORDER BY id LIMIT ?)`,
+			mark.ChangeID, 10*indexRows).Scan(&top).Error; err != nil || top.ID == 0 {
 			return err
 		}
-		const changed = `(SELECT DISTINCT supplier_product_id FROM supplier_changes WHERE id > ? AND id <= ? AND field IN ('title', 'brand', 'category'))`
+		const changed = `(SELECT DISTINCT supplier_product_id FROM supplier_changes WHERE id > ? AND id <= ?
+			AND field IN ('title', 'brand', 'category'))`
 		if err := tx.db.Exec(`DELETE FROM supplier_search WHERE rowid IN `+changed, mark.ChangeID, top.ID).Error; err != nil {
 			return err
 		}
-		if err := tx.db.Exec(`INSERT INTO supplier_search (rowid, words) SELECT sp.id, `+words+` FROM supplier_products sp WHERE sp.id IN `+changed, mark.ChangeID, top.ID).Error; err != nil {
+		if err := tx.db.Exec(
+			`INSERT INTO supplier_search (rowid, words) SELECT sp.id, `+words+` FROM supplier_products sp WHERE sp.id IN `+changed,
+			mark.ChangeID,
+			top.ID,
+		).Error; err != nil {
 			return err
 		}
 		n, mark.ChangeID, mark.ID = 1, top.ID, 1
@@ -100,11 +111,14 @@ type FoundRow struct {
 }
 
 const foundColumns = `sp.id, sp.source_id, u.name AS supplier, sp.ref, sp.gtin, sp.title, sp.brand, sp.category, sp.cost, sp.currency, sp.stock, sp.stock_state, sp.gone, sp.units_per_item AS units,
-	p.id AS product_id, coalesce(p.sku, '') AS sku, coalesce((SELECT group_concat(l.state || ' on ' || s.name, ', ') FROM listings l JOIN sites s ON s.id = l.site_id WHERE l.product_id = p.id), '') AS sites,
-	(SELECT l.profit FROM listings l WHERE l.product_id = p.id ORDER BY l.id LIMIT 1) AS profit, coalesce((SELECT l.currency FROM listings l WHERE l.product_id = p.id ORDER BY l.id LIMIT 1), '') AS profit_cur,
+	p.id AS product_id, coalesce(p.sku, '') AS sku, coalesce((SELECT group_concat(l.state || ' on ' || s.name, ', ') FROM listings l
+		JOIN sites s ON s.id = l.site_id WHERE l.product_id = p.id), '') AS sites,
+	(SELECT l.profit FROM listings l WHERE l.product_id = p.id ORDER BY l.id LIMIT 1) AS profit, coalesce((SELECT l.currency
+		FROM listings l WHERE l.product_id = p.id ORDER BY l.id LIMIT 1), '') AS profit_cur,
 	coalesce(f.note, '') AS note, f.kept_at`
 
-const foundTables = ` JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id LEFT JOIN supply_links k ON k.supplier_product_id = sp.id
+const foundTables = ` JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id
+	LEFT JOIN supply_links k ON k.supplier_product_id = sp.id
 	LEFT JOIN products p ON p.id = k.product_id LEFT JOIN finds f ON f.supplier_product_id = sp.id`
 
 // Search finds supplier products by words, by the beginning of a ref, or by a
@@ -119,7 +133,8 @@ func (s *Store) Search(ctx context.Context, words string, limit int) ([]FoundRow
 	out := []FoundRow{}
 	err = s.read.WithContext(ctx).Raw(`SELECT `+foundColumns+` FROM supplier_products sp`+foundTables+`
 		WHERE sp.id`+inList+` OR sp.gtin <> '' AND sp.gtin IN (SELECT gtin FROM supplier_products WHERE id`+inList+` AND gtin <> '')
-		ORDER BY CASE sp.gtin WHEN '' THEN sp.title ELSE coalesce((SELECT min(title) FROM supplier_products o WHERE o.gtin = sp.gtin), '') END, sp.gtin, sp.cost, sp.id LIMIT ?`, listOf(ids), listOf(ids), limit).Scan(&out).Error
+		ORDER BY CASE sp.gtin WHEN '' THEN sp.title ELSE coalesce((SELECT min(title) FROM supplier_products o
+			WHERE o.gtin = sp.gtin), '') END, sp.gtin, sp.cost, sp.id LIMIT ?`, listOf(ids), listOf(ids), limit).Scan(&out).Error
 	return out, err
 }
 
@@ -129,14 +144,16 @@ func (s *Store) searchIDs(db *gorm.DB, words string, limit int) ([]int64, error)
 		return nil, nil
 	}
 	if n := ident.Read(words); n.Found() {
-		err := db.Raw(`SELECT id FROM supplier_products WHERE gtin = ? OR gtin = ? LIMIT ?`, n.GTIN, orNone(n.Inside), limit).Scan(&ids).Error
+		err := db.Raw(`SELECT id FROM supplier_products WHERE gtin = ? OR gtin = ? LIMIT ?`, n.GTIN, orNone(n.Inside), limit).
+			Scan(&ids).Error
 		if err != nil || len(ids) > 0 {
 			return ids, err
 		}
 	}
 	if !strings.ContainsFunc(words, unicode.IsSpace) {
 		for _, ref := range []string{words, strings.ToUpper(words)} {
-			err := db.Raw(`SELECT id FROM supplier_products WHERE source_id IN (SELECT id FROM sources) AND ref >= ? AND ref < ? LIMIT ?`, ref, ref+"\U0010ffff", limit).Scan(&ids).Error
+			err := db.Raw(`SELECT id FROM supplier_products WHERE source_id IN (SELECT id FROM sources) AND ref >= ? AND ref < ? LIMIT ?`,
+				ref, ref+"\U0010ffff", limit).Scan(&ids).Error
 			if err != nil || len(ids) > 0 {
 				return ids, err
 			}
@@ -157,7 +174,8 @@ func (s *Store) searchIDs(db *gorm.DB, words string, limit int) ([]int64, error)
 				q[i] += "*"
 			}
 		}
-		err := db.Raw(`SELECT rowid FROM supplier_search WHERE supplier_search MATCH ? LIMIT ?`, strings.Join(q, " AND "), limit).Scan(&ids).Error
+		err := db.Raw(`SELECT rowid FROM supplier_search WHERE supplier_search MATCH ? LIMIT ?`, strings.Join(q, " AND "), limit).
+			Scan(&ids).Error
 		if err != nil || len(ids) > 0 {
 			return ids, err
 		}
@@ -174,13 +192,18 @@ func orNone(s string) string {
 
 // FoundByID is one supplier product as a search shows it.
 func (s *Store) FoundByID(ctx context.Context, id int64) (FoundRow, error) {
-	return one[FoundRow](s.read.WithContext(ctx).Raw(`SELECT `+foundColumns+` FROM supplier_products sp`+foundTables+` WHERE sp.id = ? LIMIT 1`, id), func(r FoundRow) int64 { return r.ID })
+	return one[FoundRow](
+		s.read.WithContext(ctx).Raw(`SELECT `+foundColumns+` FROM supplier_products sp`+foundTables+` WHERE sp.id = ? LIMIT 1`, id),
+		func(r FoundRow) int64 { return r.ID },
+	)
 }
 
 // Kept lists the supplier products that were kept, newest first.
 func (s *Store) Kept(ctx context.Context) ([]FoundRow, error) {
 	out := []FoundRow{}
-	err := s.read.WithContext(ctx).Raw(`SELECT ` + foundColumns + ` FROM finds ff JOIN supplier_products sp ON sp.id = ff.supplier_product_id` + foundTables + ` ORDER BY ff.kept_at DESC, sp.id LIMIT 500`).Scan(&out).Error
+	err := s.read.WithContext(ctx).
+		Raw(`SELECT ` + foundColumns + ` FROM finds ff JOIN supplier_products sp ON sp.id = ff.supplier_product_id` + foundTables + `
+			ORDER BY ff.kept_at DESC, sp.id LIMIT 500`).Scan(&out).Error
 	return out, err
 }
 

@@ -64,10 +64,19 @@ func (s *Store) BeginIntake(ctx context.Context, f Feed, source Source, rows int
 	if err != nil {
 		return nil, fmt.Errorf("beginning an intake: %w", err)
 	}
-	in := &Intake{store: s, tx: tx, source: source, feedID: f.ID, update: source.Mode == "update", part: f.PartOf != nil, stmts: map[string]*sql.Stmt{}}
+	in := &Intake{
+		store:  s,
+		tx:     tx,
+		source: source,
+		feedID: f.ID,
+		update: source.Mode == "update",
+		part:   f.PartOf != nil,
+		stmts:  map[string]*sql.Stmt{},
+	}
 	// Another intake of this source may have ended while this one waited for its turn; of this feed too.
 	state := ""
-	err = tx.QueryRow("SELECT s.last_rows, s.marks, f.state FROM sources s JOIN feeds f ON f.id = ? WHERE s.id = ?", f.ID, source.ID).Scan(&in.source.LastRows, &in.source.Marks, &state)
+	err = tx.QueryRow("SELECT s.last_rows, s.marks, f.state FROM sources s JOIN feeds f ON f.id = ? WHERE s.id = ?", f.ID, source.ID).
+		Scan(&in.source.LastRows, &in.source.Marks, &state)
 	in.figures.LastRows = in.source.LastRows
 	if err == nil && state != FeedReading {
 		err = fault.New(fault.Conflict, "this feed is %s: another program took it in hand", state)
@@ -91,7 +100,11 @@ func (in *Intake) load(rowsToCome int64) error {
 		return nil
 	}
 	in.known, in.figures.InStock = supply.NewPrints(room), 0
-	rows, err := in.tx.Query(`SELECT id, ref_hash, fingerprint, (gone OR missing > 0) + 2 * gone + 4 * (NOT gone AND stock_state = 'known' AND stock > 0) FROM supplier_products WHERE source_id = ?`, in.source.ID)
+	rows, err := in.tx.Query(
+		`SELECT id, ref_hash, fingerprint, (gone OR missing > 0) + 2 * gone + 4 * (NOT gone AND stock_state = 'known' AND stock > 0)
+			FROM supplier_products WHERE source_id = ?`,
+		in.source.ID,
+	)
 	if err != nil {
 		return err
 	}
@@ -165,7 +178,12 @@ func (in *Intake) prepare(query string) (*sql.Stmt, error) {
 func (in *Intake) Put(row int, p *supply.Item, cells func() []string) error {
 	was, id, known := in.known.Get(p.Hash)
 	if !known && in.update && (p.Title == "" || p.Cost.Minor == 0) {
-		return in.SetAside(row, p.Ref, cells(), []supply.Problem{{Value: p.Ref, Reason: "this ref is not known yet, and an update can't add it without a title and a cost"}})
+		return in.SetAside(
+			row,
+			p.Ref,
+			cells(),
+			[]supply.Problem{{Value: p.Ref, Reason: "this ref is not known yet, and an update can't add it without a title and a cost"}},
+		)
 	}
 	in.figures.Rows++
 	if string(p.Cost.Currency) != in.source.Currency {
@@ -225,7 +243,13 @@ func (in *Intake) writeAside() error {
 		if err != nil {
 			return err
 		}
-		if err := in.exec(`INSERT INTO set_asides (feed_id, row, cells, problems) VALUES (?, ?, ?, ?)`, a.FeedID, a.Row, string(cells), string(problems)); err != nil {
+		if err := in.exec(
+			`INSERT INTO set_asides (feed_id, row, cells, problems) VALUES (?, ?, ?, ?)`,
+			a.FeedID,
+			a.Row,
+			string(cells),
+			string(problems),
+		); err != nil {
 			return err
 		}
 	}
@@ -244,8 +268,12 @@ func (in *Intake) insert() error {
 	}
 	source, feed := strconv.FormatInt(in.source.ID, 10), strconv.FormatInt(in.feedID, 10)
 	row := "(" + source + ",?,?,?,?,?,?,?,?,?,?,?,?,?,?,0,0," + feed + "," + feed + ")"
-	query := `INSERT INTO supplier_products (source_id, ref, ref_hash, gtin, gtin_status, brand, title, category, cost, currency, stock, stock_state,
-		units_per_item, details, fingerprint, gone, missing, first_feed_id, changed_feed_id) VALUES ` + row + strings.Repeat(","+row, n-1)
+	query := `INSERT INTO supplier_products (source_id, ref, ref_hash, gtin, gtin_status, brand, title, category, cost, currency,
+		stock, stock_state,
+		units_per_item, details, fingerprint, gone, missing, first_feed_id, changed_feed_id) VALUES ` + row + strings.Repeat(
+		","+row,
+		n-1,
+	)
 	args := in.room[:0]
 	for _, p := range in.fresh {
 		args = in.columns(append(args, p.Ref, p.Hash), &p.Product, p.Print)
@@ -285,8 +313,21 @@ func (in *Intake) restock(id int64, p *supply.Product) {
 // columns appends the values that change with a row, from gtin to fingerprint.
 func (in *Intake) columns(to []any, p *supply.Product, print int64) []any {
 	in.json = appendDetails(in.json[:0], p)
-	return append(to, p.GTIN, p.GTINStatus, p.Brand, p.Title, p.Category, p.Cost.Minor, string(p.Cost.Currency), p.Stock.Count, string(p.Stock.State),
-		p.UnitsPerItem, string(in.json), print)
+	return append(
+		to,
+		p.GTIN,
+		p.GTINStatus,
+		p.Brand,
+		p.Title,
+		p.Category,
+		p.Cost.Minor,
+		string(p.Cost.Currency),
+		p.Stock.Count,
+		string(p.Stock.State),
+		p.UnitsPerItem,
+		string(in.json),
+		print,
+	)
 }
 
 func (in *Intake) change(id int64, p *supply.Item) error {
@@ -332,23 +373,36 @@ func (in *Intake) change(id int64, p *supply.Item) error {
 	in.restock(id, &after.Product)
 	in.away.clear(id)
 	in.gone.clear(id)
-	return in.exec(`UPDATE supplier_products SET gtin = ?, gtin_status = ?, brand = ?, title = ?, category = ?, cost = ?, currency = ?, stock = ?,
+	return in.exec(
+		`UPDATE supplier_products SET gtin = ?, gtin_status = ?, brand = ?, title = ?, category = ?, cost = ?, currency = ?, stock = ?,
 		stock_state = ?, units_per_item = ?, details = ?, fingerprint = ?, gone = 0, missing = 0, changed_feed_id = ? WHERE id = ?`,
 		append(in.columns(nil, &after.Product, after.Print), in.feedID, id)...)
 }
 
 func (in *Intake) log(id int64, c supply.Change) error {
-	return in.exec(`INSERT INTO supplier_changes (supplier_product_id, feed_id, field, before, after) VALUES (?, ?, ?, ?, ?)`, id, in.feedID, c.Field, c.Before, c.After)
+	return in.exec(
+		`INSERT INTO supplier_changes (supplier_product_id, feed_id, field, before, after) VALUES (?, ?, ?, ?, ?)`,
+		id,
+		in.feedID,
+		c.Field,
+		c.Before,
+		c.After,
+	)
 }
 
 // read is a row as it was before, whether it was gone, and from how many feeds it was missing.
 func (in *Intake) read(id int64) (p supply.Product, gone bool, missing int64, err error) {
-	st, err := in.prepare(`SELECT ref, gtin, gtin_status, brand, title, category, cost, currency, stock, stock_state, units_per_item, details, gone, missing FROM supplier_products WHERE id = ?`)
+	st, err := in.prepare(
+		`SELECT ref, gtin, gtin_status, brand, title, category, cost, currency, stock, stock_state, units_per_item, details, gone,
+			missing FROM supplier_products WHERE id = ?`,
+	)
 	if err != nil {
 		return p, false, 0, err
 	}
 	var r SupplierProduct
-	err = st.QueryRow(id).Scan(&r.Ref, &r.GTIN, &r.GTINStatus, &r.Brand, &r.Title, &r.Category, &r.Cost, &r.Currency, &r.Stock, &r.StockState, &r.UnitsPerItem, &r.Details, &gone, &missing)
+	err = st.QueryRow(id).
+		Scan(&r.Ref, &r.GTIN, &r.GTINStatus, &r.Brand, &r.Title, &r.Category, &r.Cost, &r.Currency, &r.Stock, &r.StockState,
+			&r.UnitsPerItem, &r.Details, &gone, &missing)
 	if err != nil {
 		return p, false, 0, err
 	}
@@ -397,7 +451,13 @@ func (in *Intake) Finish(missingGone int64) (supply.Figures, error) {
 				return in.figures, err
 			}
 		}
-		if err := in.exec(`UPDATE supplier_products SET missing = ?, gone = ?, changed_feed_id = ? WHERE id = ?`, missing, gone, in.feedID, id); err != nil {
+		if err := in.exec(
+			`UPDATE supplier_products SET missing = ?, gone = ?, changed_feed_id = ? WHERE id = ?`,
+			missing,
+			gone,
+			in.feedID,
+			id,
+		); err != nil {
 			return in.figures, err
 		}
 	}
@@ -453,12 +513,34 @@ func (in *Intake) finish(f Feed, s Source) (tag string, err error) {
 	if in.known.Len() >= bulkRows {
 		tag = in.store.writeMarks(s.ID, in.known, in.state)
 	}
-	_, err = in.tx.Exec(`UPDATE feeds SET state = ?, rows = ?, new = ?, changed = ?, same = ?, set_aside = ?, gone = ?, warnings = ?, held_for = '', error = '', taken_at = ?, read_as = ?, look = ? WHERE id = ?`,
-		f.State, f.Rows, f.New, f.Changed, f.Same, f.SetAside, f.Gone, f.Warnings, f.TakenAt, f.ReadAs, f.Look, f.ID)
+	_, err = in.tx.Exec(
+		`UPDATE feeds SET state = ?, rows = ?, new = ?, changed = ?, same = ?, set_aside = ?, gone = ?, warnings = ?, held_for = '',
+			error = '', taken_at = ?, read_as = ?, look = ? WHERE id = ?`,
+		f.State,
+		f.Rows,
+		f.New,
+		f.Changed,
+		f.Same,
+		f.SetAside,
+		f.Gone,
+		f.Warnings,
+		f.TakenAt,
+		f.ReadAs,
+		f.Look,
+		f.ID,
+	)
 	if err != nil {
 		return "", err
 	}
-	_, err = in.tx.Exec(`UPDATE sources SET last_rows = ?, last_feed_id = ?, taken_at = ?, needed = ?, marks = ?, stale = 0 WHERE id = ?`, s.LastRows, s.LastFeedID, s.TakenAt, string(needed), tag, s.ID)
+	_, err = in.tx.Exec(
+		`UPDATE sources SET last_rows = ?, last_feed_id = ?, taken_at = ?, needed = ?, marks = ?, stale = 0 WHERE id = ?`,
+		s.LastRows,
+		s.LastFeedID,
+		s.TakenAt,
+		string(needed),
+		tag,
+		s.ID,
+	)
 	if err == nil && f.PartOf != nil {
 		err = in.mended(f)
 	}
@@ -484,7 +566,13 @@ func (in *Intake) mended(f Feed) error {
 	if in.figures.SetAside > 0 {
 		return nil // some of them still can't be taken; the part's own page shows which
 	}
-	_, err := in.tx.Exec(`UPDATE set_asides SET mended_by = ? WHERE feed_id = ? AND mended_by IS NULL AND (? = 0 OR row = ?)`, f.ID, *f.PartOf, f.MendsRow, f.MendsRow)
+	_, err := in.tx.Exec(
+		`UPDATE set_asides SET mended_by = ? WHERE feed_id = ? AND mended_by IS NULL AND (? = 0 OR row = ?)`,
+		f.ID,
+		*f.PartOf,
+		f.MendsRow,
+		f.MendsRow,
+	)
 	return err
 }
 
@@ -494,7 +582,8 @@ func (in *Intake) Rollback() error { return in.tx.Rollback() }
 // SameAgain takes a feed that is the same, to the byte, as the one its source
 // took last, and is read the same way: nothing changes but that it was seen.
 func (s *Store) SameAgain(ctx context.Context, now time.Time, f *Feed, last *Feed, then func(tx Tx) error) error {
-	f.State, f.TakenAt, f.Rows, f.SetAside, f.Warnings, f.Look, f.ReadAs = FeedTaken, &now, last.Rows, last.SetAside, last.Warnings, last.Look, last.ReadAs
+	f.State, f.TakenAt, f.Rows, f.SetAside, f.Warnings, f.Look, f.ReadAs = FeedTaken, &now, last.Rows, last.SetAside, last.Warnings,
+		last.Look, last.ReadAs
 	f.Same = last.Rows - last.SetAside
 	return s.Do(ctx, func(tx Tx) error {
 		source, err := get[Source](tx.db, *f.SourceID)
@@ -506,8 +595,17 @@ func (s *Store) SameAgain(ctx context.Context, now time.Time, f *Feed, last *Fee
 				return err
 			}
 		}
-		err = tx.db.Exec(`INSERT INTO set_asides (feed_id, row, cells, problems, mended_by) SELECT ?, row, cells, problems, mended_by FROM set_asides WHERE feed_id = ? ORDER BY id`, f.ID, last.ID).Error
-		err = errors.Join(err, tx.db.Save(f).Error, tx.db.Model(&source).Updates(map[string]any{"taken_at": &now, "last_feed_id": f.ID, "stale": false}).Error)
+		err = tx.db.Exec(
+			`INSERT INTO set_asides (feed_id, row, cells, problems, mended_by) SELECT ?, row, cells, problems, mended_by FROM set_asides
+				WHERE feed_id = ? ORDER BY id`,
+			f.ID,
+			last.ID,
+		).Error
+		err = errors.Join(
+			err,
+			tx.db.Save(f).Error,
+			tx.db.Model(&source).Updates(map[string]any{"taken_at": &now, "last_feed_id": f.ID, "stale": false}).Error,
+		)
 		if err != nil {
 			return err
 		}

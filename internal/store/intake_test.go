@@ -82,8 +82,14 @@ func (x *supplier) take(rows []supply.Product, missingGone int64) supply.Figures
 }
 
 func product(ref string, cost, stock int64, title string) supply.Product {
-	return supply.Product{Ref: ref, Title: title, Cost: money.Of(cost, "GBP"), Stock: supply.Stock{State: supply.StockKnown, Count: stock}, Pictures: []string{"https://x.example/" + ref},
-		Attributes: []supply.Attribute{{Name: "Finish \"A\"", Value: "moss\tü"}}}
+	return supply.Product{
+		Ref:        ref,
+		Title:      title,
+		Cost:       money.Of(cost, "GBP"),
+		Stock:      supply.Stock{State: supply.StockKnown, Count: stock},
+		Pictures:   []string{"https://x.example/" + ref},
+		Attributes: []supply.Attribute{{Name: "Finish \"A\"", Value: "moss\tü"}},
+	}
 }
 
 // kept reads every product of the source back, by ref.
@@ -125,7 +131,12 @@ func TestIntakeAgainstAModel(t *testing.T) {
 					continue
 				}
 				ref := fmt.Sprintf("R%02d", n)
-				p := product(ref, rapid.Int64Range(1, 3).Draw(t, "cost")*100, rapid.Int64Range(0, 2).Draw(t, "stock"), rapid.SampledFrom([]string{"Mug", "Pot"}).Draw(t, "title"))
+				p := product(
+					ref,
+					rapid.Int64Range(1, 3).Draw(t, "cost")*100,
+					rapid.Int64Range(0, 2).Draw(t, "stock"),
+					rapid.SampledFrom([]string{"Mug", "Pot"}).Draw(t, "title"),
+				)
 				rows, listed[ref] = append(rows, p), true
 				want.Rows++
 				it := model[ref]
@@ -343,7 +354,13 @@ func TestTheDataOutliveTheProgram(t *testing.T) {
 	require.NoError(t, first.Close())
 	x.Store = open(t, dir)
 	assert.Len(t, x.kept(), 1)
-	fig := x.take([]supply.Product{{Ref: "A", Stock: supply.Stock{State: supply.StockKnown, Count: 8}, Cost: money.Of(0, "GBP")}, {Ref: "B", Cost: money.Of(0, "GBP")}}, 1)
+	fig := x.take(
+		[]supply.Product{
+			{Ref: "A", Stock: supply.Stock{State: supply.StockKnown, Count: 8}, Cost: money.Of(0, "GBP")},
+			{Ref: "B", Cost: money.Of(0, "GBP")},
+		},
+		1,
+	)
 	assert.Equal(t, [3]int64{1, 1, 0}, [3]int64{fig.Changed, fig.SetAside, fig.Gone})
 	got := x.kept()["A"]
 	assert.Equal(t, [3]any{int64(8), int64(100), "Mug"}, [3]any{got.Stock, got.Cost, got.Title})

@@ -57,7 +57,8 @@ type ListingRow struct {
 	GTIN              string
 }
 
-const listingColumns = `l.id, l.version, l.product_id, l.sku, p.title, p.brand, s.name AS site, coalesce(c.name, l.category) AS category, coalesce(e.ref, '') AS entry_ref, coalesce(e.page, '') AS page, l.state, l.currency,
+const listingColumns = `l.id, l.version, l.product_id, l.sku, p.title, p.brand, s.name AS site, coalesce(c.name,
+	l.category) AS category, coalesce(e.ref, '') AS entry_ref, coalesce(e.page, '') AS page, l.state, l.currency,
 	l.price, l.quantity, l.units, l.landed, l.fees, l.tax, l.outbound, l.profit, l.break_even, l.floor, l.bound, l.why, l.confirmed_price, l.confirmed_quantity, l.confirmed_at, l.words,
 	u.name AS supplier, sp.ref, sp.cost, sp.currency AS cost_currency, sp.stock, sp.stock_state, sp.gone, p.gtin`
 
@@ -68,7 +69,8 @@ const (
 	titleTables   = "products p CROSS JOIN listings l ON l.product_id = p.id" + listingJoins
 	listingJoins  = ` CROSS JOIN sites s ON s.id = l.site_id LEFT JOIN entries e ON e.id = l.entry_id
 	LEFT JOIN categories c ON c.site_id = l.site_id AND c.ref = l.category
-	CROSS JOIN supply_links k ON k.id = coalesce(l.supply_link_id, (SELECT min(id) FROM supply_links WHERE product_id = l.product_id)) CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id
+	CROSS JOIN supply_links k ON k.id = coalesce(l.supply_link_id, (SELECT min(id) FROM supply_links
+		WHERE product_id = l.product_id)) CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id
 	CROSS JOIN sources so ON so.id = sp.source_id CROSS JOIN suppliers u ON u.id = so.supplier_id`
 )
 
@@ -91,9 +93,21 @@ func (f ListingFilter) query(p Page) listQuery {
 	if p.Sort == "" || p.Sort == "title" || p.Sort == "sku" {
 		tables = titleTables
 	}
-	q := listQuery{columns: listingColumns, id: "l.id", sort: "title",
-		sorts: map[string]string{"title": "p.title COLLATE NOCASE", "sku": "l.sku", "price": "coalesce(l.price, -1)", "profit": "coalesce(l.profit, -9000000000)",
-			"quantity": "l.quantity", "landed": "coalesce(l.landed, -1)", "state": "l.state", "stock": "sp.stock"}}
+	q := listQuery{
+		columns: listingColumns,
+		id:      "l.id",
+		sort:    "title",
+		sorts: map[string]string{
+			"title":    "p.title COLLATE NOCASE",
+			"sku":      "l.sku",
+			"price":    "coalesce(l.price, -1)",
+			"profit":   "coalesce(l.profit, -9000000000)",
+			"quantity": "l.quantity",
+			"landed":   "coalesce(l.landed, -1)",
+			"state":    "l.state",
+			"stock":    "sp.stock",
+		},
+	}
 	words := strings.Fields(f.Words)
 	where := func(plus, ask string) string {
 		text := " WHERE 1 = 1"
@@ -118,7 +132,10 @@ func (f ListingFilter) query(p Page) listQuery {
 		q.few, q.counted = listingTables+where("", ""), "listings l"+where("", "")
 	case slices.ContainsFunc(words, isIndexed):
 		q.few = titleTables + where("+", wordsFind)
-		q.counted = "product_search f CROSS JOIN products p ON p.id = f.rowid CROSS JOIN listings l ON l.product_id = p.id" + where("+", wordsStream)
+		q.counted = "product_search f CROSS JOIN products p ON p.id = f.rowid CROSS JOIN listings l ON l.product_id = p.id" + where(
+			"+",
+			wordsStream,
+		)
 	default:
 		q.counted = "products p CROSS JOIN listings l ON l.product_id = p.id" + where("+", "")
 	}
@@ -127,7 +144,10 @@ func (f ListingFilter) query(p Page) listQuery {
 
 // ListingRowOf is one listing as lists show it.
 func (s *Store) ListingRowOf(ctx context.Context, id int64) (ListingRow, error) {
-	return one[ListingRow](s.read.WithContext(ctx).Raw("SELECT "+listingColumns+" FROM "+listingTables+" WHERE l.id = ?", id), func(r ListingRow) int64 { return r.ID })
+	return one[ListingRow](
+		s.read.WithContext(ctx).Raw("SELECT "+listingColumns+" FROM "+listingTables+" WHERE l.id = ?", id),
+		func(r ListingRow) int64 { return r.ID },
+	)
 }
 
 // CountListings counts the listings of a site.
@@ -182,17 +202,39 @@ func (tx Tx) WantListing(id int64, columns map[string]any) error {
 // are as they are. What each is worked out from, and how it stands, is
 // PutStanding's: it changes more rarely, and each has its own indexes to keep.
 func (tx Tx) PutAmounts(list []Listing) error {
-	return tx.putListings(list, `price = w.value->>1, cost = w.value->>2, cost_cur = w.value->>3, landed = w.value->>4, fees = w.value->>5, tax = w.value->>6, outbound = w.value->>7,
-		profit = w.value->>8, floor = w.value->>9, break_even = w.value->>10, bound = w.value->>11, why = w.value->>12`, func(l *Listing) []any {
-		return []any{l.ID, l.Price, l.Cost, l.CostCur, l.Landed, l.Fees, l.Tax, l.Outbound, l.Profit, l.Floor, l.BreakEven, l.Bound, l.Why}
-	})
+	return tx.putListings(
+		list,
+		`price = w.value->>1, cost = w.value->>2, cost_cur = w.value->>3, landed = w.value->>4, fees = w.value->>5, tax = w.value->>6, outbound = w.value->>7,
+		profit = w.value->>8, floor = w.value->>9, break_even = w.value->>10, bound = w.value->>11, why = w.value->>12`,
+		func(l *Listing) []any {
+			return []any{
+				l.ID,
+				l.Price,
+				l.Cost,
+				l.CostCur,
+				l.Landed,
+				l.Fees,
+				l.Tax,
+				l.Outbound,
+				l.Profit,
+				l.Floor,
+				l.BreakEven,
+				l.Bound,
+				l.Why,
+			}
+		},
+	)
 }
 
 // PutStanding writes by which supplier and rule listings are worked out, what is
 // offered and how they stand; a state that a send-out gave one stays.
 func (tx Tx) PutStanding(list []Listing) error {
-	return tx.putListings(list, `state = CASE WHEN state IN ('unpriced', 'ready', 'paused') THEN w.value->>1 ELSE state END, quantity = w.value->>2, supply_link_id = w.value->>3, rule_id = w.value->>4`,
-		func(l *Listing) []any { return []any{l.ID, l.State, l.Quantity, l.SupplyLinkID, l.RuleID} })
+	return tx.putListings(
+		list,
+		`state = CASE WHEN state IN ('unpriced', 'ready', 'paused') THEN w.value->>1 ELSE state END, quantity = w.value->>2,
+			supply_link_id = w.value->>3, rule_id = w.value->>4`,
+		func(l *Listing) []any { return []any{l.ID, l.State, l.Quantity, l.SupplyLinkID, l.RuleID} },
+	)
 }
 
 func (tx Tx) putListings(list []Listing, set string, values func(*Listing) []any) error {
@@ -227,8 +269,11 @@ type Variant struct {
 // VariantsOf lists the family of a listing's product on the listing's site.
 func (s *Store) VariantsOf(ctx context.Context, listingID int64) ([]Variant, error) {
 	out := []Variant{}
-	err := s.read.WithContext(ctx).Raw(`SELECT l.id AS listing_id, p.id AS product_id, l.sku, p.variant, s.name AS site, l.state, NOT l.unwanted AS sold, l.currency, l.price, l.quantity
+	err := s.read.WithContext(ctx).
+		Raw(`SELECT l.id AS listing_id, p.id AS product_id, l.sku, p.variant, s.name AS site, l.state, NOT l.unwanted AS sold,
+			l.currency, l.price, l.quantity
 		FROM listings me JOIN products mine ON mine.id = me.product_id JOIN products p ON p.family_id = mine.family_id
-		JOIN listings l ON l.product_id = p.id AND l.site_id = me.site_id JOIN sites s ON s.id = l.site_id WHERE me.id = ? ORDER BY p.variant, p.id`, listingID).Scan(&out).Error
+		JOIN listings l ON l.product_id = p.id AND l.site_id = me.site_id JOIN sites s ON s.id = l.site_id WHERE me.id = ?
+			ORDER BY p.variant, p.id`, listingID).Scan(&out).Error
 	return out, err
 }

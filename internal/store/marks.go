@@ -59,7 +59,14 @@ func (s *Store) readMarks(source *Source, fn func(m mark)) bool {
 			return false
 		}
 		sum.Write(one[:])
-		fn(mark{int64(binary.LittleEndian.Uint64(one[:])), int64(binary.LittleEndian.Uint64(one[8:])), int64(binary.LittleEndian.Uint64(one[16:])), one[24]})
+		fn(
+			mark{
+				int64(binary.LittleEndian.Uint64(one[:])),
+				int64(binary.LittleEndian.Uint64(one[8:])),
+				int64(binary.LittleEndian.Uint64(one[16:])),
+				one[24],
+			},
+		)
 	}
 	_, err = io.ReadFull(r, one[:4])
 	return err == nil && binary.LittleEndian.Uint32(one[:4]) == sum.Sum32()

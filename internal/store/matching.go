@@ -32,8 +32,9 @@ func (s *Store) CountUnmatched(ctx context.Context, siteID int64) (int64, error)
 // AskFor makes a supplier product be looked up on a site, whatever its source
 // does by itself. One that is matched there already stays so.
 func (tx Tx) AskFor(supplierProductID, siteID int64, now time.Time) error {
-	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "supplier_product_id"}, {Name: "site_id"}}, DoUpdates: clause.AssignmentColumns([]string{"state"}),
-		Where: clause.Where{Exprs: []clause.Expression{clause.Expr{SQL: "matches.state <> 'matched'"}}}}).
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "supplier_product_id"}, {Name: "site_id"}},
+		DoUpdates: clause.AssignmentColumns([]string{"state"}),
+		Where:     clause.Where{Exprs: []clause.Expression{clause.Expr{SQL: "matches.state <> 'matched'"}}}}).
 		Create(&Match{SupplierProductID: supplierProductID, SiteID: siteID, State: MatchAsked, DecidedBy: "person", DecidedAt: now}).Error
 }
 
@@ -64,7 +65,9 @@ func (tx Tx) PutEntry(now time.Time, e *Entry) error {
 	if err := tx.db.Save(e).Error; err != nil || e.Category == known.Category {
 		return err
 	}
-	if err := tx.db.Model(&Listing{}).Where("entry_id = ? AND site_id = ?", e.ID, e.SiteID).Update("category", e.Category).Error; err != nil {
+	if err := tx.db.Model(&Listing{}).
+		Where("entry_id = ? AND site_id = ?", e.ID, e.SiteID).
+		Update("category", e.Category).Error; err != nil {
 		return err
 	}
 	return tx.DirtyEntries(now, []int64{e.ID})
@@ -94,7 +97,9 @@ func (tx Tx) ListingsOn(productID, siteID int64) ([]Listing, error) {
 // IsListed tells whether we have a listing on an entry.
 func (s *Store) IsListed(ctx context.Context, siteID int64, ref string) (bool, error) {
 	var n int64
-	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM listings l JOIN entries e ON e.id = l.entry_id WHERE l.site_id = ? AND e.ref = ?", siteID, ref).Scan(&n).Error
+	err := s.read.WithContext(ctx).
+		Raw("SELECT count(*) FROM listings l JOIN entries e ON e.id = l.entry_id WHERE l.site_id = ? AND e.ref = ?", siteID, ref).
+		Scan(&n).Error
 	return n > 0, err
 }
 
@@ -117,7 +122,8 @@ func (tx Tx) LinkOf(supplierProductID int64) (SupplyLink, bool, error) {
 // Linked tells whether a product is supplied by a supplier product.
 func (tx Tx) Linked(productID, supplierProductID int64) (bool, error) {
 	var n int64
-	err := tx.db.Raw("SELECT count(*) FROM supply_links WHERE product_id = ? AND supplier_product_id = ?", productID, supplierProductID).Scan(&n).Error
+	err := tx.db.Raw("SELECT count(*) FROM supply_links WHERE product_id = ? AND supplier_product_id = ?", productID, supplierProductID).
+		Scan(&n).Error
 	return n > 0, err
 }
 
@@ -158,5 +164,8 @@ func (s *Store) Matches(ctx context.Context, states []string, p Page) (List[Matc
 
 // MatchRowOf is one match.
 func (s *Store) MatchRowOf(ctx context.Context, id int64) (MatchRow, error) {
-	return one[MatchRow](s.read.WithContext(ctx).Raw("SELECT "+matchColumns+" FROM "+matchTables+" WHERE m.id = ?", id), func(r MatchRow) int64 { return r.ID })
+	return one[MatchRow](
+		s.read.WithContext(ctx).Raw("SELECT "+matchColumns+" FROM "+matchTables+" WHERE m.id = ?", id),
+		func(r MatchRow) int64 { return r.ID },
+	)
 }

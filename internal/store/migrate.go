@@ -47,8 +47,13 @@ func migrate(db *gorm.DB, steps []migration, before func(to string) error) error
 	latest := steps[len(steps)-1].name
 	for _, id := range done {
 		if !slices.ContainsFunc(steps, func(m migration) bool { return m.name == id }) {
-			return fault.New(fault.Conflict, "the data was made by another version of Easy Margin (%s) than this one, which knows it up to %s; "+
-				"start that version, or choose another folder with --data", id, latest)
+			return fault.New(
+				fault.Conflict,
+				"the data was made by another version of Easy Margin (%s) than this one, which knows it up to %s; "+
+					"start that version, or choose another folder with --data",
+				id,
+				latest,
+			)
 		}
 	}
 	if len(done) > 0 && len(done) < len(steps) {
@@ -60,7 +65,8 @@ func migrate(db *gorm.DB, steps []migration, before func(to string) error) error
 	for _, m := range steps {
 		list = append(list, &gormigrate.Migration{ID: m.name, Migrate: func(tx *gorm.DB) error { return tx.Exec(m.text).Error }})
 	}
-	err = gormigrate.New(db, &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 255, UseTransaction: true}, list).Migrate()
+	err = gormigrate.New(db, &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 255, UseTransaction: true}, list).
+		Migrate()
 	if err != nil && strings.Contains(err.Error(), "fts5") {
 		err = errors.New("this program was built without the tag sqlite_fts5, which the search needs; make build sets it")
 	}

@@ -104,9 +104,19 @@ func TestEveryFieldOfEveryRowIsKept(t *testing.T) {
 		require.NoError(t, s.read.Raw("SELECT name FROM pragma_table_info(?) ORDER BY name", st.Schema.Table).Scan(&columns).Error)
 		assert.ElementsMatch(t, st.Schema.DBNames, columns, "%s: a column that no model has, or the other way round", st.Schema.Table)
 		var nullable []string
-		require.NoError(t, s.read.Raw(`SELECT name FROM pragma_table_info(?) WHERE NOT "notnull" AND pk = 0`, st.Schema.Table).Scan(&nullable).Error)
+		require.NoError(
+			t,
+			s.read.Raw(`SELECT name FROM pragma_table_info(?) WHERE NOT "notnull" AND pk = 0`, st.Schema.Table).Scan(&nullable).Error,
+		)
 		for _, c := range nullable {
-			assert.Contains(t, []reflect.Kind{reflect.Pointer, reflect.Slice}, st.Schema.FieldsByDBName[c].FieldType.Kind(), "%s.%s may be NULL and its field can't", st.Schema.Table, c)
+			assert.Contains(
+				t,
+				[]reflect.Kind{reflect.Pointer, reflect.Slice},
+				st.Schema.FieldsByDBName[c].FieldType.Kind(),
+				"%s.%s may be NULL and its field can't",
+				st.Schema.Table,
+				c,
+			)
 		}
 	}
 }
@@ -164,7 +174,10 @@ func TestACopyIsKeptBeforeTheTablesChange(t *testing.T) {
 	dir := t.TempDir()
 	s := opened(t, dir)
 	fill(t, s, 1)
-	next := append(frozen(), migration{"9999_next", "ALTER TABLE suppliers ADD COLUMN next text NOT NULL DEFAULT 'n'; UPDATE suppliers SET name = 'changed'"})
+	next := append(
+		frozen(),
+		migration{"9999_next", "ALTER TABLE suppliers ADD COLUMN next text NOT NULL DEFAULT 'n'; UPDATE suppliers SET name = 'changed'"},
+	)
 	require.NoError(t, migrate(s.write, next, s.copyBefore))
 	require.NoError(t, s.Close())
 	_, err := Open(dir)

@@ -89,7 +89,12 @@ func create(dir string) error {
 
 func open(dir string) (*Store, error) {
 	file := filepath.Join(dir, fileName)
-	write, err := connect(file, "immediate", 1, "-40000") // KiB, negated: the indexes of a million rows, so that adding to them stays in memory
+	write, err := connect(
+		file,
+		"immediate",
+		1,
+		"-40000",
+	) // KiB, negated: the indexes of a million rows, so that adding to them stays in memory
 	if err != nil {
 		return nil, err
 	}
@@ -104,10 +109,20 @@ func open(dir string) (*Store, error) {
 }
 
 func connect(file, lock string, connections int, cache string) (*gorm.DB, error) {
-	q := url.Values{"_journal_mode": {"WAL"}, "_foreign_keys": {"on"}, "_busy_timeout": {"600000"}, "_txlock": {lock}, "_synchronous": {"NORMAL"}, "_cache_size": {cache}}
+	q := url.Values{
+		"_journal_mode": {"WAL"},
+		"_foreign_keys": {"on"},
+		"_busy_timeout": {"600000"},
+		"_txlock":       {lock},
+		"_synchronous":  {"NORMAL"},
+		"_cache_size":   {cache},
+	}
 	// No cache of prepared statements: on the one connection that writes, whoever
 	// fills it would wait for the connection, its holder for the cache.
-	dialect := dialector{sqlite.Dialector{DSN: (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: file}).EscapedPath(), RawQuery: q.Encode()}).String()}, filepath.Dir(file)}
+	dialect := dialector{
+		sqlite.Dialector{DSN: (&url.URL{Scheme: "file", Opaque: (&url.URL{Path: file}).EscapedPath(), RawQuery: q.Encode()}).String()},
+		filepath.Dir(file),
+	}
 	db, err := gorm.Open(dialect, &gorm.Config{Logger: logger.Discard, SkipDefaultTransaction: true, TranslateError: true})
 	if err != nil {
 		return nil, explain(filepath.Dir(file), fmt.Errorf("opening %s: %w", file, err))
@@ -161,13 +176,23 @@ func folder(dir string, err error) error {
 	case errors.Is(err, syscall.ENOSPC):
 		return fault.New(fault.Full, "the disk that holds %s is full; make room there and start again", dir)
 	case errors.Is(err, syscall.EROFS), errors.Is(err, fs.ErrPermission):
-		return fault.New(fault.Full, "the folder %s can't be written to (%v); give the program leave to write there, or choose another with --data", dir, err)
+		return fault.New(
+			fault.Full,
+			"the folder %s can't be written to (%v); give the program leave to write there, or choose another with --data",
+			dir,
+			err,
+		)
 	}
 	return fault.New(fault.Full, "the folder %s can't be used for the data: %v", dir, err)
 }
 
 func damaged(file, what string) error {
-	return fault.New(fault.Conflict, "the data in %s is damaged (%s); nothing was changed. Put a copy of it back, or move the file away to begin anew", file, what)
+	return fault.New(
+		fault.Conflict,
+		"the data in %s is damaged (%s); nothing was changed. Put a copy of it back, or move the file away to begin anew",
+		file,
+		what,
+	)
 }
 
 // writable finds out before anything is begun whether the folder takes files.

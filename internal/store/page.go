@@ -97,7 +97,19 @@ func list[T any](ctx context.Context, db *gorm.DB, q listQuery, p Page) (List[T]
 		return out, nil
 	}
 	var rows []keyed[T]
-	sql := fmt.Sprintf("SELECT json_array(%s, %s) AS page_key, %s FROM %s%s ORDER BY %s %s, %s %s LIMIT %d", expr, q.id, q.columns, q.from, where, expr, dir, q.id, dir, p.Limit+1)
+	sql := fmt.Sprintf(
+		"SELECT json_array(%s, %s) AS page_key, %s FROM %s%s ORDER BY %s %s, %s %s LIMIT %d",
+		expr,
+		q.id,
+		q.columns,
+		q.from,
+		where,
+		expr,
+		dir,
+		q.id,
+		dir,
+		p.Limit+1,
+	)
 	if err := db.Raw(sql, args...).Scan(&rows).Error; err != nil {
 		return out, err
 	}

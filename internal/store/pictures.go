@@ -8,7 +8,8 @@ import (
 )
 
 const unpicturedPage = `SELECT sp.* FROM supplier_products sp WHERE sp.id > ?
-	AND (EXISTS (SELECT 1 FROM supply_links k WHERE k.supplier_product_id = sp.id) OR EXISTS (SELECT 1 FROM finds f WHERE f.supplier_product_id = sp.id))
+	AND (EXISTS (SELECT 1 FROM supply_links k WHERE k.supplier_product_id = sp.id) OR EXISTS (SELECT 1 FROM finds f
+		WHERE f.supplier_product_id = sp.id))
 	AND (NOT EXISTS (SELECT 1 FROM picture_uses u WHERE u.supplier_product_id = sp.id)
 		OR EXISTS (SELECT 1 FROM supplier_changes c WHERE c.supplier_product_id = sp.id AND c.field = 'pictures')) ORDER BY sp.id LIMIT ?`
 
@@ -46,7 +47,11 @@ func (tx Tx) UsePictures(itemID int64, urls []string) error {
 // are due to be tried again.
 func (s *Store) WaitingPictures(ctx context.Context, tries int64, before time.Time, limit int) ([]Picture, error) {
 	var out []Picture
-	err := s.read.WithContext(ctx).Where("state = ? OR state = ? AND tries < ? AND tried_at < ?", PictureWaiting, PictureFailed, tries, before).Order("id").Limit(limit).Find(&out).Error
+	err := s.read.WithContext(ctx).
+		Where("state = ? OR state = ? AND tries < ? AND tried_at < ?", PictureWaiting, PictureFailed, tries, before).
+		Order("id").
+		Limit(limit).
+		Find(&out).Error
 	return out, err
 }
 
@@ -70,7 +75,8 @@ type PictureRow struct {
 // PicturesOf lists a supplier product's pictures, in their order.
 func (s *Store) PicturesOf(ctx context.Context, itemID int64) ([]PictureRow, error) {
 	out := []PictureRow{}
-	err := s.read.WithContext(ctx).Raw(`SELECT p.url, p.state, p.digest, p.width, p.height, p.why FROM picture_uses u JOIN pictures p ON p.id = u.picture_id
+	err := s.read.WithContext(ctx).
+		Raw(`SELECT p.url, p.state, p.digest, p.width, p.height, p.why FROM picture_uses u JOIN pictures p ON p.id = u.picture_id
 		WHERE u.supplier_product_id = ? ORDER BY u.position`, itemID).Scan(&out).Error
 	return out, err
 }

@@ -58,7 +58,10 @@ func (tx Tx) FeesOf(siteID int64) ([]FeeSchedule, error) {
 // PutFees replaces a site's categories and the schedules that came from its
 // gateway. One that a person made stays, and holds where both start on one day.
 func (tx Tx) PutFees(now time.Time, siteID int64, cats []Category, fees []FeeSchedule) error {
-	err := errors.Join(tx.db.Where("site_id = ?", siteID).Delete(&Category{}).Error, tx.db.Where("site_id = ? AND NOT by_hand", siteID).Delete(&FeeSchedule{}).Error)
+	err := errors.Join(
+		tx.db.Where("site_id = ?", siteID).Delete(&Category{}).Error,
+		tx.db.Where("site_id = ? AND NOT by_hand", siteID).Delete(&FeeSchedule{}).Error,
+	)
 	if err == nil && len(cats) > 0 {
 		err = tx.CreateAll(cats)
 	}
@@ -81,8 +84,12 @@ func (tx Tx) ScheduleOf(siteID int64, category, startsOn string) (FeeSchedule, b
 // PutSchedule keeps a schedule that a person made, in place of any that starts the same day.
 func (tx Tx) PutSchedule(now time.Time, f *FeeSchedule) error {
 	f.ByHand = true
-	err := tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "site_id"}, {Name: "category"}, {Name: "starts_on"}},
-		DoUpdates: append(clause.AssignmentColumns([]string{"fees", "warehouse", "by_hand"}), clause.Assignments(map[string]any{"version": clause.Expr{SQL: "fee_schedules.version + 1"}})...)}).Create(f).Error
+	err := tx.db.Clauses(clause.OnConflict{
+		Columns: []clause.Column{{Name: "site_id"}, {Name: "category"}, {Name: "starts_on"}},
+		DoUpdates: append(
+			clause.AssignmentColumns([]string{"fees", "warehouse", "by_hand"}),
+			clause.Assignments(map[string]any{"version": clause.Expr{SQL: "fee_schedules.version + 1"}})...),
+	}).Create(f).Error
 	if err != nil {
 		return err
 	}
@@ -133,7 +140,8 @@ func (tx Tx) PutOffers(now time.Time, e *Entry) error {
 	if err := tx.db.Raw("SELECT offers FROM entries WHERE id = ?", e.ID).Scan(&before).Error; err != nil {
 		return err
 	}
-	if err := tx.db.Model(&Entry{ID: e.ID}).Updates(map[string]any{"offers": e.Offers, "offers_at": e.OffersAt}).Error; err != nil || before == e.Offers {
+	if err := tx.db.Model(&Entry{ID: e.ID}).
+		Updates(map[string]any{"offers": e.Offers, "offers_at": e.OffersAt}).Error; err != nil || before == e.Offers {
 		return err
 	}
 	return tx.DirtyEntries(now, []int64{e.ID})
@@ -165,5 +173,9 @@ func (tx Tx) Setting(key string) (Setting, error) {
 
 // PutSetting keeps a setting.
 func (tx Tx) PutSetting(key, value string) error {
-	return tx.db.Exec("INSERT INTO settings (key, value) VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value, version = settings.version + 1", key, value).Error
+	return tx.db.Exec(
+		"INSERT INTO settings (key, value) VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value, version = settings.version + 1",
+		key,
+		value,
+	).Error
 }

@@ -15,7 +15,9 @@ func (tx Tx) PutPlanLines(now time.Time, siteID int64, listingIDs []int64, lines
 		return err
 	}
 	p := Plan{SiteID: siteID, MadeAt: now}
-	err = tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "site_id"}}, DoUpdates: clause.AssignmentColumns([]string{"made_at"})}, clause.Returning{Columns: []clause.Column{{Name: "id"}}}).Create(&p).Error
+	err = tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "site_id"}},
+		DoUpdates: clause.AssignmentColumns([]string{"made_at"})}, clause.Returning{Columns: []clause.Column{{Name: "id"}}}).
+		Create(&p).Error
 	if err != nil {
 		return err
 	}
@@ -62,11 +64,18 @@ const goesFirst = "CASE x.kind WHEN 'zero' THEN 0 WHEN 'rest' THEN 1 WHEN 'no pr
 // PlanLines lists the lines of a plan that wait, in the order they go out.
 func (s *Store) PlanLines(ctx context.Context, planID int64, p Page) (List[PlanRow], error) {
 	return list[PlanRow](ctx, s.read, listQuery{
-		columns: `x.id, x.listing_id, l.sku, p.title, s.name AS site, coalesce(e.page, '') AS page, x.currency, x.kind, x.from_price, x.to_price, x.from_qty, x.to_qty,
-			coalesce(x.to_price, l.confirmed_price) AS asked, x.profit_was, x.profit_new, l.price, l.landed, l.fees, l.tax, l.outbound, l.profit, l.break_even, l.floor, x.reasons, x.verdict, x.verdict_why, x.state`,
-		from: `plan_lines x JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id JOIN sites s ON s.id = l.site_id LEFT JOIN entries e ON e.id = l.entry_id
+		columns: `x.id, x.listing_id, l.sku, p.title, s.name AS site, coalesce(e.page, '') AS page, x.currency, x.kind, x.from_price,
+			x.to_price, x.from_qty, x.to_qty,
+			coalesce(x.to_price, l.confirmed_price) AS asked, x.profit_was, x.profit_new, l.price, l.landed, l.fees, l.tax, l.outbound,
+				l.profit, l.break_even, l.floor, x.reasons, x.verdict, x.verdict_why, x.state`,
+		from: `plan_lines x JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id
+			JOIN sites s ON s.id = l.site_id LEFT JOIN entries e ON e.id = l.entry_id
 			WHERE x.plan_id = ? AND x.state = 'waiting'`,
-		args: []any{planID}, id: "x.id", sort: "order", sorts: map[string]string{"order": goesFirst}}, p)
+		args:  []any{planID},
+		id:    "x.id",
+		sort:  "order",
+		sorts: map[string]string{"order": goesFirst},
+	}, p)
 }
 
 // PlanGroup sums the lines of one consequence.
@@ -83,9 +92,13 @@ type PlanGroup struct {
 // PlanGroups sums a plan by consequence.
 func (s *Store) PlanGroups(ctx context.Context, planID int64) ([]PlanGroup, error) {
 	out := []PlanGroup{}
-	err := s.read.WithContext(ctx).Raw(`SELECT x.kind, count(*) AS lines, sum(x.verdict = 'go') AS go, sum(x.verdict = 'held') AS held, sum(x.verdict = 'blocked') AS blocked,
-		sum(coalesce(l.confirmed_price, l.price, 0) * coalesce(x.from_qty, l.confirmed_quantity)) AS on_sale, sum(coalesce(x.profit_new, 0) - coalesce(x.profit_was, 0)) AS gain
-		FROM plan_lines x JOIN listings l ON l.id = x.listing_id WHERE x.plan_id = ? AND x.state = 'waiting' GROUP BY x.kind`, planID).Scan(&out).Error
+	err := s.read.WithContext(ctx).
+		Raw(`SELECT x.kind, count(*) AS lines, sum(x.verdict = 'go') AS go, sum(x.verdict = 'held') AS held,
+			sum(x.verdict = 'blocked') AS blocked,
+		sum(coalesce(l.confirmed_price, l.price, 0) * coalesce(x.from_qty, l.confirmed_quantity)) AS on_sale, sum(coalesce(x.profit_new,
+			0) - coalesce(x.profit_was, 0)) AS gain
+		FROM plan_lines x JOIN listings l ON l.id = x.listing_id WHERE x.plan_id = ? AND x.state = 'waiting' GROUP BY x.kind`, planID).
+		Scan(&out).Error
 	return out, err
 }
 
@@ -93,7 +106,9 @@ func (s *Store) PlanGroups(ctx context.Context, planID int64) ([]PlanGroup, erro
 // one worked out last first.
 func (s *Store) OpenPlans(ctx context.Context) ([]Plan, error) {
 	var out []Plan
-	err := s.read.WithContext(ctx).Raw("SELECT p.* FROM plans p WHERE EXISTS (SELECT 1 FROM plan_lines x WHERE x.plan_id = p.id AND x.state = 'waiting') ORDER BY p.made_at DESC, p.id DESC").Scan(&out).Error
+	err := s.read.WithContext(ctx).
+		Raw("SELECT p.* FROM plans p WHERE EXISTS (SELECT 1 FROM plan_lines x WHERE x.plan_id = p.id AND x.state = 'waiting') " +
+			"ORDER BY p.made_at DESC, p.id DESC").Scan(&out).Error
 	return out, err
 }
 
@@ -109,7 +124,8 @@ type PlanChoice struct {
 // first. A line whose listing something has changed for since is worked out
 // again and not among them, nor is one that the figures of now forbid.
 func (tx Tx) PlanSendables(planID int64, c PlanChoice) ([]PlanLine, error) {
-	q := `SELECT x.* FROM plan_lines x JOIN listings l ON l.id = x.listing_id WHERE x.plan_id = ? AND x.state = 'waiting' AND x.verdict <> 'blocked'
+	q := `SELECT x.* FROM plan_lines x JOIN listings l ON l.id = x.listing_id WHERE x.plan_id = ? AND x.state = 'waiting'
+		AND x.verdict <> 'blocked'
 		AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id)
 		AND (x.to_price IS NULL OR l.floor IS NOT NULL AND x.to_price >= l.floor)
 		AND (x.to_qty IS NULL OR x.to_qty = 0 OR x.to_qty <= l.quantity)`

@@ -16,7 +16,19 @@ func onSites(t *testing.T) *store.Store {
 	s := open(t, t.TempDir())
 	put(t, s, &store.Marketplace{ID: 1, Name: "Quaymarket", Address: "http://gateway.example"})
 	for i, code := range []string{"GB", "IE"} {
-		put(t, s, &store.Site{ID: int64(i + 1), MarketplaceID: 1, Code: code, Name: "Quaymarket " + code, Currency: "GBP", Kind: "catalogue", Lists: true})
+		put(
+			t,
+			s,
+			&store.Site{
+				ID:            int64(i + 1),
+				MarketplaceID: 1,
+				Code:          code,
+				Name:          "Quaymarket " + code,
+				Currency:      "GBP",
+				Kind:          "catalogue",
+				Lists:         true,
+			},
+		)
 	}
 	return s
 }
@@ -69,7 +81,10 @@ func TestFeesByHandOutliveTheGateways(t *testing.T) {
 	s := onSites(t)
 	ctx := t.Context()
 	gateway := func() []store.FeeSchedule {
-		return []store.FeeSchedule{{SiteID: 1, Category: "", StartsOn: "2025-01-01", Fees: "gateway"}, {SiteID: 1, Category: "mugs", StartsOn: "2026-01-01", Fees: "gateway"}}
+		return []store.FeeSchedule{
+			{SiteID: 1, Category: "", StartsOn: "2025-01-01", Fees: "gateway"},
+			{SiteID: 1, Category: "mugs", StartsOn: "2026-01-01", Fees: "gateway"},
+		}
 	}
 	require.NoError(t, s.Do(ctx, func(tx store.Tx) error { return tx.PutFees(at, 1, nil, gateway()) }))
 	require.NoError(t, s.Do(ctx, func(tx store.Tx) error {
@@ -98,18 +113,49 @@ func TestHowMuchOfListingsIsRead(t *testing.T) {
 	put(t, s, &source, &store.SupplierTerm{SupplierID: supplier.ID, Currency: "GBP", Charge: 395, Duty: 42_000})
 	for i, own := range []string{"", "{}"} {
 		id := int64(i + 1)
-		put(t, s, &store.SupplierProduct{ID: id, SourceID: source.ID, Ref: string(rune('A' + i)), Cost: 500, Currency: "GBP", Details: `{"weight":250,"length":100,"width":80,"height":60}`})
+		put(
+			t,
+			s,
+			&store.SupplierProduct{
+				ID:       id,
+				SourceID: source.ID,
+				Ref:      string(rune('A' + i)),
+				Cost:     500,
+				Currency: "GBP",
+				Details:  `{"weight":250,"length":100,"width":80,"height":60}`,
+			},
+		)
 		put(t, s, &store.Product{ID: id, SKU: string(rune('A' + i)), Title: "mug", Brand: "Tarnwick", CreatedAt: at})
 		put(t, s, &store.SupplyLink{ProductID: id, SupplierProductID: id, UnitsBought: 1})
 		put(t, s, &store.Entry{ID: id, SiteID: 1, Ref: string(rune('A' + i)), Offers: "[1]", SeenAt: at})
-		put(t, s, &store.Listing{ID: id, SKU: string(rune('A' + i)), ProductID: id, SiteID: 1, EntryID: &id, Category: "mugs", Units: 1, Currency: "GBP", State: "ready", OwnRule: own, Warehouse: own != ""})
+		put(
+			t,
+			s,
+			&store.Listing{
+				ID:        id,
+				SKU:       string(rune('A' + i)),
+				ProductID: id,
+				SiteID:    1,
+				EntryID:   &id,
+				Category:  "mugs",
+				Units:     1,
+				Currency:  "GBP",
+				State:     "ready",
+				OwnRule:   own,
+				Warehouse: own != "",
+			},
+		)
 	}
 	rows, err := s.PricingRange(ctx, 1, 0, 10, store.Asked{})
 	require.NoError(t, err)
 	require.Len(t, rows, 2)
 	assert.Equal(t, []int64{0, 250}, []int64{rows[0].Weight, rows[1].Weight}, "the one that the warehouse sends has its size")
 	assert.Equal(t, []string{"", "[1]"}, []string{rows[0].Offers, rows[1].Offers}, "the one with its own rule has its rivals")
-	assert.Equal(t, []any{"Fernhollow", int64(395), int64(42_000), "mugs", "Tarnwick"}, []any{rows[0].Supplier, rows[0].Charge, rows[0].Duty, rows[0].Category, rows[0].Brand})
+	assert.Equal(
+		t,
+		[]any{"Fernhollow", int64(395), int64(42_000), "mugs", "Tarnwick"},
+		[]any{rows[0].Supplier, rows[0].Charge, rows[0].Duty, rows[0].Category, rows[0].Brand},
+	)
 	assert.Empty(t, rows[0].Currency)
 	rows, err = s.PricingRange(ctx, 1, 0, 1, store.Asked{Results: true, Offers: true, Sizes: true, DayAgo: time.Now()})
 	require.NoError(t, err)

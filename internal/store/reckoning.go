@@ -78,7 +78,8 @@ func (a Asked) columns() string {
 		c += `, l.currency, l.quantity, l.cost, l.cost_cur, l.landed, l.fees, l.tax, l.outbound, l.profit, l.floor, l.break_even, l.bound, l.why,
 			l.confirmed_quantity, l.confirmed_cost, l.confirmed_cost_cur, l.confirmed_landed, l.former,
 			EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND ` + openLine + `),
-			(SELECT count(*) FROM send_lines x WHERE x.listing_id = l.id AND x.answered_at > ? AND x.state = 'confirmed' AND x.price IS NOT NULL AND x.plan_line_id IS NOT NULL)`
+			(SELECT count(*) FROM send_lines x WHERE x.listing_id = l.id AND x.answered_at > ? AND x.state = 'confirmed'
+				AND x.price IS NOT NULL AND x.plan_line_id IS NOT NULL)`
 	}
 	return c
 }
@@ -90,12 +91,64 @@ func (a Asked) query(from string) string {
 
 // into is where a row's columns go, in the order of columns.
 func (a Asked) into(r *PricingRow) []any {
-	to := []any{&r.ID, &r.SKU, &r.ProductID, &r.SiteID, &r.EntryID, &r.Category, &r.Units, &r.SupplyLinkID, &r.State, &r.Unwanted, &r.Price, &r.RuleID, &r.OwnRule, &r.FixedPrice,
-		&r.Warehouse, &r.ConfirmedPrice, &r.LinkID, &r.UnitsBought, &r.SupplierProductID, &r.ItemCost, &r.ItemCurrency, &r.Stock, &r.StockState, &r.Gone, &r.SourceID, &r.Title, &r.Brand,
-		&r.Weight, &r.Length, &r.Width, &r.Height, &r.Offers}
+	to := []any{
+		&r.ID,
+		&r.SKU,
+		&r.ProductID,
+		&r.SiteID,
+		&r.EntryID,
+		&r.Category,
+		&r.Units,
+		&r.SupplyLinkID,
+		&r.State,
+		&r.Unwanted,
+		&r.Price,
+		&r.RuleID,
+		&r.OwnRule,
+		&r.FixedPrice,
+		&r.Warehouse,
+		&r.ConfirmedPrice,
+		&r.LinkID,
+		&r.UnitsBought,
+		&r.SupplierProductID,
+		&r.ItemCost,
+		&r.ItemCurrency,
+		&r.Stock,
+		&r.StockState,
+		&r.Gone,
+		&r.SourceID,
+		&r.Title,
+		&r.Brand,
+		&r.Weight,
+		&r.Length,
+		&r.Width,
+		&r.Height,
+		&r.Offers,
+	}
 	if a.Results {
-		to = append(to, &r.Currency, &r.Quantity, &r.Cost, &r.CostCur, &r.Landed, &r.Fees, &r.Tax, &r.Outbound, &r.Profit, &r.Floor, &r.BreakEven, &r.Bound, &r.Why,
-			&r.ConfirmedQuantity, &r.ConfirmedCost, &r.ConfirmedCostCur, &r.ConfirmedLanded, &r.Former, &r.Open, &r.MovesToday)
+		to = append(
+			to,
+			&r.Currency,
+			&r.Quantity,
+			&r.Cost,
+			&r.CostCur,
+			&r.Landed,
+			&r.Fees,
+			&r.Tax,
+			&r.Outbound,
+			&r.Profit,
+			&r.Floor,
+			&r.BreakEven,
+			&r.Bound,
+			&r.Why,
+			&r.ConfirmedQuantity,
+			&r.ConfirmedCost,
+			&r.ConfirmedCostCur,
+			&r.ConfirmedLanded,
+			&r.Former,
+			&r.Open,
+			&r.MovesToday,
+		)
 	}
 	return to
 }
@@ -105,7 +158,8 @@ func (a Asked) into(r *PricingRow) []any {
 // site has to find it.
 const (
 	withEntry  = " l LEFT JOIN entries e ON e.id = l.entry_id"
-	withSupply = " CROSS JOIN products p ON p.id = l.product_id CROSS JOIN supply_links k ON k.product_id = l.product_id CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id"
+	withSupply = " CROSS JOIN products p ON p.id = l.product_id CROSS JOIN supply_links k ON k.product_id = l.product_id " +
+		"CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id"
 
 	rangeOfSite = "(SELECT * FROM listings WHERE +site_id = ? AND id > ? AND id <= ?)" + withEntry + withSupply
 	someOf      = "(SELECT * FROM listings WHERE id" + inList + ")" + withEntry + withSupply
@@ -121,7 +175,10 @@ func (s *Store) PricingRange(ctx context.Context, siteID, after, to int64, a Ask
 
 // ListingIDs are the first and the last id of a site's listings; 0 where it has none.
 func (s *Store) ListingIDs(ctx context.Context, siteID int64) (first, last int64, err error) {
-	err = s.read.WithContext(ctx).Raw("SELECT coalesce(min(id), 0), coalesce(max(id), 0) FROM listings WHERE site_id = ?", siteID).Row().Scan(&first, &last)
+	err = s.read.WithContext(ctx).
+		Raw("SELECT coalesce(min(id), 0), coalesce(max(id), 0) FROM listings WHERE site_id = ?", siteID).
+		Row().
+		Scan(&first, &last)
 	return first, last, err
 }
 
@@ -148,7 +205,11 @@ func (tx Tx) TakeDirty(siteID int64, limit int, a Asked) ([]PricingRow, int64, e
 	if err != nil {
 		return nil, 0, err
 	}
-	res := tx.db.Exec(`DELETE FROM dirties WHERE listing_id IN (SELECT listing_id FROM dirties WHERE site_id = ? ORDER BY urgent DESC, listing_id LIMIT ?)`, siteID, limit)
+	res := tx.db.Exec(
+		`DELETE FROM dirties WHERE listing_id IN (SELECT listing_id FROM dirties WHERE site_id = ? ORDER BY urgent DESC, listing_id LIMIT ?)`,
+		siteID,
+		limit,
+	)
 	return rows, res.RowsAffected, res.Error
 }
 
@@ -245,12 +306,19 @@ func (s *Source) SupplyGuards() (supply.Guards, error) {
 // from fills in what the row's source says of all its products.
 func (r *PricingRow) from(s supplyOf) {
 	t := s.terms[r.ItemCurrency]
-	r.Charge, r.FreeFrom, r.Duty, r.Supplier, r.TakenAt, r.StaleAfter = t.Charge, t.FreeFrom, t.Duty, s.source.Supplier.Name, s.source.TakenAt, s.staleAfter
+	r.Charge, r.FreeFrom, r.Duty, r.Supplier, r.TakenAt, r.StaleAfter = t.Charge, t.FreeFrom, t.Duty, s.source.Supplier.Name,
+		s.source.TakenAt, s.staleAfter
 }
 
 // SupplyRows are a product's supply links where it has no listing yet: rows without one.
 func (s *Store) SupplyRows(ctx context.Context, productID int64) ([]PricingRow, error) {
-	return pricingRows(ctx, s.read, Asked{Sizes: true}, "(SELECT "+unlisted+", id AS product_id FROM products WHERE id = ?) l JOIN (SELECT '' AS offers) e"+withSupply, productID)
+	return pricingRows(
+		ctx,
+		s.read,
+		Asked{Sizes: true},
+		"(SELECT "+unlisted+", id AS product_id FROM products WHERE id = ?) l JOIN (SELECT '' AS offers) e"+withSupply,
+		productID,
+	)
 }
 
 // unlisted stands for the listing that there isn't.
@@ -260,7 +328,13 @@ const unlisted = `0 AS id, '' AS sku, 0 AS site_id, NULL AS entry_id, '' AS cate
 // FoundRows are those of supplier products that are no products of ours yet, as
 // one single of each would be listed; by id.
 func (s *Store) FoundRows(ctx context.Context, supplierProductIDs []int64) ([]PricingRow, error) {
-	return pricingRows(ctx, s.read, Asked{Sizes: true}, "(SELECT "+unlisted+`, 0 AS product_id) l JOIN (SELECT '' AS offers) e CROSS JOIN supplier_products sp
+	return pricingRows(
+		ctx,
+		s.read,
+		Asked{Sizes: true},
+		"(SELECT "+unlisted+`, 0 AS product_id) l JOIN (SELECT '' AS offers) e CROSS JOIN supplier_products sp
 		CROSS JOIN (SELECT id, title, brand FROM supplier_products) p ON p.id = sp.id
-		CROSS JOIN (SELECT id, max(units_per_item, 1) AS units_bought FROM supplier_products) k ON k.id = sp.id WHERE sp.id`+inList, listOf(supplierProductIDs))
+		CROSS JOIN (SELECT id, max(units_per_item, 1) AS units_bought FROM supplier_products) k ON k.id = sp.id WHERE sp.id`+inList,
+		listOf(supplierProductIDs),
+	)
 }

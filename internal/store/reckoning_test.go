@@ -56,8 +56,17 @@ func TestAPageOfALongListIsFoundByItsID(t *testing.T) {
 		}
 	}
 	few := ListingFilter{States: []string{"refused"}}.query(Page{})
-	assert.Contains(t, plan("SELECT l.id FROM "+few.few, few.args...), "listings_by_state (state=?)", "few are found by what they have in common")
-	assert.Contains(t, plan("SELECT * FROM listings WHERE site_id = ? AND entry_id = ? LIMIT 1", 1, 1), "listing_entry (entry_id=? AND site_id=?)")
+	assert.Contains(
+		t,
+		plan("SELECT l.id FROM "+few.few, few.args...),
+		"listings_by_state (state=?)",
+		"few are found by what they have in common",
+	)
+	assert.Contains(
+		t,
+		plan("SELECT * FROM listings WHERE site_id = ? AND entry_id = ? LIMIT 1", 1, 1),
+		"listing_entry (entry_id=? AND site_id=?)",
+	)
 }
 
 // What SQLite writes as an array is read back as it was, whatever the text.
@@ -65,7 +74,12 @@ func TestRowsAsArraysReadBack(t *testing.T) {
 	s, err := Open(t.TempDir())
 	require.NoError(t, err)
 	defer s.Close()
-	text := rapid.OneOf(rapid.String(), rapid.SampledFrom([]string{"", `"`, `\`, `\"`, "null", "a,b]", "line\nbreak\ttab", "\x00\x1f\x7f", "½ kg", "\u2028", "😀", `{"a":"\\"}`, "=1+1"}))
+	text := rapid.OneOf(
+		rapid.String(),
+		rapid.SampledFrom(
+			[]string{"", `"`, `\`, `\"`, "null", "a,b]", "line\nbreak\ttab", "\x00\x1f\x7f", "½ kg", "\u2028", "😀", `{"a":"\\"}`, "=1+1"},
+		),
+	)
 	rapid.Check(t, func(t *rapid.T) {
 		a, b, flag := rapid.Int64().Draw(t, "a"), rapid.Int64().Draw(t, "b"), rapid.Bool().Draw(t, "flag")
 		one, two, there := text.Draw(t, "one"), text.Draw(t, "two"), rapid.Bool().Draw(t, "there")

@@ -40,7 +40,8 @@ func (tx Tx) InsertRule(now time.Time, r *PriceRule, before int) error {
 
 // ChangeRule writes a rule in the place of what it was. Prices on the site are marked.
 func (tx Tx) ChangeRule(now time.Time, r *PriceRule) error {
-	err := tx.db.Model(r).Updates(map[string]any{"name": r.Name, "fits": r.Fits, "wish": r.Wish, "version": r.Version + 1, "updated_at": now}).Error
+	err := tx.db.Model(r).
+		Updates(map[string]any{"name": r.Name, "fits": r.Fits, "wish": r.Wish, "version": r.Version + 1, "updated_at": now}).Error
 	if err != nil {
 		return err
 	}
@@ -78,6 +79,8 @@ type RuleCount struct {
 // RuleCounts counts the listings that each rule of a site holds.
 func (s *Store) RuleCounts(ctx context.Context, siteID int64) ([]RuleCount, error) {
 	var out []RuleCount
-	err := s.read.WithContext(ctx).Raw("SELECT rule_id, count(*) AS n FROM listings WHERE rule_id IN (SELECT id FROM price_rules WHERE site_id = ?) GROUP BY rule_id", siteID).Scan(&out).Error
+	err := s.read.WithContext(ctx).
+		Raw("SELECT rule_id, count(*) AS n FROM listings WHERE rule_id IN (SELECT id FROM price_rules "+
+			"WHERE site_id = ?) GROUP BY rule_id", siteID).Scan(&out).Error
 	return out, err
 }

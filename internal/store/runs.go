@@ -76,12 +76,16 @@ func (s *Store) ClaimRun(ctx context.Context, busy []string, due, since time.Tim
 	const next = ` FROM runs WHERE state = 'queued' AND due <= ? AND lane NOT IN (SELECT value FROM json_each(?))`
 	var waits int64
 	// Looked at first, since most wakings find nothing and need not write.
-	if err := s.read.WithContext(ctx).Raw("SELECT EXISTS (SELECT 1"+next+")", due.UnixMilli(), lanes).Scan(&waits).Error; err != nil || waits == 0 {
+	if err := s.read.WithContext(ctx).
+		Raw("SELECT EXISTS (SELECT 1"+next+")", due.UnixMilli(), lanes).Scan(&waits).Error; err != nil || waits == 0 {
 		return Run{}, false, err
 	}
 	var r Run
-	res := s.write.WithContext(ctx).Raw("UPDATE runs SET state = 'running', started_at = ?, done = 0, total = 0 WHERE id = (SELECT id"+next+" ORDER BY urgent DESC, id LIMIT 1) RETURNING *",
-		since, due.UnixMilli(), lanes).Scan(&r)
+	res := s.write.WithContext(ctx).
+		Raw("UPDATE runs SET state = 'running', started_at = ?, done = 0, total = 0 WHERE id = (SELECT id"+next+" ORDER BY urgent DESC, "+
+			"id LIMIT 1) RETURNING *",
+			since, due.UnixMilli(), lanes).
+		Scan(&r)
 	return r, res.Error == nil && r.ID != 0, res.Error
 }
 
@@ -97,32 +101,42 @@ func (s *Store) NextDue(ctx context.Context, now time.Time) (time.Time, bool, er
 
 // anotherWaits tells of a run that is not to be waited for twice that a second
 // one of its kind and subject waits, which does what this one would.
-const anotherWaits = "runs.once AND EXISTS (SELECT 1 FROM runs w WHERE w.kind = runs.kind AND w.subject = runs.subject AND w.once AND w.state = 'queued' AND w.id <> runs.id)"
+const anotherWaits = "runs.once AND EXISTS (SELECT 1 FROM runs w WHERE w.kind = runs.kind AND w.subject = runs.subject AND w.once " +
+	"AND w.state = 'queued' AND w.id <> runs.id)"
 
 // KeepRun writes how a run stands. One that is to be done again is over where
 // another waits in its place.
 func (s *Store) KeepRun(ctx context.Context, r *Run, now time.Time) error {
 	if r.State == RunQueued {
-		err := s.write.WithContext(ctx).Raw("UPDATE runs SET state = CASE WHEN "+anotherWaits+" THEN 'done' ELSE 'queued' END, done = ?, total = ?, tries = ?, note = ?, due = ? WHERE id = ? RETURNING state",
-			r.Done, r.Total, r.Tries, r.Note, r.Due, r.ID).Scan(&r.State).Error
+		err := s.write.WithContext(ctx).
+			Raw("UPDATE runs SET state = CASE WHEN "+anotherWaits+" THEN 'done' ELSE 'queued' END, done = ?, total = ?, tries = ?, "+
+				"note = ?, due = ? WHERE id = ? RETURNING state",
+				r.Done, r.Total, r.Tries, r.Note, r.Due, r.ID).Scan(&r.State).Error
 		if err != nil || r.State == RunQueued {
 			return err
 		}
 		r.EndedAt = &now
 	}
-	return s.write.WithContext(ctx).Model(r).Select("state", "done", "total", "tries", "note", "error", "due", "started_at", "ended_at").Updates(r).Error
+	return s.write.WithContext(ctx).
+		Model(r).
+		Select("state", "done", "total", "tries", "note", "error", "due", "started_at", "ended_at").
+		Updates(r).Error
 }
 
 // StopQueued ends a run that has not begun; false where it has.
 func (s *Store) StopQueued(ctx context.Context, id int64, now time.Time) (Run, bool, error) {
 	var r Run
-	res := s.write.WithContext(ctx).Raw("UPDATE runs SET state = 'stopped', ended_at = ? WHERE id = ? AND state = 'queued' RETURNING *", now, id).Scan(&r)
+	res := s.write.WithContext(ctx).
+		Raw("UPDATE runs SET state = 'stopped', ended_at = ? WHERE id = ? AND state = 'queued' RETURNING *", now, id).
+		Scan(&r)
 	return r, res.Error == nil && r.ID != 0, res.Error
 }
 
 // RequeueRuns puts the runs that a crash cut short back in their places.
 func (s *Store) RequeueRuns(ctx context.Context, now time.Time) error {
-	return s.write.WithContext(ctx).Exec("UPDATE runs SET state = CASE WHEN "+anotherWaits+" THEN 'done' ELSE 'queued' END, ended_at = CASE WHEN "+anotherWaits+" THEN ? END WHERE state = 'running'", now).Error
+	return s.write.WithContext(ctx).
+		Exec("UPDATE runs SET state = CASE WHEN "+anotherWaits+" THEN 'done' ELSE 'queued' END, ended_at = CASE WHEN "+anotherWaits+" "+
+			"THEN ? END WHERE state = 'running'", now).Error
 }
 
 // UnfinishedRuns are the runs that wait or go on, in their order.
@@ -151,6 +165,7 @@ func (tx Tx) RunAlive(kind string, subject int64) (bool, error) {
 
 func runAlive(db *gorm.DB, kind string, subject int64) (bool, error) {
 	var n int64
-	err := db.Raw("SELECT count(*) FROM runs WHERE kind = ? AND subject = ? AND state IN ('queued', 'running')", kind, subject).Scan(&n).Error
+	err := db.Raw("SELECT count(*) FROM runs WHERE kind = ? AND subject = ? AND state IN ('queued', 'running')", kind, subject).
+		Scan(&n).Error
 	return n > 0, err
 }

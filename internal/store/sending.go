@@ -24,7 +24,8 @@ const sendAlive = "EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'send' AND r.subj
 // what is sent of them, and nothing else.
 func (tx Tx) Sendables(ids []int64) ([]Listing, error) {
 	var out []Listing
-	q := "SELECT l.id, l.site_id, l.state, l.price, l.quantity, l.cost, l.cost_cur, l.landed, l.floor FROM listings l WHERE l.price IS NOT NULL AND l.quantity > 0 AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id) AND "
+	q := "SELECT l.id, l.site_id, l.state, l.price, l.quantity, l.cost, l.cost_cur, l.landed, l.floor FROM listings l " +
+		"WHERE l.price IS NOT NULL AND l.quantity > 0 AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id) AND "
 	if ids == nil {
 		return out, tx.db.Raw(q + "l.state = 'ready' ORDER BY l.id").Scan(&out).Error
 	}
@@ -35,7 +36,8 @@ func (tx Tx) Sendables(ids []int64) ([]Listing, error) {
 // something changed for them that wasn't worked out.
 func (s *Store) CountDirtyReady(ctx context.Context) (int64, error) {
 	var n int64
-	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM dirties d JOIN listings l ON l.id = d.listing_id WHERE l.state = 'ready'").Scan(&n).Error
+	err := s.read.WithContext(ctx).
+		Raw("SELECT count(*) FROM dirties d JOIN listings l ON l.id = d.listing_id WHERE l.state = 'ready'").Scan(&n).Error
 	return n, err
 }
 
@@ -51,7 +53,8 @@ type OutgoingLine struct {
 	EntryRef string
 }
 
-const outgoing = `SELECT x.*, l.sku, coalesce(e.ref, '') AS entry_ref FROM send_lines x JOIN listings l ON l.id = x.listing_id LEFT JOIN entries e ON e.id = l.entry_id `
+const outgoing = `SELECT x.*, l.sku, coalesce(e.ref, '') AS entry_ref FROM send_lines x JOIN listings l ON l.id = x.listing_id
+	LEFT JOIN entries e ON e.id = l.entry_id `
 
 // Outgoing lists the lines of a send-out in the order they go.
 func (tx Tx) Outgoing(sendOutID int64) ([]OutgoingLine, error) {
@@ -72,7 +75,8 @@ func (l *OpenLine) Surely() bool { return l.State == SendWaiting && !l.Perhaps }
 // nobody told what became of them, in the order they were let go.
 func (tx Tx) OpenLines(listingIDs []int64) ([]OpenLine, error) {
 	var out []OpenLine
-	return out, tx.db.Raw(`SELECT x.*, o.perhaps AND x.handed_at IS NOT NULL AS perhaps FROM json_each(?) j CROSS JOIN send_lines x ON x.listing_id = j.value
+	return out, tx.db.Raw(`SELECT x.*, o.perhaps AND x.handed_at IS NOT NULL AS perhaps FROM json_each(?) j
+		CROSS JOIN send_lines x ON x.listing_id = j.value
 		JOIN send_outs o ON o.id = x.send_out_id WHERE `+openLine+` ORDER BY x.listing_id, x.id`, listOf(listingIDs)).Scan(&out).Error
 }
 
@@ -81,7 +85,8 @@ func (tx Tx) OpenLines(listingIDs []int64) ([]OpenLine, error) {
 // same key, by which the marketplace knows it.
 func (tx Tx) PerhapsHanded(listingIDs []int64) (map[int64]SendLine, error) {
 	var rows []SendLine
-	err := tx.db.Raw(`SELECT x.* FROM json_each(?) j CROSS JOIN send_lines x ON x.id = (SELECT max(y.id) FROM send_lines y WHERE y.listing_id = j.value)
+	err := tx.db.Raw(`SELECT x.* FROM json_each(?) j CROSS JOIN send_lines x ON x.id = (SELECT max(y.id) FROM send_lines y
+		WHERE y.listing_id = j.value)
 		WHERE x.state IN ('unknown', 'given up') AND x.handed_at IS NOT NULL`, listOf(listingIDs)).Scan(&rows).Error
 	out := map[int64]SendLine{}
 	for _, r := range rows {
@@ -94,8 +99,10 @@ func (tx Tx) PerhapsHanded(listingIDs []int64) (map[int64]SendLine, error) {
 // has overtaken, in the price or in the quantity.
 func (tx Tx) Overtaken(sendOutID int64) (map[int64]bool, error) {
 	var ids []int64
-	err := tx.db.Raw(`SELECT x.id FROM send_lines x WHERE x.send_out_id = ? AND EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = x.listing_id AND y.id > x.id
-		AND y.state NOT IN ('withdrawn', 'given up', 'refused') AND (x.price IS NOT NULL AND y.price IS NOT NULL OR x.quantity IS NOT NULL AND y.quantity IS NOT NULL))`, sendOutID).Scan(&ids).Error
+	err := tx.db.Raw(`SELECT x.id FROM send_lines x WHERE x.send_out_id = ? AND EXISTS (SELECT 1 FROM send_lines y
+		WHERE y.listing_id = x.listing_id AND y.id > x.id
+		AND y.state NOT IN ('withdrawn', 'given up', 'refused') AND (x.price IS NOT NULL
+			AND y.price IS NOT NULL OR x.quantity IS NOT NULL AND y.quantity IS NOT NULL))`, sendOutID).Scan(&ids).Error
 	out := map[int64]bool{}
 	for _, id := range ids {
 		out[id] = true
@@ -131,19 +138,24 @@ func (tx Tx) PutAnswers(said []Said, now time.Time) error {
 	}
 	// Materialised, so that the few lines find their listings and not the other way round.
 	const (
-		answers = "WITH a AS MATERIALIZED (SELECT value->>'state' AS said, value->>'words' AS said_words, value->>'field' AS said_field, x.* FROM json_each(?) CROSS JOIN send_lines x ON x.id = value->>'id') "
-		newest  = answers + `UPDATE listings SET %[2]s FROM a WHERE listings.id = a.listing_id AND a.said = 'confirmed' AND a.%[1]s IS NOT NULL
-			AND NOT EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = a.listing_id AND y.id > a.id AND y.state = 'confirmed' AND y.%[1]s IS NOT NULL)`
+		answers = "WITH a AS MATERIALIZED (SELECT value->>'state' AS said, value->>'words' AS said_words, value->>'field' AS said_field, " +
+			"x.* FROM json_each(?) CROSS JOIN send_lines x ON x.id = value->>'id') "
+		newest = answers + `UPDATE listings SET %[2]s FROM a WHERE listings.id = a.listing_id AND a.said = 'confirmed' AND a.%[1]s IS NOT NULL
+			AND NOT EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = a.listing_id AND y.id > a.id AND y.state = 'confirmed'
+				AND y.%[1]s IS NOT NULL)`
 	)
 	for _, q := range []struct {
 		query string
 		args  []any
 	}{
-		{answers + "UPDATE send_lines SET state = a.said, words = a.said_words, field = a.said_field, answered_at = ? FROM a WHERE send_lines.id = a.id", []any{string(text), now}},
-		{answers + "UPDATE listings SET state = 'live', words = '', words_field = '', confirmed_at = ? FROM a WHERE listings.id = a.listing_id AND a.said = 'confirmed'", []any{string(text), now}},
+		{answers + "UPDATE send_lines SET state = a.said, words = a.said_words, field = a.said_field, answered_at = ? FROM a " +
+			"WHERE send_lines.id = a.id", []any{string(text), now}},
+		{answers + "UPDATE listings SET state = 'live', words = '', words_field = '', confirmed_at = ? FROM a " +
+			"WHERE listings.id = a.listing_id AND a.said = 'confirmed'", []any{string(text), now}},
 		{fmt.Sprintf(newest, "price", "confirmed_price = a.price, confirmed_cost = a.cost, confirmed_cost_cur = a.cost_cur, confirmed_landed = a.landed"), []any{string(text)}},
 		{fmt.Sprintf(newest, "quantity", "confirmed_quantity = a.quantity"), []any{string(text)}},
-		{answers + `UPDATE listings SET words = a.said_words, words_field = a.said_field, state = CASE WHEN confirmed_at IS NULL THEN 'refused' ELSE listings.state END
+		{answers + `UPDATE listings SET words = a.said_words, words_field = a.said_field, state = CASE WHEN confirmed_at IS NULL
+			THEN 'refused' ELSE listings.state END
 			FROM a WHERE listings.id = a.listing_id AND a.said = 'refused'`, []any{string(text)}},
 	} {
 		if err := tx.db.Exec(q.query, q.args...).Error; err != nil {
@@ -160,18 +172,30 @@ func (tx Tx) PutHanded(quotes map[int64]string, now time.Time) error {
 	if err != nil {
 		return err
 	}
-	return tx.db.Exec("UPDATE send_lines SET quote = q.value, handed_at = ? FROM json_each(?) q WHERE send_lines.id = CAST(q.key AS INTEGER)", now, string(text)).Error
+	return tx.db.Exec(
+		"UPDATE send_lines SET quote = q.value, handed_at = ? FROM json_each(?) q WHERE send_lines.id = CAST(q.key AS INTEGER)",
+		now,
+		string(text),
+	).Error
 }
 
 // ConfirmAsThere makes a listing what was read back of it, by the line that
 // says the same, if one does.
 func (tx Tx) ConfirmAsThere(l *Listing, price, quantity int64, by *SendLine, now time.Time) error {
-	columns := map[string]any{"confirmed_price": price, "confirmed_quantity": quantity, "confirmed_at": &now, "state": ListingLive, "words": "", "words_field": ""}
+	columns := map[string]any{
+		"confirmed_price":    price,
+		"confirmed_quantity": quantity,
+		"confirmed_at":       &now,
+		"state":              ListingLive,
+		"words":              "",
+		"words_field":        "",
+	}
 	switch {
 	case by != nil && by.Price != nil:
 		columns["confirmed_cost"], columns["confirmed_cost_cur"], columns["confirmed_landed"] = by.Cost, by.CostCur, by.Landed
 	case l.ConfirmedPrice == nil || *l.ConfirmedPrice != price:
-		columns["confirmed_cost"], columns["confirmed_cost_cur"], columns["confirmed_landed"] = nil, "", nil // nobody knows what it was worked out from
+		columns["confirmed_cost"], columns["confirmed_cost_cur"], columns["confirmed_landed"] = nil, "",
+			nil // nobody knows what it was worked out from
 	}
 	return tx.db.Model(&Listing{ID: l.ID}).Updates(columns).Error
 }
@@ -179,29 +203,36 @@ func (tx Tx) ConfirmAsThere(l *Listing, price, quantity int64, by *SendLine, now
 // Unconfirm says of a listing that it isn't on sale: it is as it was before it
 // was sent.
 func (tx Tx) Unconfirm(id int64, state string) error {
-	return tx.db.Model(&Listing{ID: id}).Updates(map[string]any{"state": state, "confirmed_price": nil, "confirmed_quantity": 0, "confirmed_cost": nil, "confirmed_cost_cur": "",
-		"confirmed_landed": nil, "confirmed_at": nil}).Error
+	return tx.db.Model(&Listing{ID: id}).
+		Updates(map[string]any{"state": state, "confirmed_price": nil, "confirmed_quantity": 0, "confirmed_cost": nil, "confirmed_cost_cur": "",
+			"confirmed_landed": nil, "confirmed_at": nil}).Error
 }
 
 // ReadRegularly has every site read back at a moment that has something on sale
 // and that nothing else reads back before.
 func (tx Tx) ReadRegularly(at time.Time) error {
-	return tx.db.Exec(`INSERT INTO readings (site_id, due_at) SELECT s.id, ? FROM sites s WHERE NOT EXISTS (SELECT 1 FROM readings r WHERE r.site_id = s.id)
-		AND EXISTS (SELECT 1 FROM listings l WHERE l.site_id = s.id AND l.state IN ('live', 'unknown'))`, at).Error
+	return tx.db.Exec(
+		`INSERT INTO readings (site_id, due_at) SELECT s.id, ? FROM sites s WHERE NOT EXISTS (SELECT 1 FROM readings r WHERE r.site_id = s.id)
+		AND EXISTS (SELECT 1 FROM listings l WHERE l.site_id = s.id AND l.state IN ('live', 'unknown'))`,
+		at,
+	).Error
 }
 
 // WaitingSendOuts are the send-outs that were let go and that no run hands over,
 // though nothing went wrong with them.
 func (tx Tx) WaitingSendOuts() ([]SendOut, error) {
 	var out []SendOut
-	return out, tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.error = '' AND NOT " + sendAlive + " ORDER BY o.id").Scan(&out).Error
+	return out, tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.error = '' AND NOT " + sendAlive + " ORDER BY o.id").
+		Scan(&out).Error
 }
 
 // FollowedSendOuts are the send-outs of a marketplace that were handed over and
 // not answered whole.
 func (s *Store) FollowedSendOuts(ctx context.Context, marketplaceID int64) ([]SendOut, error) {
 	var out []SendOut
-	err := s.read.WithContext(ctx).Raw("SELECT o.* FROM send_outs o JOIN sites s ON s.id = o.site_id WHERE o.state = 'sent' AND s.marketplace_id = ? ORDER BY o.id", marketplaceID).Scan(&out).Error
+	err := s.read.WithContext(ctx).
+		Raw("SELECT o.* FROM send_outs o JOIN sites s ON s.id = o.site_id WHERE o.state = 'sent' AND s.marketplace_id = ? "+
+			"ORDER BY o.id", marketplaceID).Scan(&out).Error
 	return out, err
 }
 
@@ -209,7 +240,8 @@ func (s *Store) FollowedSendOuts(ctx context.Context, marketplaceID int64) ([]Se
 // answered whole.
 func (tx Tx) FollowedMarketplaces() ([]Marketplace, error) {
 	var out []Marketplace
-	return out, tx.db.Raw("SELECT DISTINCT m.* FROM marketplaces m JOIN sites s ON s.marketplace_id = m.id JOIN send_outs o ON o.site_id = s.id WHERE o.state = 'sent' ORDER BY m.id").Scan(&out).Error
+	return out, tx.db.Raw("SELECT DISTINCT m.* FROM marketplaces m JOIN sites s ON s.marketplace_id = m.id " +
+		"JOIN send_outs o ON o.site_id = s.id WHERE o.state = 'sent' ORDER BY m.id").Scan(&out).Error
 }
 
 // ReadAt has a site's listings read back at some moments.
@@ -247,7 +279,8 @@ func (tx Tx) ListingsBySKU(siteID int64, skus []string) (map[string]Listing, err
 // ListingsThere are the ids of a site's listings that are, or may be, on sale there.
 func (tx Tx) ListingsThere(siteID int64) ([]int64, error) {
 	var ids []int64
-	return ids, tx.db.Raw(`SELECT l.id FROM listings l WHERE l.site_id = ? AND (l.confirmed_at IS NOT NULL OR EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND x.state = 'unknown'))`, siteID).Scan(&ids).Error
+	return ids, tx.db.Raw(`SELECT l.id FROM listings l WHERE l.site_id = ? AND (l.confirmed_at IS NOT NULL OR EXISTS (SELECT 1
+		FROM send_lines x WHERE x.listing_id = l.id AND x.state = 'unknown'))`, siteID).Scan(&ids).Error
 }
 
 // PutUntied keeps the offers of a site that are tied to nothing of ours, in the
@@ -273,8 +306,18 @@ type UntiedRow struct {
 
 // Untieds lists the offers on sale that are tied to nothing of ours.
 func (s *Store) Untieds(ctx context.Context, p Page) (List[UntiedRow], error) {
-	return list[UntiedRow](ctx, s.read, listQuery{columns: "u.rowid AS id, s.name AS site, u.sku, u.entry_ref, u.price, s.currency, u.quantity, u.seen_at",
-		from: "untieds u JOIN sites s ON s.id = u.site_id WHERE u.quantity > 0", id: "u.rowid", sort: "sku", sorts: map[string]string{"sku": "u.sku"}}, p)
+	return list[UntiedRow](
+		ctx,
+		s.read,
+		listQuery{
+			columns: "u.rowid AS id, s.name AS site, u.sku, u.entry_ref, u.price, s.currency, u.quantity, u.seen_at",
+			from:    "untieds u JOIN sites s ON s.id = u.site_id WHERE u.quantity > 0",
+			id:      "u.rowid",
+			sort:    "sku",
+			sorts:   map[string]string{"sku": "u.sku"},
+		},
+		p,
+	)
 }
 
 // SendOutRow is a send-out with its lines counted.
@@ -321,8 +364,13 @@ const sendOutColumns = `o.id, s.name AS site, o.state, o.batch, o.error, o.plan_
 
 // SendOuts lists the send-outs, newest first.
 func (s *Store) SendOuts(ctx context.Context, p Page) (List[SendOutRow], error) {
-	return list[SendOutRow](ctx, s.read, listQuery{columns: sendOutColumns, from: "send_outs o JOIN sites s ON s.id = o.site_id WHERE 1 = 1", id: "o.id",
-		sorts: map[string]string{"id": "o.id"}, sort: "id", desc: true}, p)
+	return list[SendOutRow](
+		ctx,
+		s.read,
+		listQuery{columns: sendOutColumns, from: "send_outs o JOIN sites s ON s.id = o.site_id WHERE 1 = 1", id: "o.id",
+			sorts: map[string]string{"id": "o.id"}, sort: "id", desc: true},
+		p,
+	)
 }
 
 const sendOutRow = "SELECT " + sendOutColumns + " FROM send_outs o JOIN sites s ON s.id = o.site_id WHERE o.id = ?"
@@ -357,10 +405,19 @@ type SendLineRow struct {
 
 // SendLines lists the lines of a send-out: refused first, then those that wait.
 func (s *Store) SendLines(ctx context.Context, id int64, state string, p Page) (List[SendLineRow], error) {
-	q := listQuery{columns: "x.id, x.listing_id, l.sku, p.title, coalesce(e.page, '') AS page, l.currency, x.price, x.quantity, x.state, x.field, x.words, x.later",
-		from: `send_lines x JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id LEFT JOIN entries e ON e.id = l.entry_id WHERE x.send_out_id = ?`,
-		args: []any{id}, id: "x.id", sort: "state",
-		sorts: map[string]string{"state": "CASE x.state WHEN 'refused' THEN 0 WHEN 'unknown' THEN 1 WHEN 'given up' THEN 2 WHEN 'withdrawn' THEN 3 WHEN 'waiting' THEN 4 WHEN 'sent' THEN 5 ELSE 6 END"}}
+	q := listQuery{
+		columns: "x.id, x.listing_id, l.sku, p.title, coalesce(e.page, '') AS page, l.currency, x.price, x.quantity, x.state, x.field, " +
+			"x.words, x.later",
+		from: `send_lines x JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id
+			LEFT JOIN entries e ON e.id = l.entry_id WHERE x.send_out_id = ?`,
+		args: []any{id},
+		id:   "x.id",
+		sort: "state",
+		sorts: map[string]string{
+			"state": "CASE x.state WHEN 'refused' THEN 0 WHEN 'unknown' THEN 1 WHEN 'given up' THEN 2 WHEN 'withdrawn' THEN 3 " +
+				"WHEN 'waiting' THEN 4 WHEN 'sent' THEN 5 ELSE 6 END",
+		},
+	}
 	if state != "" {
 		q.from += " AND x.state = ?"
 		q.args = append(q.args, state)
@@ -371,6 +428,8 @@ func (s *Store) SendLines(ctx context.Context, id int64, state string, p Page) (
 // Confirmed lists what a listing has been offered at, oldest first.
 func (tx Tx) Confirmed(listingID int64) ([]SendLine, error) {
 	var out []SendLine
-	err := tx.db.Where("listing_id = ? AND state = ? AND price IS NOT NULL AND answered_at IS NOT NULL", listingID, SendConfirmed).Order("answered_at, id").Find(&out).Error
+	err := tx.db.Where("listing_id = ? AND state = ? AND price IS NOT NULL AND answered_at IS NOT NULL", listingID, SendConfirmed).
+		Order("answered_at, id").
+		Find(&out).Error
 	return out, err
 }

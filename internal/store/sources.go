@@ -123,8 +123,10 @@ func (s *Store) FeedNamed(ctx context.Context, sourceID int64, name string) (boo
 // FeedsWithoutRun are the feeds whose taking was begun and that no run takes.
 func (tx Tx) FeedsWithoutRun(kind string) ([]Feed, error) {
 	var out []Feed
-	err := tx.db.Where("state = ? AND NOT EXISTS (SELECT 1 FROM runs r WHERE r.kind = ? AND r.subject = feeds.id AND r.state IN ('queued', 'running'))", FeedReading, kind).
-		Order("id").Find(&out).Error
+	err := tx.db.Where("state = ? AND NOT EXISTS (SELECT 1 FROM runs r WHERE r.kind = ? AND r.subject = feeds.id "+
+		"AND r.state IN ('queued', 'running'))", FeedReading, kind).
+		Order("id").
+		Find(&out).Error
 	return out, err
 }
 
@@ -173,15 +175,26 @@ type ChangeRow struct {
 
 // Changes lists what a feed changed.
 func (s *Store) Changes(ctx context.Context, feedID int64, p Page) (List[ChangeRow], error) {
-	return list[ChangeRow](ctx, s.read, listQuery{columns: "c.id, c.supplier_product_id AS item_id, sp.ref, sp.title, c.field, c.before, c.after",
-		from: "supplier_changes c JOIN supplier_products sp ON sp.id = c.supplier_product_id WHERE c.feed_id = ?", args: []any{feedID}, id: "c.id",
-		sorts: map[string]string{"id": "c.id", "ref": "sp.ref", "field": "c.field"}, sort: "id"}, p)
+	return list[ChangeRow](
+		ctx,
+		s.read,
+		listQuery{
+			columns: "c.id, c.supplier_product_id AS item_id, sp.ref, sp.title, c.field, c.before, c.after",
+			from:    "supplier_changes c JOIN supplier_products sp ON sp.id = c.supplier_product_id WHERE c.feed_id = ?",
+			args:    []any{feedID},
+			id:      "c.id",
+			sorts:   map[string]string{"id": "c.id", "ref": "sp.ref", "field": "c.field"},
+			sort:    "id",
+		},
+		p,
+	)
 }
 
 // CountMissing counts the products of a source that were missing from its last
 // feed and are not gone yet.
 func (s *Store) CountMissing(ctx context.Context, sourceID int64) (int64, error) {
 	var n int64
-	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM supplier_products WHERE source_id = ? AND missing > 0 AND NOT gone", sourceID).Scan(&n).Error
+	err := s.read.WithContext(ctx).
+		Raw("SELECT count(*) FROM supplier_products WHERE source_id = ? AND missing > 0 AND NOT gone", sourceID).Scan(&n).Error
 	return n, err
 }

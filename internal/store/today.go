@@ -37,7 +37,8 @@ func (s *Store) Counts(ctx context.Context, now time.Time) (Counts, error) {
 	err := s.read.WithContext(ctx).Raw(`SELECT
 		(SELECT count(*) FROM feeds WHERE state IN ('looked', 'held')) AS feeds_waiting,
 		(SELECT count(*) FROM feeds WHERE state = 'held') AS feeds_held,
-		(SELECT count(*) FROM sources s WHERE (SELECT f.state FROM feeds f WHERE f.source_id = s.id ORDER BY f.id DESC LIMIT 1) = 'failed') AS feeds_failed,
+		(SELECT count(*) FROM sources s WHERE (SELECT f.state FROM feeds f WHERE f.source_id = s.id
+			ORDER BY f.id DESC LIMIT 1) = 'failed') AS feeds_failed,
 		(SELECT count(*) FROM matches WHERE state = 'several') AS match_several,
 		(SELECT count(*) FROM matches WHERE state = 'none') AS match_none,
 		(SELECT count(*) FROM matches WHERE state = 'later') AS match_later,
@@ -48,12 +49,14 @@ func (s *Store) Counts(ctx context.Context, now time.Time) (Counts, error) {
 		(SELECT count(*) FROM listings WHERE state = 'live') AS live,
 		(SELECT count(*) FROM listings WHERE state = 'paused') AS paused,
 		(SELECT count(*) FROM listings WHERE state = 'unknown') AS unknown,
-		(SELECT count(*) FROM send_outs o WHERE o.state = 'waiting' AND NOT `+sendAlive+` OR o.state = 'sent' AND o.overdue_at < ?) AS sends_stuck,
+		(SELECT count(*) FROM send_outs o WHERE o.state = 'waiting' AND NOT `+sendAlive+` OR o.state = 'sent'
+			AND o.overdue_at < ?) AS sends_stuck,
 		(SELECT count(*) FROM plan_lines x WHERE x.plan_id IN (SELECT id FROM plans) AND x.state = 'waiting') AS plan_lines,
 		(SELECT count(*) FROM plan_lines x WHERE x.plan_id IN (SELECT id FROM plans) AND x.state = 'waiting' AND x.verdict = 'held') AS plan_held,
 		(SELECT count(*) FROM plan_lines x WHERE x.plan_id IN (SELECT id FROM plans) AND x.state = 'waiting' AND x.verdict = 'go') AS plan_go,
 		(SELECT count(*) FROM untieds WHERE quantity > 0) AS untied, (SELECT count(*) FROM dirties) AS dirty,
-		(SELECT count(*) FROM products) AS products, (SELECT count(*) FROM sources) AS sources, (SELECT count(*) FROM supplier_products) AS supplier_rows`, now).Scan(&c).Error
+		(SELECT count(*) FROM products) AS products, (SELECT count(*) FROM sources) AS sources, (SELECT count(*)
+			FROM supplier_products) AS supplier_rows`, now).Scan(&c).Error
 	return c, err
 }
 
@@ -87,9 +90,16 @@ func (tx Tx) Tidy(what string, before time.Time) (int64, error) {
 
 // tidying is how rows of each kind are dropped. What is still worked with stays.
 var tidying = map[string][]string{
-	"history": {"DELETE FROM supplier_changes WHERE id IN (SELECT c.id FROM supplier_changes c JOIN feeds f ON f.id = c.feed_id WHERE f.taken_at < ? LIMIT 5000)"},
-	"sendouts": {"DELETE FROM plan_lines WHERE state = 'sent' AND id IN (SELECT x.plan_line_id FROM send_lines x JOIN send_outs o ON o.id = x.send_out_id WHERE o.state = 'done' AND o.done_at < ? AND x.plan_line_id IS NOT NULL LIMIT 5000)",
-		"DELETE FROM send_outs WHERE id IN (SELECT o.id FROM send_outs o WHERE o.state = 'done' AND o.done_at < ? AND NOT EXISTS (SELECT 1 FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'unknown') LIMIT 10)"},
+	"history": {
+		"DELETE FROM supplier_changes WHERE id IN (SELECT c.id FROM supplier_changes c JOIN feeds f ON f.id = c.feed_id " +
+			"WHERE f.taken_at < ? LIMIT 5000)",
+	},
+	"sendouts": {
+		"DELETE FROM plan_lines WHERE state = 'sent' AND id IN (SELECT x.plan_line_id FROM send_lines x " +
+			"JOIN send_outs o ON o.id = x.send_out_id WHERE o.state = 'done' AND o.done_at < ? AND x.plan_line_id IS NOT NULL LIMIT 5000)",
+		"DELETE FROM send_outs WHERE id IN (SELECT o.id FROM send_outs o WHERE o.state = 'done' AND o.done_at < ? " +
+			"AND NOT EXISTS (SELECT 1 FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'unknown') LIMIT 10)",
+	},
 	"runs":     {"DELETE FROM runs WHERE state NOT IN ('queued', 'running') AND ended_at < ?"},
 	"audit":    {"DELETE FROM audits WHERE at < ?"},
 	"answers":  {"DELETE FROM answers WHERE at < ?"},
@@ -99,7 +109,9 @@ var tidying = map[string][]string{
 // OldFiles are the names of inbox files whose feeds were over before a moment.
 func (s *Store) OldFiles(ctx context.Context, before time.Time) ([]string, error) {
 	var out []string
-	err := s.read.WithContext(ctx).Raw("SELECT file FROM feeds WHERE file <> '' AND state IN ('taken', 'discarded', 'failed') AND received_at < ?", before).Scan(&out).Error
+	err := s.read.WithContext(ctx).
+		Raw("SELECT file FROM feeds WHERE file <> '' AND state IN ('taken', 'discarded', 'failed') AND received_at < ?", before).
+		Scan(&out).Error
 	return out, err
 }
 

@@ -27,16 +27,30 @@ type DemoView struct {
 }
 
 func (s *server) demoOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/demo", "demo", "The clock, and whether this is the demo", func(context.Context, *stops.None) (DemoView, error) {
-		return DemoView{s.Demo != nil, s.asksPassword(), s.Clock()}, nil
-	})
-	stops.Op(api, http.MethodPost, "/api/demo/forward", "demo-forward", "Move the demo's clock on", func(_ context.Context, in *stops.Body[struct {
-		Minutes int `json:"minutes" minimum:"1" maximum:"10080"`
-	}]) (DemoView, error) {
-		if s.Demo == nil {
-			return DemoView{}, fault.New(fault.Missing, "only the demo has a clock that moves")
-		}
-		now := s.Demo.Forward(time.Duration(in.Body.Minutes) * time.Minute)
-		return DemoView{true, s.asksPassword(), now}, nil
-	})
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/demo",
+		"demo",
+		"The clock, and whether this is the demo",
+		func(context.Context, *stops.None) (DemoView, error) {
+			return DemoView{s.Demo != nil, s.asksPassword(), s.Clock()}, nil
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/demo/forward",
+		"demo-forward",
+		"Move the demo's clock on",
+		func(_ context.Context, in *stops.Body[struct {
+			Minutes int `json:"minutes" minimum:"1" maximum:"10080"`
+		}]) (DemoView, error) {
+			if s.Demo == nil {
+				return DemoView{}, fault.New(fault.Missing, "only the demo has a clock that moves")
+			}
+			now := s.Demo.Forward(time.Duration(in.Body.Minutes) * time.Minute)
+			return DemoView{true, s.asksPassword(), now}, nil
+		},
+	)
 }

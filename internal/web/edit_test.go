@@ -18,9 +18,19 @@ func TestEditsOfOneThingMeet(t *testing.T) {
 	e, do := s.edge, s.do
 	do(200, "POST", "/api/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
 	do(200, "POST", "/api/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
-	do(201, "POST", "/api/feeds?name=list.csv", fmt.Sprintf("ref,title,cost,stock,ean,brand\nA,%q,4.00,7,%s,%s\n", s.entry.Title, s.entry.GTIN, s.entry.Brand))
+	do(
+		201,
+		"POST",
+		"/api/feeds?name=list.csv",
+		fmt.Sprintf("ref,title,cost,stock,ean,brand\nA,%q,4.00,7,%s,%s\n", s.entry.Title, s.entry.GTIN, s.entry.Brand),
+	)
 	do(200, "POST", "/api/feeds/1/take", `{"source_id":1,"once":true}`)
-	do(200, "PUT", "/api/sites/1/fees", `{"category":"mugs","starts_on":"2030-01-01","fees":[{"name":"commission","of":"total","rate":"20%"}]}`)
+	do(
+		200,
+		"PUT",
+		"/api/sites/1/fees",
+		`{"category":"mugs","starts_on":"2030-01-01","fees":[{"name":"commission","of":"total","rate":"20%"}]}`,
+	)
 
 	settings := e.ask("GET", "/api/sources/1/settings", "")
 	assert.Equal(t, `"1"`, settings.header.Get("ETag"))

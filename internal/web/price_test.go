@@ -17,7 +17,12 @@ func TestPricesThroughTheAPI(t *testing.T) {
 	e, entry, do := s.edge, s.entry, s.do
 	do(200, "POST", "/api/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
 	do(200, "POST", "/api/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
-	do(201, "POST", "/api/feeds?name=list.csv", fmt.Sprintf("ref,title,cost,stock,ean,brand\nA,%q,4.00,7,%s,%s\n", entry.Title, entry.GTIN, entry.Brand))
+	do(
+		201,
+		"POST",
+		"/api/feeds?name=list.csv",
+		fmt.Sprintf("ref,title,cost,stock,ean,brand\nA,%q,4.00,7,%s,%s\n", entry.Title, entry.GTIN, entry.Brand),
+	)
 	do(200, "POST", "/api/feeds/1/take", `{"source_id":1,"once":true}`)
 	price := func() any { return rows(e, "/api/listings?site=1")[0]["price"] }
 	before := price()
@@ -25,11 +30,29 @@ func TestPricesThroughTheAPI(t *testing.T) {
 	// Asking changes nothing, however it is asked.
 	assert.Contains(t, do(200, "POST", "/api/bench", `{"site_id":1,"product_id":1,"lead":"profit","value":"5.00"}`).text, `"profit":50`)
 	assert.Contains(t, do(200, "POST", "/api/bench/sites", `{"site_id":1,"product_id":1}`).text, `"best":true`)
-	assert.Contains(t, do(200, "POST", "/api/sites/1/rules/preview", `{"id":0,"name":"x","fits":{},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`).text, `"up":1`)
+	assert.Contains(
+		t,
+		do(
+			200,
+			"POST",
+			"/api/sites/1/rules/preview",
+			`{"id":0,"name":"x","fits":{},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`,
+		).text,
+		`"up":1`,
+	)
 	assert.Contains(t, do(200, "POST", "/api/sites/1/what-if", `{"cost":"10%"}`).text, `"worse":1`)
 	assert.Contains(t, do(200, "POST", "/api/what-if", `{"cost":"10%"}`).text, `"home":"GBP"`)
-	assert.Contains(t, do(200, "POST", "/api/listings/1/rule/preview", `{"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`).text, `its own rule`)
-	assert.Equal(t, do(200, "GET", "/api/listings/1/lines", "").text, do(200, "POST", "/api/listings/1/rule/preview", `{}`).text, "without a rule of its own it is as it is")
+	assert.Contains(
+		t,
+		do(200, "POST", "/api/listings/1/rule/preview", `{"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`).text,
+		`its own rule`,
+	)
+	assert.Equal(
+		t,
+		do(200, "GET", "/api/listings/1/lines", "").text,
+		do(200, "POST", "/api/listings/1/rule/preview", `{}`).text,
+		"without a rule of its own it is as it is",
+	)
 	assert.Contains(t, do(200, "POST", "/api/listings/reprice", `{"listings":[1],"by":"10%"}`).text, `"refused":""`)
 	assert.Equal(t, before, price())
 
@@ -65,8 +88,17 @@ func TestPricesThroughTheAPI(t *testing.T) {
 	assert.Equal(t, 409, e.ask("DELETE", "/api/rules/1", "").status, "the last rule stays")
 	assert.Equal(t, before, price(), "no mistake changed anything")
 
-	assert.Contains(t, e.ask("POST", "/api/sites/1/fees/file", `{"currency":"GBP","site":"`+strings.Repeat("x", 4<<20)+`"}`).text, "at most 4 MiB")
-	do(200, "POST", "/api/sites/1/rules", `{"id":0,"name":"Mugs","fits":{"categories":["mugs"]},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`)
+	assert.Contains(
+		t,
+		e.ask("POST", "/api/sites/1/fees/file", `{"currency":"GBP","site":"`+strings.Repeat("x", 4<<20)+`"}`).text,
+		"at most 4 MiB",
+	)
+	do(
+		200,
+		"POST",
+		"/api/sites/1/rules",
+		`{"id":0,"name":"Mugs","fits":{"categories":["mugs"]},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`,
+	)
 	assert.Greater(t, price(), before)
 	rules := get[[]map[string]any](e, "/api/sites/1/rules")
 	require.Len(t, rules, 2)

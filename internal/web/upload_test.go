@@ -44,7 +44,10 @@ func TestAnUploadThatStallsIsGivenUp(t *testing.T) {
 	} {
 		c, err := net.Dial("tcp", strings.TrimPrefix(server.URL, "http://"))
 		require.NoError(t, err)
-		_, err = fmt.Fprint(c, "POST /api/feeds?name=list.csv HTTP/1.1\r\nHost: localhost\r\nContent-Length: 1000000\r\n\r\nref,title,cost\nA,Mug,1.00\n")
+		_, err = fmt.Fprint(
+			c,
+			"POST /api/feeds?name=list.csv HTTP/1.1\r\nHost: localhost\r\nContent-Length: 1000000\r\n\r\nref,title,cost\nA,Mug,1.00\n",
+		)
 		require.NoError(t, err)
 		if said := end(c); said != "" {
 			assert.Contains(t, said, "nothing of it was kept", name)

@@ -90,8 +90,17 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 		s.demoOperations(api)
 		r.Get("/api/events", s.events)
 		described = api.OpenAPI()
-		described.AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/events", OperationID: "events", Summary: "Runs and changes as server-sent events",
-			Responses: map[string]*huma.Response{"200": {Description: "A stream that doesn't end", Content: map[string]*huma.MediaType{"text/event-stream": {}}}}})
+		described.AddOperation(
+			&huma.Operation{
+				Method:      http.MethodGet,
+				Path:        "/api/events",
+				OperationID: "events",
+				Summary:     "Runs and changes as server-sent events",
+				Responses: map[string]*huma.Response{
+					"200": {Description: "A stream that doesn't end", Content: map[string]*huma.MediaType{"text/event-stream": {}}},
+				},
+			},
+		)
 	})
 	r.NotFound(s.who(compress(frontEnd())).ServeHTTP)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
@@ -126,7 +135,10 @@ func (s *server) checkHost(next http.Handler) http.Handler {
 func (s *server) headers(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
-		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+		h.Set(
+			"Content-Security-Policy",
+			"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+		)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
 		if s.Secure {

@@ -31,7 +31,15 @@ type edge struct {
 func newEdge(t *testing.T, o web.Options, password ...string) *edge {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
-	h := house.New(house.Options{Store: s, FirstPause: time.Nanosecond, Gateway: gateway.Options{Tries: 1}, Poll: time.Millisecond, Password: strings.Join(password, "")})
+	h := house.New(
+		house.Options{
+			Store:      s,
+			FirstPause: time.Nanosecond,
+			Gateway:    gateway.Options{Tries: 1},
+			Poll:       time.Millisecond,
+			Password:   strings.Join(password, ""),
+		},
+	)
 	require.NoError(t, h.Start(t.Context()))
 	o.Stops, o.People, o.Events, o.Clock = h.Stops(), h.People, h.Events, h.Now
 	served, _ := web.New(o)
@@ -101,7 +109,8 @@ func TestOnlyTheRightHostAndOriginAreServed(t *testing.T) {
 	for _, c := range []struct {
 		name, value string
 		want        int
-	}{{"Sec-Fetch-Site", "cross-site", 403}, {"Sec-Fetch-Site", "same-origin", 200}, {"Origin", "https://evil.example", 403}, {"Origin", e.URL, 409}} {
+	}{{"Sec-Fetch-Site", "cross-site", 403}, {"Sec-Fetch-Site", "same-origin", 200}, {"Origin", "https://evil.example", 403},
+		{"Origin", e.URL, 409}} {
 		assert.Equal(t, c.want, e.ask("POST", "/api/sources", newSource, header(c.name, c.value)).status, "%s: %s", c.name, c.value)
 	}
 }

@@ -89,7 +89,9 @@ func (s *server) wrong(w http.ResponseWriter, err error) {
 
 // logInForm is a page of its own: it needs no script, and nothing that a
 // stranger may not see.
-var logInForm = template.Must(template.New("log-in").Parse(`<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width">
+var logInForm = template.Must(
+	template.New("log-in").
+		Parse(`<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width">
 <title>Log in · Easy Margin</title><style>
 :root{color-scheme:light dark;--paper:#F6F3EC;--ink:#1D2733;--line:#D9D2C3;--marsh:#2F6B5E;--on:#fff;--rust:#B4532A}
 @media(prefers-color-scheme:dark){:root{--paper:#171D24;--ink:#E8E3D8;--line:#3A434D;--marsh:#7FBFAE;--on:#12211D;--rust:#E59A76}}
@@ -100,7 +102,8 @@ button{margin-top:.75rem;background:var(--marsh);color:var(--on);border-color:va
 :focus-visible{outline:2px solid var(--marsh);outline-offset:2px}p[role=alert]{color:var(--rust);margin:.5rem 0 0}</style></head>
 <body><main><h1>Easy Margin</h1><form method="post" action="/log-in"><input type="hidden" name="to" value="{{.To}}">
 <label for="password">Password</label><input id="password" name="password" type="password" autocomplete="current-password" required autofocus{{if .Words}} aria-describedby="why"{{end}}>
-{{if .Words}}<p role="alert" id="why">{{.Words}}</p>{{end}}<button>Log in</button></form></main></body></html>`))
+{{if .Words}}<p role="alert" id="why">{{.Words}}</p>{{end}}<button>Log in</button></form></main></body></html>`),
+)
 
 func (s *server) logInPage(w http.ResponseWriter, r *http.Request) {
 	s.showLogIn(w, http.StatusOK, r.URL.Query().Get("to"), "")
@@ -133,7 +136,10 @@ func (s *server) logIn(w http.ResponseWriter, r *http.Request) {
 		status, words := http.StatusUnauthorized, "This is not the password."
 		if errors.As(err, &wait) {
 			w.Header().Set("Retry-After", strconv.Itoa(int(math.Ceil(wait.For.Seconds()))))
-			status, words = http.StatusTooManyRequests, fmt.Sprintf("Too many wrong passwords. Wait %d seconds and try again.", int(math.Ceil(wait.For.Seconds())))
+			status, words = http.StatusTooManyRequests, fmt.Sprintf(
+				"Too many wrong passwords. Wait %d seconds and try again.",
+				int(math.Ceil(wait.For.Seconds())),
+			)
 		}
 		s.showLogIn(w, status, to, words)
 		return
@@ -159,5 +165,13 @@ func (s *server) logOut(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *server) cookie(token string, age int) *http.Cookie {
-	return &http.Cookie{Name: cookieName, Value: token, Path: "/", MaxAge: age, HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.Secure}
+	return &http.Cookie{
+		Name:     cookieName,
+		Value:    token,
+		Path:     "/",
+		MaxAge:   age,
+		HttpOnly: true,
+		SameSite: http.SameSiteStrictMode,
+		Secure:   s.Secure,
+	}
 }

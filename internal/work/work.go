@@ -68,7 +68,17 @@ type going struct {
 // progress; it must not block.
 func New(s *store.Store, clock, now func() time.Time, notify func(store.Run)) *Queue {
 	ctx, stop := context.WithCancel(context.Background())
-	q := &Queue{store: s, kinds: map[string]Handler{}, clock: clock, now: now, notify: notify, going: map[int64]*going{}, waking: make(chan struct{}, 1), ctx: ctx, stop: stop}
+	q := &Queue{
+		store:  s,
+		kinds:  map[string]Handler{},
+		clock:  clock,
+		now:    now,
+		notify: notify,
+		going:  map[int64]*going{},
+		waking: make(chan struct{}, 1),
+		ctx:    ctx,
+		stop:   stop,
+	}
 	s.OnCommit(func(c store.Commit) {
 		for _, r := range c.Runs {
 			notify(r)

@@ -28,8 +28,31 @@ func workedCases(t *testing.T) []map[string]any {
 	return out
 }
 
-var odd = []any{nil, true, 0.5, -1.0, "", "-", "1e9", "12,5,0", "9223372036854775807", "-0.00", "0", "100%", "-100%", "99999999%", "GBP", "lowest", "slices", "addedx",
-	[]any{}, []any{nil}, map[string]any{}, strings.Repeat("9", 60), "0.00000001"}
+var odd = []any{
+	nil,
+	true,
+	0.5,
+	-1.0,
+	"",
+	"-",
+	"1e9",
+	"12,5,0",
+	"9223372036854775807",
+	"-0.00",
+	"0",
+	"100%",
+	"-100%",
+	"99999999%",
+	"GBP",
+	"lowest",
+	"slices",
+	"addedx",
+	[]any{},
+	[]any{nil},
+	map[string]any{},
+	strings.Repeat("9", 60),
+	"0.00000001",
+}
 
 // mangle puts something odd somewhere into a case.
 func mangle(t *rapid.T, v any, depth int) any {

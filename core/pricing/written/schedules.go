@@ -82,8 +82,15 @@ func (r *reader) warehouse(o *fields, cur money.Currency) *pricing.Warehouse {
 		w.Tax = &v
 	}
 	for _, f := range r.list(o, "steps") {
-		s := pricing.Step{Name: r.text(f, "name", true), Longest: r.count(f, "longest", 0), Median: r.count(f, "median", 0), Shortest: r.count(f, "shortest", 0),
-			Girth: r.count(f, "girth", 0), Weight: r.count(f, "weight", 0), Over: r.count(f, "over", 0)}
+		s := pricing.Step{
+			Name:     r.text(f, "name", true),
+			Longest:  r.count(f, "longest", 0),
+			Median:   r.count(f, "median", 0),
+			Shortest: r.count(f, "shortest", 0),
+			Girth:    r.count(f, "girth", 0),
+			Weight:   r.count(f, "weight", 0),
+			Over:     r.count(f, "over", 0),
+		}
 		s.Fee, _ = r.amount(f, "fee", cur, true)
 		s.HalfKilo, _ = r.amount(f, "half_kilo", cur, false)
 		r.done(f)
@@ -183,7 +190,15 @@ func Written(s pricing.Schedule, cur money.Currency) Schedule {
 	}
 	out := Schedule{Category: s.Category, StartsOn: s.StartsOn, Fees: []writtenFee{}}
 	for _, f := range s.Fees {
-		w := writtenFee{Name: f.Name, Of: f.Of, Banding: f.Banding, Fixed: some(f.Fixed), Least: may(f.Least), Most: may(f.Most), Tax: tax(f.Tax)}
+		w := writtenFee{
+			Name:    f.Name,
+			Of:      f.Of,
+			Banding: f.Banding,
+			Fixed:   some(f.Fixed),
+			Least:   may(f.Least),
+			Most:    may(f.Most),
+			Tax:     tax(f.Tax),
+		}
 		if len(f.Bands) == 0 {
 			w.Rate, w.Banding = f.Rate.String(), ""
 		}
@@ -199,7 +214,10 @@ func Written(s pricing.Schedule, cur money.Currency) Schedule {
 	if w := s.Warehouse; w != nil {
 		out.Warehouse = &writtenWarehouse{Name: w.Name, Divisor: w.Divisor, Tax: tax(w.Tax)}
 		for _, x := range w.Steps {
-			out.Warehouse.Steps = append(out.Warehouse.Steps, writtenStep{x.Name, x.Longest, x.Median, x.Shortest, x.Girth, x.Weight, show(x.Fee), x.Over, some(x.HalfKilo)})
+			out.Warehouse.Steps = append(
+				out.Warehouse.Steps,
+				writtenStep{x.Name, x.Longest, x.Median, x.Shortest, x.Girth, x.Weight, show(x.Fee), x.Over, some(x.HalfKilo)},
+			)
 		}
 	}
 	return out

@@ -22,10 +22,32 @@ import (
 )
 
 var (
-	brands  = []string{"Tarnwick", "Ottermere", "Fellgrove", "Brackenby", "Skarholt", "Merrowdale"}
-	goods   = []string{"folding stove", "two-burner stove", "double-wall mug", "enamel mug", "lidded flask", "nesting pan set", "ridge tarp", "ground sheet", "peg bag", "guy line set", "down quilt", "summer quilt", "foam sit mat", "map case"}
+	brands = []string{"Tarnwick", "Ottermere", "Fellgrove", "Brackenby", "Skarholt", "Merrowdale"}
+	goods  = []string{
+		"folding stove",
+		"two-burner stove",
+		"double-wall mug",
+		"enamel mug",
+		"lidded flask",
+		"nesting pan set",
+		"ridge tarp",
+		"ground sheet",
+		"peg bag",
+		"guy line set",
+		"down quilt",
+		"summer quilt",
+		"foam sit mat",
+		"map case",
+	}
 	colours = []string{"moss", "slate", "rust", "heather", "sand", "ink"}
-	ends    = []string{"packs flat, dries in an hour and fits a coat pocket", "made for two people on wet days in a small camp", "quiet in wind, and warm for its weight and size", "comes with a stuff sack, a spare strap and a card", "made to last, easy to mend and easy to pass on", "for the long way round, in any weather we know"}
+	ends    = []string{
+		"packs flat, dries in an hour and fits a coat pocket",
+		"made for two people on wet days in a small camp",
+		"quiet in wind, and warm for its weight and size",
+		"comes with a stuff sack, a spare strap and a card",
+		"made to last, easy to mend and easy to pass on",
+		"for the long way round, in any weather we know",
+	}
 )
 
 // mix turns a seed, a row and a purpose into 64 well-spread bits.

@@ -310,7 +310,11 @@ func (c *Client) once(ctx context.Context, r request, into any) error {
 	case res.StatusCode >= 500:
 		return lost(&busy{res.Status, retryAfter(res)})
 	case res.StatusCode >= 300 && res.StatusCode < 400:
-		return &place.Refusal{Name: c.name, Status: res.StatusCode, Words: fmt.Sprintf("it sends on to %q, which is not followed; connect it there", res.Header.Get("Location"))}
+		return &place.Refusal{
+			Name:   c.name,
+			Status: res.StatusCode,
+			Words:  fmt.Sprintf("it sends on to %q, which is not followed; connect it there", res.Header.Get("Location")),
+		}
 	case err != nil:
 		return lost(fmt.Errorf("its answer broke off: %w", err))
 	case len(text) > maxAnswer:

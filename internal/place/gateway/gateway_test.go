@@ -143,7 +143,10 @@ func TestWhatIsAskedOfAGateway(t *testing.T) {
 		body, err := io.ReadAll(r.Body)
 		assert.NoError(t, err)
 		asked = append(asked, strings.TrimSpace(r.Method+" "+r.URL.String()+" "+r.Header.Get("Idempotency-Key")+" "+string(body)))
-		_, _ = io.WriteString(w, `{"id":"B1","state":"done","next":"n","lines":[{"key":"k-1","state":"refused","words":"no"}],"listings":[{"sku":"S","entry":"E","price":5,"quantity":2}]}`)
+		_, _ = io.WriteString(
+			w,
+			`{"id":"B1","state":"done","next":"n","lines":[{"key":"k-1","state":"refused","words":"no"}],"listings":[{"sku":"S","entry":"E","price":5,"quantity":2}]}`,
+		)
 	})
 	g := gateway.Dial("Q", at+"/", quick)
 	_, err := g.Catalogue.EntriesByNumber(t.Context(), "GB", []string{"09520000000011", "09520000000028"})

@@ -80,7 +80,14 @@ func (st *Stop) Candidates(ctx context.Context, matchID int64, words string) ([]
 
 // show weighs entries for a person, the likeliest first. What was said of them
 // when they were looked up is kept.
-func (st *Stop) show(ctx context.Context, site store.Site, p *store.SupplierProduct, entries []store.Entry, before []match.Candidate, known map[string]bool) ([]CandidateView, error) {
+func (st *Stop) show(
+	ctx context.Context,
+	site store.Site,
+	p *store.SupplierProduct,
+	entries []store.Entry,
+	before []match.Candidate,
+	known map[string]bool,
+) ([]CandidateView, error) {
 	weighed, _ := weigh(p, entries)
 	out := make([]CandidateView, 0, len(weighed))
 	for _, c := range weighed[:min(len(weighed), 9)] {
@@ -97,8 +104,19 @@ func (st *Stop) show(ctx context.Context, site store.Site, p *store.SupplierProd
 			if err != nil {
 				return nil, err
 			}
-			v := CandidateView{Ref: c.Ref, Score: c.Score, Evidence: []Evidence{}, Differs: append([]string{}, c.Differs...), Title: e.Title, Brand: e.Brand, GTIN: e.GTIN, Page: e.Page, Units: e.Units,
-				Ours: ours, ByWord: !known[e.Ref]}
+			v := CandidateView{
+				Ref:      c.Ref,
+				Score:    c.Score,
+				Evidence: []Evidence{},
+				Differs:  append([]string{}, c.Differs...),
+				Title:    e.Title,
+				Brand:    e.Brand,
+				GTIN:     e.GTIN,
+				Page:     e.Page,
+				Units:    e.Units,
+				Ours:     ours,
+				ByWord:   !known[e.Ref],
+			}
 			for _, x := range c.Evidence {
 				v.Evidence = append(v.Evidence, Evidence(x))
 			}

@@ -76,7 +76,14 @@ func (st *Stop) newProduct(tx store.Tx, site store.Site, p *store.SupplierProduc
 	if brand == "" {
 		brand = p.Brand
 	}
-	prod := store.Product{SKU: fmt.Sprintf("new-%d", p.ID), GTIN: e.GTIN, Title: title, Brand: brand, Picture: e.Picture, CreatedAt: st.Now()}
+	prod := store.Product{
+		SKU:       fmt.Sprintf("new-%d", p.ID),
+		GTIN:      e.GTIN,
+		Title:     title,
+		Brand:     brand,
+		Picture:   e.Picture,
+		CreatedAt: st.Now(),
+	}
 	if err := st.joinFamily(tx, p, &prod); err != nil {
 		return err
 	}
@@ -94,8 +101,12 @@ func (st *Stop) newProduct(tx store.Tx, site store.Site, p *store.SupplierProduc
 }
 
 func (st *Stop) newListing(tx store.Tx, site store.Site, prod *store.Product, e *store.Entry) error {
-	return tx.InsertListing(st.Now(), &store.Listing{SiteID: site.ID, ProductID: prod.ID, EntryID: &e.ID, Category: e.Category, Units: max(e.Units, 1),
-		State: store.ListingUnpriced, Currency: site.Currency}, prod.SKU)
+	return tx.InsertListing(
+		st.Now(),
+		&store.Listing{SiteID: site.ID, ProductID: prod.ID, EntryID: &e.ID, Category: e.Category, Units: max(e.Units, 1),
+			State: store.ListingUnpriced, Currency: site.Currency},
+		prod.SKU,
+	)
 }
 
 // joinFamily makes a product a variant, where the supplier's row is one of a

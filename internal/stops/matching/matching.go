@@ -165,8 +165,18 @@ func (st *Stop) putLookup(tx store.Tx, site store.Site, p *store.SupplierProduct
 }
 
 func (st *Stop) entryOf(siteID int64, e place.Entry) store.Entry {
-	return store.Entry{SiteID: siteID, Ref: e.Ref, GTIN: e.GTIN, Title: stops.Clip(e.Title, 500), Brand: stops.Clip(e.Brand, 200), Category: e.Category,
-		Picture: e.Picture, Page: stops.WebAddress(e.Page), Units: max(e.Units, 0), SeenAt: st.Now()}
+	return store.Entry{
+		SiteID:   siteID,
+		Ref:      e.Ref,
+		GTIN:     e.GTIN,
+		Title:    stops.Clip(e.Title, 500),
+		Brand:    stops.Clip(e.Brand, 200),
+		Category: e.Category,
+		Picture:  e.Picture,
+		Page:     stops.WebAddress(e.Page),
+		Units:    max(e.Units, 0),
+		SeenAt:   st.Now(),
+	}
 }
 
 func weigh(p *store.SupplierProduct, entries []store.Entry) ([]match.Candidate, match.State) {

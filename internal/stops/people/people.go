@@ -139,5 +139,8 @@ func (st *Stop) Answered(ctx context.Context, who, key string) (Answer, bool, er
 
 // KeepAnswer keeps the answer that was given to somebody's key.
 func (st *Stop) KeepAnswer(ctx context.Context, who, key string, a Answer) error {
-	return st.Store.PutAnswer(ctx, &store.Answer{Actor: who, Key: key, Digest: a.Digest, Status: a.Status, Type: a.Type, Body: a.Body, At: st.Now()})
+	return st.Store.PutAnswer(
+		ctx,
+		&store.Answer{Actor: who, Key: key, Digest: a.Digest, Status: a.Status, Type: a.Type, Body: a.Body, At: st.Now()},
+	)
 }

@@ -39,8 +39,25 @@ type SiteView struct {
 }
 
 func viewSite(x store.Site) (SiteView, error) {
-	v := SiteView{ID: x.ID, Version: x.Version, Name: x.Name, Marketplace: x.Marketplace.Name, Address: x.Marketplace.Address, Currency: x.Currency, Kind: x.Kind, Lists: x.Lists, TaxWay: x.TaxWay,
-		TaxRate: money.Rate(x.TaxRate).String(), Charged: x.Charged, Outbound: x.Outbound, Handling: x.Handling, Cushion: money.Rate(x.Cushion).String(), Allowances: []SiteAllowance{}, FeesAt: x.FeesAt}
+	v := SiteView{
+		ID:          x.ID,
+		Version:     x.Version,
+		Name:        x.Name,
+		Marketplace: x.Marketplace.Name,
+		Address:     x.Marketplace.Address,
+		Currency:    x.Currency,
+		Kind:        x.Kind,
+		Lists:       x.Lists,
+		TaxWay:      x.TaxWay,
+		TaxRate: money.Rate(x.TaxRate).
+			String(),
+		Charged:    x.Charged,
+		Outbound:   x.Outbound,
+		Handling:   x.Handling,
+		Cushion:    money.Rate(x.Cushion).String(),
+		Allowances: []SiteAllowance{},
+		FeesAt:     x.FeesAt,
+	}
 	if x.Allowances != "" {
 		var list []pricing.Allowance
 		if err := json.Unmarshal([]byte(x.Allowances), &list); err != nil {
@@ -110,35 +127,70 @@ func (st *Stop) Operations(api huma.API) {
 	stops.Op(api, http.MethodGet, "/api/sites", "sites", "Where we sell", func(ctx context.Context, _ *stops.None) ([]SiteView, error) {
 		return viewSites(st.Store.Sites(ctx))
 	})
-	stops.Op(api, http.MethodPost, "/api/marketplaces", "connect", "Connect a marketplace by the address of its gateway", func(ctx context.Context, in *stops.Body[struct {
-		Name    string `json:"name" minLength:"1" maxLength:"120"`
-		Address string `json:"address" minLength:"1" maxLength:"2000"`
-	}]) ([]SiteView, error) {
-		return viewSites(st.Connect(ctx, in.Body.Name, in.Body.Address))
-	})
-	stops.Op(api, http.MethodPut, "/api/sites/{id}/terms", "set-terms", "Set what delivery costs the buyer, what sending costs us, and what is put on costs and by of prices", func(ctx context.Context, in *struct {
-		stops.ByID
-		stops.IfMatch
-		Body SiteTerms
-	}) (stops.Done, error) {
-		return stops.Said(st.SetTerms(ctx, in.ID, in.IfMatch, in.Body))
-	})
-	stops.Op(api, http.MethodPut, "/api/sites/{id}/guards", "set-guards", "Set what a plan may change on a site without a person", func(ctx context.Context, in *struct {
-		stops.ByID
-		stops.IfMatch
-		Body SiteGuards
-	}) (stops.Done, error) {
-		return stops.Said(st.SetGuards(ctx, in.ID, in.IfMatch, in.Body))
-	})
-	stops.Op(api, http.MethodPut, "/api/sites/{id}/lists", "set-lists", "Say whether we list on a site", func(ctx context.Context, in *struct {
-		stops.ByID
-		Body struct {
-			Lists bool `json:"lists"`
-		}
-	}) (stops.Done, error) {
-		return stops.Said(st.SetLists(ctx, in.ID, in.Body.Lists))
-	})
-	stops.Op(api, http.MethodGet, "/api/sites/{id}/categories", "categories", "A site's categories", func(ctx context.Context, in *stops.ByID) ([]Category, error) {
-		return st.categories(ctx, in.ID)
-	})
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/marketplaces",
+		"connect",
+		"Connect a marketplace by the address of its gateway",
+		func(ctx context.Context, in *stops.Body[struct {
+			Name    string `json:"name" minLength:"1" maxLength:"120"`
+			Address string `json:"address" minLength:"1" maxLength:"2000"`
+		}]) ([]SiteView, error) {
+			return viewSites(st.Connect(ctx, in.Body.Name, in.Body.Address))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPut,
+		"/api/sites/{id}/terms",
+		"set-terms",
+		"Set what delivery costs the buyer, what sending costs us, and what is put on costs and by of prices",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.IfMatch
+			Body SiteTerms
+		}) (stops.Done, error) {
+			return stops.Said(st.SetTerms(ctx, in.ID, in.IfMatch, in.Body))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPut,
+		"/api/sites/{id}/guards",
+		"set-guards",
+		"Set what a plan may change on a site without a person",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.IfMatch
+			Body SiteGuards
+		}) (stops.Done, error) {
+			return stops.Said(st.SetGuards(ctx, in.ID, in.IfMatch, in.Body))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPut,
+		"/api/sites/{id}/lists",
+		"set-lists",
+		"Say whether we list on a site",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				Lists bool `json:"lists"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.SetLists(ctx, in.ID, in.Body.Lists))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/sites/{id}/categories",
+		"categories",
+		"A site's categories",
+		func(ctx context.Context, in *stops.ByID) ([]Category, error) {
+			return st.categories(ctx, in.ID)
+		},
+	)
 }

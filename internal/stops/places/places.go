@@ -55,8 +55,16 @@ func (st *Stop) Connect(ctx context.Context, name, address string) ([]store.Site
 			return nil, err
 		}
 		fees = append(fees, x)
-		site := store.Site{Code: f.Code, Name: f.Name, Currency: f.Currency, TaxWay: f.TaxWay, TaxRate: f.TaxRate, MaxLines: max(f.MaxLines, 1), LeastPicture: f.Picture,
-			Kind: cmp.Or(f.Kind, place.KindCatalogue)}
+		site := store.Site{
+			Code:         f.Code,
+			Name:         f.Name,
+			Currency:     f.Currency,
+			TaxWay:       f.TaxWay,
+			TaxRate:      f.TaxRate,
+			MaxLines:     max(f.MaxLines, 1),
+			LeastPicture: f.Picture,
+			Kind:         cmp.Or(f.Kind, place.KindCatalogue),
+		}
 		site.Lists = site.Kind == place.KindCatalogue && len(sites) == 0 // the others when a person says so
 		sites = append(sites, site)
 	}
@@ -88,7 +96,12 @@ func (st *Stop) keep(tx store.Tx, site *store.Site, fees reckon.Fees) error {
 	if err := tx.PutFees(st.Now(), site.ID, cats, schedules); err != nil {
 		return err
 	}
-	rule := store.PriceRule{SiteID: site.ID, Name: reckon.LastName, Wish: reckon.FirstRule(money.Currency(site.Currency)), UpdatedAt: st.Now()}
+	rule := store.PriceRule{
+		SiteID:    site.ID,
+		Name:      reckon.LastName,
+		Wish:      reckon.FirstRule(money.Currency(site.Currency)),
+		UpdatedAt: st.Now(),
+	}
 	return tx.InsertRule(st.Now(), &rule, 0)
 }
 
@@ -112,7 +125,8 @@ type SiteAllowance struct {
 // columns checks terms that a person wrote, and makes of them what is kept.
 func (t SiteTerms) columns(cur money.Currency) (map[string]any, error) {
 	columns := map[string]any{}
-	for field, text := range map[string]string{"charged": t.Charged, "outbound": t.Outbound, "handling": cmp.Or(t.Handling, money.Of(0, cur).String())} {
+	for field, text := range map[string]string{"charged": t.Charged, "outbound": t.Outbound, "handling": cmp.Or(t.Handling,
+		money.Of(0, cur).String())} {
 		v, err := stops.Amount(field, text, cur)
 		if err != nil {
 			return nil, err
@@ -163,7 +177,16 @@ type SiteGuards struct {
 
 func guardsOf(site store.Site) (SiteGuards, error) {
 	g, err := reckon.GuardsOf(site)
-	return SiteGuards{g.Small.String(), g.CostMoved.String(), g.PriceMoved.String(), g.MovesPerDay, g.RivalMoves, g.Loss, g.Rest, site.BatchHours}, err
+	return SiteGuards{
+		g.Small.String(),
+		g.CostMoved.String(),
+		g.PriceMoved.String(),
+		g.MovesPerDay,
+		g.RivalMoves,
+		g.Loss,
+		g.Rest,
+		site.BatchHours,
+	}, err
 }
 
 // SetGuards sets what a plan may change on a site without a person.
@@ -187,7 +210,13 @@ func (st *Stop) SetGuards(ctx context.Context, siteID int64, edit stops.IfMatch,
 
 // setSite changes what is set of a site, unless somebody else has since it was
 // opened. Its prices are worked out anew.
-func (st *Stop) setSite(ctx context.Context, siteID int64, edit stops.IfMatch, what, detail string, change func(*store.Site) (map[string]any, error)) error {
+func (st *Stop) setSite(
+	ctx context.Context,
+	siteID int64,
+	edit stops.IfMatch,
+	what, detail string,
+	change func(*store.Site) (map[string]any, error),
+) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {

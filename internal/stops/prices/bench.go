@@ -161,8 +161,11 @@ type bench struct {
 }
 
 func newBench(p *reckon.Book) *bench {
-	return &bench{Book: p, out: BenchAnswer{SiteID: p.Site.ID, Site: p.Site.Name, Currency: p.Site.Currency, Lines: []QuoteLine{}, Cost: []pricing.CostLine{},
-		Curve: []pricing.Point{}, Falls: []pricing.Fall{}, Rivals: []place.Offer{}, Warnings: []string{}}}
+	return &bench{
+		Book: p,
+		out: BenchAnswer{SiteID: p.Site.ID, Site: p.Site.Name, Currency: p.Site.Currency, Lines: []QuoteLine{}, Cost: []pricing.CostLine{},
+			Curve: []pricing.Point{}, Falls: []pricing.Fall{}, Rivals: []place.Offer{}, Warnings: []string{}},
+	}
 }
 
 // rivals fills in what others ask, the lowest first.
@@ -215,7 +218,19 @@ func (st *Stop) benchOn(ctx context.Context, site store.Site, q BenchAsk) (*benc
 		l.Warehouse = q.Warehouse == "yes"
 	}
 	if q.Packed != (BenchPacked{}) {
-		l.Weight, l.Length, l.Width, l.Height = cmp.Or(q.Packed.Weight, l.Weight), cmp.Or(q.Packed.Length, l.Length), cmp.Or(q.Packed.Width, l.Width), cmp.Or(q.Packed.Height, l.Height)
+		l.Weight, l.Length, l.Width, l.Height = cmp.Or(
+			q.Packed.Weight,
+			l.Weight,
+		), cmp.Or(
+			q.Packed.Length,
+			l.Length,
+		), cmp.Or(
+			q.Packed.Width,
+			l.Width,
+		), cmp.Or(
+			q.Packed.Height,
+			l.Height,
+		)
 	}
 	b.cost = p.Cost(l)
 	if err := b.costTyped(q.Cost); err != nil {

@@ -169,7 +169,12 @@ func (st *Stop) keepFixed(ctx context.Context, fix map[int64]*int64, books map[i
 			return err
 		}
 		for _, b := range books {
-			if err := tx.Note(st.Now(), "prices fixed or released by hand", b.Site.Name, stops.Plural(int64(len(fix)), "listing", "listings")); err != nil {
+			if err := tx.Note(
+				st.Now(),
+				"prices fixed or released by hand",
+				b.Site.Name,
+				stops.Plural(int64(len(fix)), "listing", "listings"),
+			); err != nil {
 				return err
 			}
 		}
@@ -180,35 +185,47 @@ func (st *Stop) keepFixed(ctx context.Context, fix map[int64]*int64, books map[i
 
 // SetOwnRule gives a listing a rule of its own in place of the site's list; nil takes it away.
 func (st *Stop) SetOwnRule(ctx context.Context, listingID int64, edit stops.IfMatch, r *Rule) error {
-	return st.setListing(ctx, listingID, edit, "own price rule", func(_ store.Tx, l store.Listing, c money.Currency) (map[string]any, error) {
-		if r == nil {
-			return map[string]any{"own_rule": ""}, nil
-		}
-		text, err := r.text(c)
-		return map[string]any{"own_rule": string(text)}, err
-	})
+	return st.setListing(
+		ctx,
+		listingID,
+		edit,
+		"own price rule",
+		func(_ store.Tx, l store.Listing, c money.Currency) (map[string]any, error) {
+			if r == nil {
+				return map[string]any{"own_rule": ""}, nil
+			}
+			text, err := r.text(c)
+			return map[string]any{"own_rule": string(text)}, err
+		},
+	)
 }
 
 // SetFormer sets the former price that a listing shows crossed out, a text in
 // major units; "" takes it away. It must be above the price.
 func (st *Stop) SetFormer(ctx context.Context, listingID int64, edit stops.IfMatch, former string) (string, error) {
 	warning := ""
-	err := st.setListing(ctx, listingID, edit, "former price", func(tx store.Tx, l store.Listing, c money.Currency) (map[string]any, error) {
-		if former == "" {
-			return map[string]any{"former": nil}, nil
-		}
-		v, err := stops.Amount("former", former, c)
-		if err != nil {
-			return nil, err
-		}
-		if l.Price != nil {
-			if _, err := pricing.Off(*l.Price, v); err != nil {
-				return nil, fault.At("former", "%v, which is %s", err, money.Of(*l.Price, c))
+	err := st.setListing(
+		ctx,
+		listingID,
+		edit,
+		"former price",
+		func(tx store.Tx, l store.Listing, c money.Currency) (map[string]any, error) {
+			if former == "" {
+				return map[string]any{"former": nil}, nil
 			}
-		}
-		warning, err = st.formerWarning(tx, l.ID, v)
-		return map[string]any{"former": v}, err
-	})
+			v, err := stops.Amount("former", former, c)
+			if err != nil {
+				return nil, err
+			}
+			if l.Price != nil {
+				if _, err := pricing.Off(*l.Price, v); err != nil {
+					return nil, fault.At("former", "%v, which is %s", err, money.Of(*l.Price, c))
+				}
+			}
+			warning, err = st.formerWarning(tx, l.ID, v)
+			return map[string]any{"former": v}, err
+		},
+	)
 	return warning, err
 }
 
@@ -228,7 +245,13 @@ type Wanted struct {
 	OwnRule   *Rule  `json:"own_rule,omitempty"`
 }
 
-func (st *Stop) setListing(ctx context.Context, id int64, edit stops.IfMatch, what string, change func(tx store.Tx, l store.Listing, c money.Currency) (map[string]any, error)) error {
+func (st *Stop) setListing(
+	ctx context.Context,
+	id int64,
+	edit stops.IfMatch,
+	what string,
+	change func(tx store.Tx, l store.Listing, c money.Currency) (map[string]any, error),
+) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		l, err := store.GetTx[store.Listing](tx, id)
 		if err != nil {

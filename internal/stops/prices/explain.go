@@ -49,14 +49,21 @@ func (st *Stop) PreviewOwnRule(ctx context.Context, listingID int64, r *Rule) (E
 func (st *Stop) crossedOut(ctx context.Context, b *bench, former int64) (*BenchFormer, error) {
 	off, err := pricing.Off(*b.out.Price, former)
 	if err != nil {
-		return &BenchFormer{Warning: "it is not above the price any more, which is " + b.Money(*b.out.Price) + ", so it can't be shown"}, nil
+		return &BenchFormer{
+			Warning: "it is not above the price any more, which is " + b.Money(*b.out.Price) + ", so it can't be shown",
+		}, nil
 	}
 	warning, err := st.formerWarning(st.Store.Reading(ctx), b.out.ListingID, former)
 	return &BenchFormer{off, warning}, err
 }
 
 // explain is Explain of a listing as change would have it.
-func (st *Stop) explain(ctx context.Context, listingID int64, price *int64, change func([]store.PricingRow, money.Currency) error) (Explained, error) {
+func (st *Stop) explain(
+	ctx context.Context,
+	listingID int64,
+	price *int64,
+	change func([]store.PricingRow, money.Currency) error,
+) (Explained, error) {
 	l, err := store.Get[store.Listing](ctx, st.Store, listingID)
 	if err != nil {
 		return Explained{}, err

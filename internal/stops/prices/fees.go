@@ -96,8 +96,18 @@ func (st *Stop) Fees(ctx context.Context, siteID int64) ([]FeeRow, error) {
 	tree := pricing.NewSchedules(parent, nil)
 	out := []FeeRow{}
 	for i, s := range schedules {
-		row := FeeRow{Category: s.Category, Name: names[s.Category], StartsOn: s.StartsOn, Holds: s.StartsOn == newest[s.Category], Past: s.StartsOn < newest[s.Category],
-			ByHand: rows[i].ByHand, Fees: []string{}, Shown: []FeeShown{}, Exact: written.Written(s, money.Currency(site.Currency)), Version: rows[i].Version}
+		row := FeeRow{
+			Category: s.Category,
+			Name:     names[s.Category],
+			StartsOn: s.StartsOn,
+			Holds:    s.StartsOn == newest[s.Category],
+			Past:     s.StartsOn < newest[s.Category],
+			ByHand:   rows[i].ByHand,
+			Fees:     []string{},
+			Shown:    []FeeShown{},
+			Exact:    written.Written(s, money.Currency(site.Currency)),
+			Version:  rows[i].Version,
+		}
 		if row.Name == "" {
 			row.Name = s.Category
 		}
@@ -160,7 +170,8 @@ func feeWords(f pricing.Fee, c money.Currency) string {
 		parts = append(parts, "with "+f.Tax.String()+" tax")
 	}
 	if len(f.Bands) > 0 || f.Rate > 0 {
-		parts[len(parts)-1] += map[pricing.Base]string{pricing.OfItem: ", of the item price", pricing.OfTotal: ", of item and delivery", pricing.OfTotalTax: ", of all the buyer pays, tax too"}[f.Of]
+		parts[len(parts)-1] += map[pricing.Base]string{pricing.OfItem: ", of the item price", pricing.OfTotal: ", of item and delivery",
+			pricing.OfTotalTax: ", of all the buyer pays, tax too"}[f.Of]
 	}
 	if len(parts) == 0 {
 		parts = []string{"nothing"}
@@ -199,7 +210,13 @@ func (st *Stop) TakeFees(ctx context.Context, siteID int64, text []byte) (int, e
 	if len(text) > 4<<20 {
 		return 0, fault.At("file", "a file of fee schedules has at most 4 MiB")
 	}
-	return st.putSchedules(ctx, siteID, "file", stops.IfMatch{}, func(c money.Currency) ([]pricing.Schedule, error) { return written.ReadSchedules(text, c) })
+	return st.putSchedules(
+		ctx,
+		siteID,
+		"file",
+		stops.IfMatch{},
+		func(c money.Currency) ([]pricing.Schedule, error) { return written.ReadSchedules(text, c) },
+	)
 }
 
 // SetFees keeps one schedule that a person wrote, in the form of a file's.
@@ -211,7 +228,13 @@ func (st *Stop) SetFees(ctx context.Context, siteID int64, edit stops.IfMatch, t
 	return err
 }
 
-func (st *Stop) putSchedules(ctx context.Context, siteID int64, field string, edit stops.IfMatch, read func(money.Currency) ([]pricing.Schedule, error)) (int, error) {
+func (st *Stop) putSchedules(
+	ctx context.Context,
+	siteID int64,
+	field string,
+	edit stops.IfMatch,
+	read func(money.Currency) ([]pricing.Schedule, error),
+) (int, error) {
 	n := 0
 	return n, st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)

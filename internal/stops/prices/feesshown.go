@@ -11,7 +11,11 @@ import (
 )
 
 // ofWhat says what a fee is taken of.
-var ofWhat = map[pricing.Base]string{pricing.OfItem: "of the item price", pricing.OfTotal: "of item and delivery", pricing.OfTotalTax: "of all the buyer pays, tax too"}
+var ofWhat = map[pricing.Base]string{
+	pricing.OfItem:     "of the item price",
+	pricing.OfTotal:    "of item and delivery",
+	pricing.OfTotalTax: "of all the buyer pays, tax too",
+}
 
 // showFee is one fee as it is drawn.
 func showFee(f pricing.Fee, c money.Currency) FeeShown {

@@ -181,7 +181,12 @@ func (st *Stop) fetchRates(ctx context.Context, address, to string) ([]store.Exc
 	ctx, cancel := context.WithTimeout(ctx, 20*time.Second)
 	defer cancel()
 	var text bytes.Buffer
-	if _, err := st.Fetcher.Get(ctx, fetch.Request{Address: address + sign + "to=" + to}, &fetch.Limited{To: &text, What: "the answer", Most: 1 << 20}, nil); err != nil {
+	if _, err := st.Fetcher.Get(
+		ctx,
+		fetch.Request{Address: address + sign + "to=" + to},
+		&fetch.Limited{To: &text, What: "the answer", Most: 1 << 20},
+		nil,
+	); err != nil {
 		return nil, err
 	}
 	var in struct {
@@ -189,7 +194,11 @@ func (st *Stop) fetchRates(ctx context.Context, address, to string) ([]store.Exc
 		Rates   map[string]string
 	}
 	wrong := func(format string, args ...any) error {
-		return &fault.Error{Kind: fault.Unavailable, Field: "address", Words: "what came back is not exchange rates: " + fmt.Sprintf(format, args...) + "; those kept are unchanged"}
+		return &fault.Error{
+			Kind:  fault.Unavailable,
+			Field: "address",
+			Words: "what came back is not exchange rates: " + fmt.Sprintf(format, args...) + "; those kept are unchanged",
+		}
 	}
 	if err := json.Unmarshal(text.Bytes(), &in); err != nil {
 		return nil, wrong("%v", err)

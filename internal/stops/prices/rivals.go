@@ -22,7 +22,14 @@ const rivalsEvery = time.Hour
 // queueRivals queues the reading of what others ask where we have listings;
 // what has changed is worked out after it.
 func (st *Stop) queueRivals(tx store.Tx, site store.Site) error {
-	r := store.Run{Kind: stops.RunRivals, Lane: store.Lane(stops.RunRivals, site.MarketplaceID), Title: "Reading what others ask on " + site.Name, Subject: site.ID, Once: true, CreatedAt: st.Now()}
+	r := store.Run{
+		Kind:      stops.RunRivals,
+		Lane:      store.Lane(stops.RunRivals, site.MarketplaceID),
+		Title:     "Reading what others ask on " + site.Name,
+		Subject:   site.ID,
+		Once:      true,
+		CreatedAt: st.Now(),
+	}
 	return tx.Queue(&r)
 }
 

@@ -358,7 +358,12 @@ func (st *Stop) rulesChanged(tx store.Tx, site store.Site, stands bool) error {
 
 // DropRule drops a rule; the last, which holds for all the rest, stays.
 func (st *Stop) DropRule(ctx context.Context, id int64) error {
-	return st.editRules(ctx, id, "price rule dropped", func(tx store.Tx, row *store.PriceRule, _ []int64, _ int) error { return tx.DropRule(st.Now(), row) })
+	return st.editRules(
+		ctx,
+		id,
+		"price rule dropped",
+		func(tx store.Tx, row *store.PriceRule, _ []int64, _ int) error { return tx.DropRule(st.Now(), row) },
+	)
 }
 
 // MoveRule moves a rule to another place in the order they are tried, from 0.
@@ -370,7 +375,12 @@ func (st *Stop) MoveRule(ctx context.Context, id int64, to int) error {
 	})
 }
 
-func (st *Stop) editRules(ctx context.Context, id int64, what string, do func(tx store.Tx, row *store.PriceRule, ids []int64, at int) error) error {
+func (st *Stop) editRules(
+	ctx context.Context,
+	id int64,
+	what string,
+	do func(tx store.Tx, row *store.PriceRule, ids []int64, at int) error,
+) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		row, err := store.GetTx[store.PriceRule](tx, id)
 		if err != nil {

@@ -75,8 +75,17 @@ func (b *bench) costTyped(q BenchCost) (err error) {
 // written is the cost as the bench's fields show it.
 func (b *bench) written() BenchCost {
 	c := b.cost
-	out := BenchCost{Unit: c.Unit.String(), Currency: string(c.Unit.Currency), UnitsBought: max(c.UnitsBought, 1), UnitsListed: max(c.UnitsListed, 1),
-		Charge: money.Of(c.Charge, c.Unit.Currency).String(), Duty: c.Duty.String(), Cushion: c.Cushion.String(), Handling: b.Money(c.Handling)}
+	out := BenchCost{
+		Unit:        c.Unit.String(),
+		Currency:    string(c.Unit.Currency),
+		UnitsBought: max(c.UnitsBought, 1),
+		UnitsListed: max(c.UnitsListed, 1),
+		Charge: money.Of(c.Charge, c.Unit.Currency).
+			String(),
+		Duty:     c.Duty.String(),
+		Cushion:  c.Cushion.String(),
+		Handling: b.Money(c.Handling),
+	}
 	if c.FreeFrom != nil {
 		out.FreeFrom = money.Of(*c.FreeFrom, c.Unit.Currency).String()
 	}

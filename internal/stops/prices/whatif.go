@@ -128,7 +128,14 @@ func (st *Stop) AskWhatIf(ctx context.Context, siteID int64, q WhatIf) (WhatIfAn
 	if sales == 0 {
 		sales = 1
 	}
-	out := WhatIfAnswer{SiteID: site.ID, Site: site.Name, Currency: site.Currency, Sales: sales, Most: []Move{}, show: cmp.Or(q.Show, "furthest")}
+	out := WhatIfAnswer{
+		SiteID:   site.ID,
+		Site:     site.Name,
+		Currency: site.Currency,
+		Sales:    sales,
+		Most:     []Move{},
+		show:     cmp.Or(q.Show, "furthest"),
+	}
 	err = then.Each(ctx, st.Store, func(links []store.PricingRow) {
 		out.ask(now, then, links, change, q.Supplier)
 	})
@@ -136,7 +143,13 @@ func (st *Stop) AskWhatIf(ctx context.Context, siteID int64, q WhatIf) (WhatIfAn
 		return out, err
 	}
 	out.settle()
-	return out, st.openMoves(ctx, then, out.Most, func(links []store.PricingRow) { moveCosts(links, change, q.Supplier) }, func(m Move) *int64 { return m.From })
+	return out, st.openMoves(
+		ctx,
+		then,
+		out.Most,
+		func(links []store.PricingRow) { moveCosts(links, change, q.Supplier) },
+		func(m Move) *int64 { return m.From },
+	)
 }
 
 // moveCosts moves what suppliers ask, or one of them.

@@ -67,11 +67,44 @@ type ListingRow struct {
 
 // rowOf is a listing as lists show it.
 func rowOf(r store.ListingRow) ListingRow {
-	out := ListingRow{ID: r.ID, Version: r.Version, ProductID: r.ProductID, SKU: r.SKU, Title: r.Title, Brand: r.Brand, Site: r.Site, Category: r.Category,
-		EntryRef: r.EntryRef, Page: r.Page, State: r.State, Currency: r.Currency, Price: r.Price, Quantity: r.Quantity, Units: r.Units, Landed: r.Landed, Fees: r.Fees,
-		Tax: r.Tax, Outbound: r.Outbound, Profit: r.Profit, BreakEven: r.BreakEven, Floor: r.Floor, Bound: r.Bound, Why: r.Why, ConfirmedPrice: r.ConfirmedPrice,
-		ConfirmedQuantity: r.ConfirmedQuantity, ConfirmedAt: r.ConfirmedAt, Words: r.Words, Supplier: r.Supplier, Ref: r.Ref, Cost: r.Cost, CostCurrency: r.CostCurrency,
-		Stock: r.Stock, StockState: r.StockState, Gone: r.Gone, GTIN: r.GTIN}
+	out := ListingRow{
+		ID:                r.ID,
+		Version:           r.Version,
+		ProductID:         r.ProductID,
+		SKU:               r.SKU,
+		Title:             r.Title,
+		Brand:             r.Brand,
+		Site:              r.Site,
+		Category:          r.Category,
+		EntryRef:          r.EntryRef,
+		Page:              r.Page,
+		State:             r.State,
+		Currency:          r.Currency,
+		Price:             r.Price,
+		Quantity:          r.Quantity,
+		Units:             r.Units,
+		Landed:            r.Landed,
+		Fees:              r.Fees,
+		Tax:               r.Tax,
+		Outbound:          r.Outbound,
+		Profit:            r.Profit,
+		BreakEven:         r.BreakEven,
+		Floor:             r.Floor,
+		Bound:             r.Bound,
+		Why:               r.Why,
+		ConfirmedPrice:    r.ConfirmedPrice,
+		ConfirmedQuantity: r.ConfirmedQuantity,
+		ConfirmedAt:       r.ConfirmedAt,
+		Words:             r.Words,
+		Supplier:          r.Supplier,
+		Ref:               r.Ref,
+		Cost:              r.Cost,
+		CostCurrency:      r.CostCurrency,
+		Stock:             r.Stock,
+		StockState:        r.StockState,
+		Gone:              r.Gone,
+		GTIN:              r.GTIN,
+	}
 	out.Says = cmp.Or(r.Words, r.Why, reckon.BoundWords(pricing.Bound(r.Bound), r.Price != nil))
 	return out
 }
@@ -126,24 +159,45 @@ func (st *Stop) Operations(api huma.API) {
 		l, err := st.Store.Listings(ctx, f, in.Page())
 		return stops.Shown(l, err, rowOf)
 	})
-	stops.Op(api, http.MethodGet, "/api/listings/{id}", "listing", "One listing", func(ctx context.Context, in *stops.ByID) (ListingRow, error) {
-		r, err := st.Store.ListingRowOf(ctx, in.ID)
-		return rowOf(r), err
-	})
-	stops.Op(api, http.MethodGet, "/api/listings/{id}/variants", "variants", "The variants of a listing's product on its site; none where it is no variant", func(ctx context.Context, in *stops.ByID) ([]Variant, error) {
-		rows, err := st.Store.VariantsOf(ctx, in.ID)
-		out := make([]Variant, 0, len(rows))
-		for _, r := range rows {
-			out = append(out, Variant(r))
-		}
-		return out, err
-	})
-	stops.Op(api, http.MethodPut, "/api/listings/{id}/sold", "sell-listing", "Say whether a product, a variant perhaps, is to be sold on this site", func(ctx context.Context, in *struct {
-		stops.ByID
-		Body struct {
-			Sold bool `json:"sold"`
-		}
-	}) (stops.Done, error) {
-		return stops.Said(st.Sell(ctx, in.ID, in.Body.Sold))
-	})
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/listings/{id}",
+		"listing",
+		"One listing",
+		func(ctx context.Context, in *stops.ByID) (ListingRow, error) {
+			r, err := st.Store.ListingRowOf(ctx, in.ID)
+			return rowOf(r), err
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/listings/{id}/variants",
+		"variants",
+		"The variants of a listing's product on its site; none where it is no variant",
+		func(ctx context.Context, in *stops.ByID) ([]Variant, error) {
+			rows, err := st.Store.VariantsOf(ctx, in.ID)
+			out := make([]Variant, 0, len(rows))
+			for _, r := range rows {
+				out = append(out, Variant(r))
+			}
+			return out, err
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPut,
+		"/api/listings/{id}/sold",
+		"sell-listing",
+		"Say whether a product, a variant perhaps, is to be sold on this site",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				Sold bool `json:"sold"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.Sell(ctx, in.ID, in.Body.Sold))
+		},
+	)
 }

@@ -37,19 +37,45 @@ type SendOutRow struct {
 }
 
 func (st *Stop) show(o store.SendOutRow) SendOutRow {
-	return SendOutRow{o.ID, o.Site, o.State, st.words(&o), st.may(&o), o.Perhaps, o.Batch, o.Error, o.Sender, o.PlanID, o.Lines, o.Waiting, o.Confirmed, o.Refused, o.GivenUp, o.Unknown, o.Withdrawn,
-		o.CreatedAt, o.OverdueAt, o.DoneAt}
+	return SendOutRow{
+		o.ID,
+		o.Site,
+		o.State,
+		st.words(&o),
+		st.may(&o),
+		o.Perhaps,
+		o.Batch,
+		o.Error,
+		o.Sender,
+		o.PlanID,
+		o.Lines,
+		o.Waiting,
+		o.Confirmed,
+		o.Refused,
+		o.GivenUp,
+		o.Unknown,
+		o.Withdrawn,
+		o.CreatedAt,
+		o.OverdueAt,
+		o.DoneAt,
+	}
 }
 
 // words says how a send-out stands.
 func (st *Stop) words(o *store.SendOutRow) string {
 	switch {
 	case o.State == store.SendDone && o.Unknown > 0:
-		return fmt.Sprintf("Through. Of %s nobody told what became; it is read back from what is on sale.", stops.Plural(o.Unknown, "line", "lines"))
+		return fmt.Sprintf(
+			"Through. Of %s nobody told what became; it is read back from what is on sale.",
+			stops.Plural(o.Unknown, "line", "lines"),
+		)
 	case o.State == store.SendDone:
 		return "Through."
 	case o.State == store.SendSent && o.Overdue(st.Now()):
-		return fmt.Sprintf("Handed over, and not finished since %s. Ask again, or give it up: what is on sale is read back then.", o.SentAt.Format("2 January 15:04"))
+		return fmt.Sprintf(
+			"Handed over, and not finished since %s. Ask again, or give it up: what is on sale is read back then.",
+			o.SentAt.Format("2 January 15:04"),
+		)
 	case o.State == store.SendSent:
 		return "Handed over; the marketplace is at work on it."
 	case o.Alive:
@@ -90,25 +116,46 @@ type SendLineRow struct {
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
-	stops.Op(api, http.MethodPost, "/api/send-outs", "send", "Send listings that are ready", func(ctx context.Context, in *stops.Body[struct {
-		Listings []int64 `json:"listings,omitempty" doc:"Which; all that are ready where left out"`
-	}]) (Sent, error) {
-		return st.SendListings(ctx, in.Body.Listings)
-	})
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/send-outs",
+		"send",
+		"Send listings that are ready",
+		func(ctx context.Context, in *stops.Body[struct {
+			Listings []int64 `json:"listings,omitempty" doc:"Which; all that are ready where left out"`
+		}]) (Sent, error) {
+			return st.SendListings(ctx, in.Body.Listings)
+		},
+	)
 	stops.Op(api, http.MethodPost, "/api/plans/{id}/send", "send-plan", "Send lines of a plan", func(ctx context.Context, in *struct {
 		stops.ByID
 		Body PlanChoice
 	}) (Sent, error) {
 		return st.SendPlan(ctx, in.ID, in.Body)
 	})
-	stops.Op(api, http.MethodGet, "/api/send-outs", "send-outs", "Send-outs, newest first", func(ctx context.Context, in *stops.Paged) (stops.List[SendOutRow], error) {
-		l, err := st.Store.SendOuts(ctx, in.Page())
-		return stops.Shown(l, err, st.show)
-	})
-	stops.Op(api, http.MethodGet, "/api/send-outs/{id}", "send-out", "One send-out", func(ctx context.Context, in *stops.ByID) (SendOutRow, error) {
-		o, err := st.Store.SendOutRowOf(ctx, in.ID)
-		return st.show(o), err
-	})
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/send-outs",
+		"send-outs",
+		"Send-outs, newest first",
+		func(ctx context.Context, in *stops.Paged) (stops.List[SendOutRow], error) {
+			l, err := st.Store.SendOuts(ctx, in.Page())
+			return stops.Shown(l, err, st.show)
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/send-outs/{id}",
+		"send-out",
+		"One send-out",
+		func(ctx context.Context, in *stops.ByID) (SendOutRow, error) {
+			o, err := st.Store.SendOutRowOf(ctx, in.ID)
+			return st.show(o), err
+		},
+	)
 	stops.Op(api, http.MethodGet, "/api/send-outs/{id}/lines", "send-lines", "Lines of a send-out", func(ctx context.Context, in *struct {
 		stops.ByID
 		stops.Paged
@@ -117,18 +164,46 @@ func (st *Stop) Operations(api huma.API) {
 		l, err := st.Store.SendLines(ctx, in.ID, in.State, in.Page())
 		return stops.Shown(l, err, func(r store.SendLineRow) SendLineRow { return SendLineRow(r) })
 	})
-	stops.Op(api, http.MethodPost, "/api/send-outs/{id}/again", "send-again", "Try a send-out again that nothing is being done for; nothing is sent twice", func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
-		r, err := st.SendAgain(ctx, in.ID)
-		return stops.RunOf(r), err
-	})
-	stops.Op(api, http.MethodPost, "/api/send-outs/{id}/give-up", "give-up", "Give a send-out up that nothing is being done for", func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
-		return stops.Said(st.GiveUp(ctx, in.ID))
-	})
-	stops.Op(api, http.MethodGet, "/api/untied", "untied", "Offers on sale in our name that are tied to nothing here", func(ctx context.Context, in *stops.Paged) (stops.List[UntiedRow], error) {
-		l, err := st.Store.Untieds(ctx, in.Page())
-		return stops.Shown(l, err, func(r store.UntiedRow) UntiedRow { return UntiedRow(r) })
-	})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/read-back", "read-back", "Read back what is on sale on a site", func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
-		return stops.Said(st.ReadBack(ctx, in.ID))
-	})
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/send-outs/{id}/again",
+		"send-again",
+		"Try a send-out again that nothing is being done for; nothing is sent twice",
+		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
+			r, err := st.SendAgain(ctx, in.ID)
+			return stops.RunOf(r), err
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/send-outs/{id}/give-up",
+		"give-up",
+		"Give a send-out up that nothing is being done for",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.GiveUp(ctx, in.ID))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/untied",
+		"untied",
+		"Offers on sale in our name that are tied to nothing here",
+		func(ctx context.Context, in *stops.Paged) (stops.List[UntiedRow], error) {
+			l, err := st.Store.Untieds(ctx, in.Page())
+			return stops.Shown(l, err, func(r store.UntiedRow) UntiedRow { return UntiedRow(r) })
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/sites/{id}/read-back",
+		"read-back",
+		"Read back what is on sale on a site",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.ReadBack(ctx, in.ID))
+		},
+	)
 }

@@ -108,8 +108,11 @@ func (st *Stop) forget(tx store.Tx, site store.Site, o *store.SendOut, lines []s
 	}
 	now := st.Now()
 	tx.Changed("sendouts", "listings", "counts")
-	return first(st.unknown(tx, site.ID, lost, "the batch is no longer known there"), tx.Update(o, map[string]any{"state": store.SendDone, "done_at": &now, "error": why}),
-		tx.Note(now, "send-out forgotten", site.Name, why))
+	return first(
+		st.unknown(tx, site.ID, lost, "the batch is no longer known there"),
+		tx.Update(o, map[string]any{"state": store.SendDone, "done_at": &now, "error": why}),
+		tx.Note(now, "send-out forgotten", site.Name, why),
+	)
 }
 
 // answer writes down what the marketplace says of lines, and tells whether any
@@ -135,7 +138,13 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 			if x.State == place.Confirmed {
 				words = ""
 			}
-			settled, listings = append(settled, store.Said{ID: l.ID, State: x.State, Words: words, Field: stops.Clip(x.Field, 100)}), append(listings, l.ListingID)
+			settled, listings = append(
+				settled,
+				store.Said{ID: l.ID, State: x.State, Words: words, Field: stops.Clip(x.Field, 100)},
+			), append(
+				listings,
+				l.ListingID,
+			)
 			l.State, news = x.State, true
 		case l.State != x.State && l.Later == "" && (l.State == store.SendConfirmed || l.State == store.SendRefused):
 			l.Later = x.State + ": " + words

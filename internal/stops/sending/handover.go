@@ -51,8 +51,21 @@ func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
 		now := st.Now()
 		overdue := now.Add(time.Duration(max(site.BatchHours, 1)) * time.Hour)
 		tx.Changed("sendouts")
-		return first(tx.Update(&o, map[string]any{"batch": b.ID, "state": store.SendSent, "perhaps": false, "sent_at": &now, "overdue_at": &overdue, "error": ""}),
-			tx.SetLines(h.ids, map[string]any{"state": store.SendSent, "words": ""}), st.queueFollow(tx, site.Marketplace))
+		return first(
+			tx.Update(
+				&o,
+				map[string]any{
+					"batch":      b.ID,
+					"state":      store.SendSent,
+					"perhaps":    false,
+					"sent_at":    &now,
+					"overdue_at": &overdue,
+					"error":      "",
+				},
+			),
+			tx.SetLines(h.ids, map[string]any{"state": store.SendSent, "words": ""}),
+			st.queueFollow(tx, site.Marketplace),
+		)
 	})
 }
 
@@ -105,7 +118,13 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 			back = append(back, *l)
 		default:
 			quotes[l.ID] = quoteOf(book, f, &l.SendLine)
-			h.lines, h.ids = append(h.lines, place.Line{Key: l.Key, SKU: l.SKU, Entry: l.EntryRef, Price: l.Price, Quantity: l.Quantity}), append(h.ids, l.ID)
+			h.lines, h.ids = append(
+				h.lines,
+				place.Line{Key: l.Key, SKU: l.SKU, Entry: l.EntryRef, Price: l.Price, Quantity: l.Quantity},
+			), append(
+				h.ids,
+				l.ID,
+			)
 			if !before {
 				h.fresh = append(h.fresh, l.ID)
 			}

@@ -76,7 +76,13 @@ func (st *Stop) doRead(ctx context.Context, t *work.Task) error {
 	if err := st.Store.Do(ctx, r.end); err != nil {
 		return err
 	}
-	t.Note = fmt.Sprintf("%s: %s read back, %d settled, %d tied to nothing of ours", site.Name, stops.Plural(r.found, "listing", "listings"), r.settled, len(r.untied))
+	t.Note = fmt.Sprintf(
+		"%s: %s read back, %d settled, %d tied to nothing of ours",
+		site.Name,
+		stops.Plural(r.found, "listing", "listings"),
+		r.settled,
+		len(r.untied),
+	)
 	return nil
 }
 
@@ -114,7 +120,10 @@ func (r *reading) part(tx store.Tx, there []place.Listing) error {
 		x := &there[i]
 		l, known := ours[x.SKU]
 		if !known {
-			r.untied = append(r.untied, store.Untied{SiteID: r.site.ID, SKU: x.SKU, EntryRef: x.Entry, Price: &x.Price, Quantity: x.Quantity, SeenAt: now})
+			r.untied = append(
+				r.untied,
+				store.Untied{SiteID: r.site.ID, SKU: x.SKU, EntryRef: x.Entry, Price: &x.Price, Quantity: x.Quantity, SeenAt: now},
+			)
 			continue
 		}
 		r.seen[l.ID] = true
@@ -148,7 +157,11 @@ func (r *reading) settle(tx store.Tx, l *store.Listing, x *place.Listing, open [
 	var by *store.SendLine // the newest line that says what is there
 	for i := range lost {
 		o := &lost[i].SendLine
-		state, words := store.SendGivenUp, fmt.Sprintf("it is not there as it was sent: %d are on sale at %s", x.Quantity, money.Of(x.Price, money.Currency(r.site.Currency)))
+		state, words := store.SendGivenUp, fmt.Sprintf(
+			"it is not there as it was sent: %d are on sale at %s",
+			x.Quantity,
+			money.Of(x.Price, money.Currency(r.site.Currency)),
+		)
 		if (o.Price == nil || *o.Price == x.Price) && (o.Quantity == nil || *o.Quantity == x.Quantity) {
 			state, words = store.SendConfirmed, "read back: it is there as it was sent"
 			by = o
@@ -209,7 +222,10 @@ func (r *reading) missing(tx store.Tx, id int64, open []store.OpenLine) error {
 		}
 	}
 	r.settled += int64(len(lost))
-	if err := tx.SetLines(lost, map[string]any{"state": store.SendGivenUp, "words": "it was not among what is on sale there", "answered_at": &now}); err != nil {
+	if err := tx.SetLines(
+		lost,
+		map[string]any{"state": store.SendGivenUp, "words": "it was not among what is on sale there", "answered_at": &now},
+	); err != nil {
 		return err
 	}
 	if l.ConfirmedAt != nil && l.ConfirmedQuantity == 0 && lost == nil {

@@ -82,7 +82,18 @@ func (st *Stop) SendListings(ctx context.Context, ids []int64) (Sent, error) {
 				continue // never under the floor
 			}
 			marked, sites[l.ID] = append(marked, l.ID), l.SiteID
-			lines = append(lines, store.SendLine{ListingID: l.ID, Was: l.State, Price: l.Price, Quantity: &l.Quantity, Cost: l.Cost, CostCur: l.CostCur, Landed: l.Landed})
+			lines = append(
+				lines,
+				store.SendLine{
+					ListingID: l.ID,
+					Was:       l.State,
+					Price:     l.Price,
+					Quantity:  &l.Quantity,
+					Cost:      l.Cost,
+					CostCur:   l.CostCur,
+					Landed:    l.Landed,
+				},
+			)
 		}
 		return lines, sites, tx.MarkListings(marked, store.ListingSent)
 	})
@@ -118,7 +129,19 @@ func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (
 		for i := range list {
 			x := &list[i]
 			marked, listings, sites[x.ListingID] = append(marked, x.ID), append(listings, x.ListingID), p.SiteID
-			lines = append(lines, store.SendLine{ListingID: x.ListingID, PlanLineID: &x.ID, Was: store.ListingLive, Price: x.ToPrice, Quantity: x.ToQty, Cost: x.Cost, CostCur: x.CostCur, Landed: x.Landed})
+			lines = append(
+				lines,
+				store.SendLine{
+					ListingID:  x.ListingID,
+					PlanLineID: &x.ID,
+					Was:        store.ListingLive,
+					Price:      x.ToPrice,
+					Quantity:   x.ToQty,
+					Cost:       x.Cost,
+					CostCur:    x.CostCur,
+					Landed:     x.Landed,
+				},
+			)
 		}
 		if err := tx.MarkPlanLines(marked, store.PlanSent); err != nil {
 			return nil, nil, err
@@ -130,7 +153,11 @@ func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (
 // send keeps lines as send-outs with the runs that hand them over, all in one
 // transaction: no more lines each than the site takes, and those that put stock
 // to nothing by themselves and first.
-func (st *Stop) send(ctx context.Context, planID *int64, pick func(tx store.Tx) (lines []store.SendLine, sites map[int64]int64, err error)) (Sent, error) {
+func (st *Stop) send(
+	ctx context.Context,
+	planID *int64,
+	pick func(tx store.Tx) (lines []store.SendLine, sites map[int64]int64, err error),
+) (Sent, error) {
 	out := Sent{SendOuts: []int64{}, Runs: []stops.Run{}}
 	return out, st.Store.Do(ctx, func(tx store.Tx) error {
 		lines, siteOf, err := pick(tx)
@@ -191,7 +218,15 @@ func keepKeys(tx store.Tx, lines []store.SendLine) error {
 func (st *Stop) batches(tx store.Tx, site *store.Site, planID *int64, urgent bool, lines []store.SendLine, out *Sent) error {
 	for len(lines) > 0 {
 		n := int(min(int64(len(lines)), max(site.MaxLines, 1)))
-		o := store.SendOut{SiteID: site.ID, PlanID: planID, Key: rand.Text(), State: store.SendWaiting, Urgent: urgent, Sender: actorOf(tx), CreatedAt: st.Now()}
+		o := store.SendOut{
+			SiteID:    site.ID,
+			PlanID:    planID,
+			Key:       rand.Text(),
+			State:     store.SendWaiting,
+			Urgent:    urgent,
+			Sender:    actorOf(tx),
+			CreatedAt: st.Now(),
+		}
 		if err := tx.Create(&o); err != nil {
 			return err
 		}
@@ -227,19 +262,40 @@ func (st *Stop) queueSend(tx store.Tx, o *store.SendOut, title string) (store.Ru
 	if title == "" {
 		title = "Sending to " + site.Name
 	}
-	r := store.Run{Kind: store.RunSend, Lane: store.Lane(store.RunSend, site.MarketplaceID), Title: title, Subject: o.ID, Urgent: o.Urgent, CreatedAt: st.Now()}
+	r := store.Run{
+		Kind:      store.RunSend,
+		Lane:      store.Lane(store.RunSend, site.MarketplaceID),
+		Title:     title,
+		Subject:   o.ID,
+		Urgent:    o.Urgent,
+		CreatedAt: st.Now(),
+	}
 	return r, tx.Queue(&r)
 }
 
 // queueFollow queues the asking about what a marketplace was handed.
 func (st *Stop) queueFollow(tx store.Tx, m store.Marketplace) error {
-	r := store.Run{Kind: store.RunFollow, Lane: store.Lane(store.RunFollow, m.ID), Title: "Waiting for " + m.Name + "'s answers", Subject: m.ID, Once: true, CreatedAt: st.Now()}
+	r := store.Run{
+		Kind:      store.RunFollow,
+		Lane:      store.Lane(store.RunFollow, m.ID),
+		Title:     "Waiting for " + m.Name + "'s answers",
+		Subject:   m.ID,
+		Once:      true,
+		CreatedAt: st.Now(),
+	}
 	return tx.Queue(&r)
 }
 
 // queueRead queues the reading back of what a site has on sale.
 func (st *Stop) queueRead(tx store.Tx, site store.Site) error {
-	r := store.Run{Kind: store.RunRead, Lane: store.Lane(store.RunRead, site.MarketplaceID), Title: "Reading back what is on sale on " + site.Name, Subject: site.ID, Once: true, CreatedAt: st.Now()}
+	r := store.Run{
+		Kind:      store.RunRead,
+		Lane:      store.Lane(store.RunRead, site.MarketplaceID),
+		Title:     "Reading back what is on sale on " + site.Name,
+		Subject:   site.ID,
+		Once:      true,
+		CreatedAt: st.Now(),
+	}
 	return tx.Queue(&r)
 }
 
@@ -297,7 +353,10 @@ func (st *Stop) GiveUp(ctx context.Context, id int64) error {
 			return err
 		}
 		if !st.may(&row) {
-			return fault.New(fault.Conflict, "this send-out is on its way or through; only one that nothing is being done for can be given up")
+			return fault.New(
+				fault.Conflict,
+				"this send-out is on its way or through; only one that nothing is being done for can be given up",
+			)
 		}
 		o, err := store.GetTx[store.SendOut](tx, id)
 		if err != nil {
@@ -324,7 +383,10 @@ func (st *Stop) GiveUp(ctx context.Context, id int64) error {
 			return err
 		}
 		tx.Changed("sendouts", "listings", "counts")
-		return first(tx.Update(&o, map[string]any{"state": store.SendDone, "done_at": &now}), tx.Note(now, "send-out given up", fmt.Sprint(id), o.Error))
+		return first(
+			tx.Update(&o, map[string]any{"state": store.SendDone, "done_at": &now}),
+			tx.Note(now, "send-out given up", fmt.Sprint(id), o.Error),
+		)
 	})
 }
 
@@ -347,7 +409,10 @@ func (st *Stop) putBack(tx store.Tx, lines []store.OutgoingLine, why string) err
 			return err
 		}
 	}
-	return first(tx.SetLines(ids, map[string]any{"state": store.SendGivenUp, "words": why, "answered_at": st.Now()}), tx.DirtyListings(st.Now(), listings))
+	return first(
+		tx.SetLines(ids, map[string]any{"state": store.SendGivenUp, "words": why, "answered_at": st.Now()}),
+		tx.DirtyListings(st.Now(), listings),
+	)
 }
 
 // unknown says of lines that may have been handed over that nobody told what
@@ -366,8 +431,13 @@ func (st *Stop) unknown(tx store.Tx, siteID int64, lines []store.OutgoingLine, w
 		return err
 	}
 	now := st.Now()
-	return first(tx.SetLines(ids, map[string]any{"state": store.SendUnknown, "words": why}), tx.MarkUnconfirmed(listings, store.ListingUnknown), tx.DirtyListings(now, listings),
-		st.queueRead(tx, site), tx.ReadAt(siteID, now.Add(10*time.Minute), now.Add(time.Hour)))
+	return first(
+		tx.SetLines(ids, map[string]any{"state": store.SendUnknown, "words": why}),
+		tx.MarkUnconfirmed(listings, store.ListingUnknown),
+		tx.DirtyListings(now, listings),
+		st.queueRead(tx, site),
+		tx.ReadAt(siteID, now.Add(10*time.Minute), now.Add(time.Hour)),
+	)
 }
 
 // outlet is the port of a site by which things are sold there.

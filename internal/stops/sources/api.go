@@ -48,8 +48,27 @@ type FeedView struct {
 }
 
 func viewFeed(f store.Feed) FeedView {
-	v := FeedView{ID: f.ID, SourceID: f.SourceID, PartOf: f.PartOf, Name: f.Name, Bytes: f.Bytes, State: f.State, HasFile: f.File != "", Rows: f.Rows, New: f.New, Changed: f.Changed, Same: f.Same,
-		SetAside: f.SetAside, Gone: f.Gone, Warnings: f.Warnings, Error: f.Error, ReceivedAt: f.ReceivedAt, TakenAt: f.TakenAt, HeldFor: []supply.Hold{}, Missing: []string{}}
+	v := FeedView{
+		ID:         f.ID,
+		SourceID:   f.SourceID,
+		PartOf:     f.PartOf,
+		Name:       f.Name,
+		Bytes:      f.Bytes,
+		State:      f.State,
+		HasFile:    f.File != "",
+		Rows:       f.Rows,
+		New:        f.New,
+		Changed:    f.Changed,
+		Same:       f.Same,
+		SetAside:   f.SetAside,
+		Gone:       f.Gone,
+		Warnings:   f.Warnings,
+		Error:      f.Error,
+		ReceivedAt: f.ReceivedAt,
+		TakenAt:    f.TakenAt,
+		HeldFor:    []supply.Hold{},
+		Missing:    []string{},
+	}
 	if f.Look != "" {
 		var l feed.Look
 		if json.Unmarshal([]byte(f.Look), &l) == nil {
@@ -86,8 +105,22 @@ func (st *Stop) viewSource(ctx context.Context, x store.Source) (SourceView, err
 	if err != nil {
 		return SourceView{}, err
 	}
-	v := SourceView{ID: x.ID, Supplier: x.Supplier.Name, Name: x.Name, Kind: x.Kind, Address: x.Address, Currency: x.Currency, Mode: x.Mode, Every: x.Every, Charge: terms.Charge, FreeFrom: terms.FreeFrom,
-		Rows: x.LastRows, Silent: x.TakenAt != nil && Silent(&x, st.Now()), TakenAt: x.TakenAt, Feeds: []FeedView{}}
+	v := SourceView{
+		ID:       x.ID,
+		Supplier: x.Supplier.Name,
+		Name:     x.Name,
+		Kind:     x.Kind,
+		Address:  x.Address,
+		Currency: x.Currency,
+		Mode:     x.Mode,
+		Every:    x.Every,
+		Charge:   terms.Charge,
+		FreeFrom: terms.FreeFrom,
+		Rows:     x.LastRows,
+		Silent:   x.TakenAt != nil && Silent(&x, st.Now()),
+		TakenAt:  x.TakenAt,
+		Feeds:    []FeedView{},
+	}
 	feeds, err := st.Store.Feeds(ctx, x.ID, store.Page{Limit: 12})
 	for _, f := range feeds.Rows {
 		f.Look = "" // the list doesn't need it
@@ -125,63 +158,125 @@ func (st *Stop) Operations(api huma.API) {
 }
 
 func (st *Stop) sourceOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/sources", "sources", "Sources with their newest feeds", func(ctx context.Context, _ *stops.None) ([]SourceView, error) {
-		list, err := st.Store.Sources(ctx)
-		out := []SourceView{}
-		for _, x := range list {
-			v, err := st.viewSource(ctx, x)
-			if err != nil {
-				return nil, err
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/sources",
+		"sources",
+		"Sources with their newest feeds",
+		func(ctx context.Context, _ *stops.None) ([]SourceView, error) {
+			list, err := st.Store.Sources(ctx)
+			out := []SourceView{}
+			for _, x := range list {
+				v, err := st.viewSource(ctx, x)
+				if err != nil {
+					return nil, err
+				}
+				out = append(out, v)
 			}
-			out = append(out, v)
-		}
-		return out, err
-	})
-	stops.Op(api, http.MethodPost, "/api/sources", "make-source", "Make a source, and its supplier where there is none of that name", func(ctx context.Context, in *stops.Body[NewSource]) (SourceView, error) {
-		x, err := st.Make(ctx, in.Body)
-		if err != nil {
-			return SourceView{}, err
-		}
-		return st.viewSource(ctx, x)
-	})
-	stops.Op(api, http.MethodPost, "/api/sources/{id}/fetch", "fetch-source", "Fetch a source's address", func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
-		r, err := st.Fetch(ctx, in.ID)
-		return stops.RunOf(r), err
-	})
-	stops.OpEdited(api, "/api/sources/{id}/settings", "source-settings", "What is set of a source", func(ctx context.Context, in *stops.ByID) (SourceSettings, error) {
-		return st.Settings(ctx, in.ID)
-	})
-	stops.Op(api, http.MethodPut, "/api/sources/{id}/settings", "set-source", "Set how a source is fetched, read and guarded", func(ctx context.Context, in *struct {
-		stops.ByID
-		stops.IfMatch
-		Body SourceSettings
-	}) (stops.Done, error) {
-		return stops.Said(st.SetSettings(ctx, in.ID, in.IfMatch, in.Body))
-	})
-	stops.Op(api, http.MethodPost, "/api/pages", "capture-page", "Fetch one product's page; it waits to be taken", func(ctx context.Context, in *stops.Body[struct {
-		Address  string `json:"address" minLength:"1" maxLength:"2000"`
-		Supplier string `json:"supplier,omitempty" maxLength:"120" doc:"Whose page it is; the address's host unless said"`
-	}]) (FeedView, error) {
-		f, err := st.Capture(ctx, in.Body.Supplier, in.Body.Address)
-		return viewFeed(f), err
-	})
+			return out, err
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/sources",
+		"make-source",
+		"Make a source, and its supplier where there is none of that name",
+		func(ctx context.Context, in *stops.Body[NewSource]) (SourceView, error) {
+			x, err := st.Make(ctx, in.Body)
+			if err != nil {
+				return SourceView{}, err
+			}
+			return st.viewSource(ctx, x)
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/sources/{id}/fetch",
+		"fetch-source",
+		"Fetch a source's address",
+		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
+			r, err := st.Fetch(ctx, in.ID)
+			return stops.RunOf(r), err
+		},
+	)
+	stops.OpEdited(
+		api,
+		"/api/sources/{id}/settings",
+		"source-settings",
+		"What is set of a source",
+		func(ctx context.Context, in *stops.ByID) (SourceSettings, error) {
+			return st.Settings(ctx, in.ID)
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPut,
+		"/api/sources/{id}/settings",
+		"set-source",
+		"Set how a source is fetched, read and guarded",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.IfMatch
+			Body SourceSettings
+		}) (stops.Done, error) {
+			return stops.Said(st.SetSettings(ctx, in.ID, in.IfMatch, in.Body))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/pages",
+		"capture-page",
+		"Fetch one product's page; it waits to be taken",
+		func(ctx context.Context, in *stops.Body[struct {
+			Address  string `json:"address" minLength:"1" maxLength:"2000"`
+			Supplier string `json:"supplier,omitempty" maxLength:"120" doc:"Whose page it is; the address's host unless said"`
+		}]) (FeedView, error) {
+			f, err := st.Capture(ctx, in.Body.Supplier, in.Body.Address)
+			return viewFeed(f), err
+		},
+	)
 }
 
 func (st *Stop) feedOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/fields", "fields", "What a column can be read as", func(context.Context, *stops.None) ([]string, error) { return feed.Fields, nil })
-	stops.Op(api, http.MethodGet, "/api/feeds/{id}", "feed", "One feed and what was recognised of it", func(ctx context.Context, in *stops.ByID) (FeedView, error) {
-		f, err := store.Get[store.Feed](ctx, st.Store, in.ID)
-		return viewFeed(f), err
-	})
-	stops.Op(api, http.MethodPost, "/api/feeds/{id}/check", "check-feed", "Read a feed that waits as if it were taken, and keep nothing of it", func(ctx context.Context, in *struct {
-		stops.ByID
-		Body struct {
-			SourceID *int64            `json:"source_id,omitempty"`
-			Columns  map[string]string `json:"columns,omitempty" doc:"Column name to field, where it differs from what was recognised"`
-		}
-	}) (Checked, error) {
-		return st.Check(ctx, in.ID, in.Body.SourceID, in.Body.Columns)
-	})
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/fields",
+		"fields",
+		"What a column can be read as",
+		func(context.Context, *stops.None) ([]string, error) { return feed.Fields, nil },
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/feeds/{id}",
+		"feed",
+		"One feed and what was recognised of it",
+		func(ctx context.Context, in *stops.ByID) (FeedView, error) {
+			f, err := store.Get[store.Feed](ctx, st.Store, in.ID)
+			return viewFeed(f), err
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/feeds/{id}/check",
+		"check-feed",
+		"Read a feed that waits as if it were taken, and keep nothing of it",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				SourceID *int64            `json:"source_id,omitempty"`
+				Columns  map[string]string `json:"columns,omitempty" doc:"Column name to field, where it differs from what was recognised"`
+			}
+		}) (Checked, error) {
+			return st.Check(ctx, in.ID, in.Body.SourceID, in.Body.Columns)
+		},
+	)
 	stops.Op(api, http.MethodPost, "/api/feeds/{id}/take", "take-feed", "Take a feed that waits", func(ctx context.Context, in *struct {
 		stops.ByID
 		Body struct {
@@ -193,27 +288,48 @@ func (st *Stop) feedOperations(api huma.API) {
 		r, err := st.Take(ctx, in.ID, in.Body.SourceID, in.Body.Columns, in.Body.Once)
 		return stops.RunOf(r), err
 	})
-	stops.Op(api, http.MethodPost, "/api/feeds/{id}/discard", "discard-feed", "Drop a feed that waits", func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
-		return stops.Said(st.Discard(ctx, in.ID))
-	})
-	stops.Op(api, http.MethodGet, "/api/feeds/{id}/set-aside", "set-aside", "Rows a feed set aside, with each problem", func(ctx context.Context, in *struct {
-		stops.ByID
-		stops.Paged
-	}) (stops.List[SetAsideView], error) {
-		l, err := st.Store.SetAsides(ctx, in.ID, in.Page())
-		return stops.Shown(l, err, func(a store.SetAside) SetAsideView {
-			return SetAsideView{a.ID, a.Row, a.Cells, a.Problems, a.MendedBy}
-		})
-	})
-	stops.Op(api, http.MethodPost, "/api/set-asides/{id}/mend", "mend-row", "Take one row that was set aside, with its cells mended", func(ctx context.Context, in *struct {
-		stops.ByID
-		Body struct {
-			Cells []string `json:"cells" doc:"A cell for each column of the feed"`
-		}
-	}) (stops.Run, error) {
-		r, err := st.Mend(ctx, in.ID, in.Body.Cells)
-		return stops.RunOf(r), err
-	})
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/feeds/{id}/discard",
+		"discard-feed",
+		"Drop a feed that waits",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.Discard(ctx, in.ID))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/feeds/{id}/set-aside",
+		"set-aside",
+		"Rows a feed set aside, with each problem",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.Paged
+		}) (stops.List[SetAsideView], error) {
+			l, err := st.Store.SetAsides(ctx, in.ID, in.Page())
+			return stops.Shown(l, err, func(a store.SetAside) SetAsideView {
+				return SetAsideView{a.ID, a.Row, a.Cells, a.Problems, a.MendedBy}
+			})
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/set-asides/{id}/mend",
+		"mend-row",
+		"Take one row that was set aside, with its cells mended",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				Cells []string `json:"cells" doc:"A cell for each column of the feed"`
+			}
+		}) (stops.Run, error) {
+			r, err := st.Mend(ctx, in.ID, in.Body.Cells)
+			return stops.RunOf(r), err
+		},
+	)
 	stops.Op(api, http.MethodGet, "/api/feeds/{id}/changes", "changes", "What a feed changed", func(ctx context.Context, in *struct {
 		stops.ByID
 		stops.Paged
@@ -225,37 +341,72 @@ func (st *Stop) feedOperations(api huma.API) {
 
 // findOperations are the search over all suppliers and what is kept of it.
 func (st *Stop) findOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/finds", "search", "Search all suppliers' products by words, ref or number; without words, those that were kept", func(ctx context.Context, in *struct {
-		Words string `query:"words" maxLength:"300"`
-	}) ([]Find, error) {
-		if in.Words == "" {
-			return st.Kept(ctx)
-		}
-		return st.Search(ctx, in.Words)
-	})
-	stops.Op(api, http.MethodPut, "/api/finds/{id}", "keep-find", "Keep a supplier product with a note, without listing it", func(ctx context.Context, in *struct {
-		stops.ByID
-		Body struct {
-			Note string `json:"note" maxLength:"1000"`
-		}
-	}) (stops.Done, error) {
-		return stops.Said(st.Keep(ctx, in.ID, in.Body.Note))
-	})
-	stops.Op(api, http.MethodDelete, "/api/finds/{id}", "forget-find", "Let a kept supplier product go", func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
-		return stops.Said(st.Forget(ctx, in.ID))
-	})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/finds", "take-finds", "Take supplier products to a site, with the site's own defaults", func(ctx context.Context, in *struct {
-		stops.ByID
-		Body struct {
-			IDs []int64 `json:"ids" minItems:"1" maxItems:"500"`
-		}
-	}) (stops.Run, error) {
-		r, err := st.TakeToSite(ctx, in.Body.IDs, in.ID)
-		return stops.RunOf(r), err
-	})
-	stops.Op(api, http.MethodGet, "/api/supplier-products/{id}", "supplier-product", "One supplier product, with its history", func(ctx context.Context, in *stops.ByID) (SupplierItem, error) {
-		return st.SupplierItem(ctx, in.ID)
-	})
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/finds",
+		"search",
+		"Search all suppliers' products by words, ref or number; without words, those that were kept",
+		func(ctx context.Context, in *struct {
+			Words string `query:"words" maxLength:"300"`
+		}) ([]Find, error) {
+			if in.Words == "" {
+				return st.Kept(ctx)
+			}
+			return st.Search(ctx, in.Words)
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPut,
+		"/api/finds/{id}",
+		"keep-find",
+		"Keep a supplier product with a note, without listing it",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				Note string `json:"note" maxLength:"1000"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.Keep(ctx, in.ID, in.Body.Note))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodDelete,
+		"/api/finds/{id}",
+		"forget-find",
+		"Let a kept supplier product go",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.Forget(ctx, in.ID))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/sites/{id}/finds",
+		"take-finds",
+		"Take supplier products to a site, with the site's own defaults",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				IDs []int64 `json:"ids" minItems:"1" maxItems:"500"`
+			}
+		}) (stops.Run, error) {
+			r, err := st.TakeToSite(ctx, in.Body.IDs, in.ID)
+			return stops.RunOf(r), err
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/supplier-products/{id}",
+		"supplier-product",
+		"One supplier product, with its history",
+		func(ctx context.Context, in *stops.ByID) (SupplierItem, error) {
+			return st.SupplierItem(ctx, in.ID)
+		},
+	)
 }
 
 // Routes implements stops.Routed: what is a file rather than a value.
@@ -302,7 +453,12 @@ func (st *Stop) upload(w http.ResponseWriter, r *http.Request) {
 	f, err := st.BringIn(r.Context(), &patient{r.Body, control, st.Stall}, in)
 	_ = control.SetReadDeadline(time.Time{})
 	if errors.Is(err, context.DeadlineExceeded) || isTimeout(err) {
-		err = fault.New(fault.Invalid, "nothing more of %s came for %d seconds; nothing of it was kept, send it again", in.Name, int(st.Stall.Seconds()))
+		err = fault.New(
+			fault.Invalid,
+			"nothing more of %s came for %d seconds; nothing of it was kept, send it again",
+			in.Name,
+			int(st.Stall.Seconds()),
+		)
 	}
 	if err != nil {
 		stops.Problem(w, err)
@@ -361,12 +517,46 @@ func describe(api *huma.OpenAPI) {
 	answer := func(doc, media string) map[string]*huma.Response {
 		return map[string]*huma.Response{"200": {Description: doc, Content: map[string]*huma.MediaType{media: {}}}}
 	}
-	api.AddOperation(&huma.Operation{Method: http.MethodPost, Path: "/api/feeds", OperationID: "bring-in", Summary: "Bring in a file: the body is the file itself",
-		Parameters:  []*huma.Param{text("name", "What the file is called"), text("source_id", "The source it belongs to, if known"), text("part_of", "The feed whose set-aside rows it has, mended")},
-		RequestBody: &huma.RequestBody{Content: map[string]*huma.MediaType{"application/octet-stream": {Schema: &huma.Schema{Type: "string", Format: "binary"}}}},
-		Responses:   map[string]*huma.Response{"201": {Description: "What was recognised; nothing is taken yet"}}})
-	api.AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/feeds/{id}/set-aside.csv", OperationID: "set-aside-file", Summary: "What a feed set aside, as CSV with the reasons",
-		Parameters: []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}}}, Responses: answer("The rows", "text/csv")})
-	api.AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/pictures/{digest}", OperationID: "picture", Summary: "A picture that was kept",
-		Parameters: []*huma.Param{{Name: "digest", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}}, text("size", "small: its thumbnail, PNG")}, Responses: answer("The picture", "image/*")})
+	api.AddOperation(
+		&huma.Operation{
+			Method:      http.MethodPost,
+			Path:        "/api/feeds",
+			OperationID: "bring-in",
+			Summary:     "Bring in a file: the body is the file itself",
+			Parameters: []*huma.Param{
+				text("name", "What the file is called"),
+				text("source_id", "The source it belongs to, if known"),
+				text("part_of", "The feed whose set-aside rows it has, mended"),
+			},
+			RequestBody: &huma.RequestBody{
+				Content: map[string]*huma.MediaType{"application/octet-stream": {Schema: &huma.Schema{Type: "string", Format: "binary"}}},
+			},
+			Responses: map[string]*huma.Response{"201": {Description: "What was recognised; nothing is taken yet"}},
+		},
+	)
+	api.AddOperation(
+		&huma.Operation{
+			Method:      http.MethodGet,
+			Path:        "/api/feeds/{id}/set-aside.csv",
+			OperationID: "set-aside-file",
+			Summary:     "What a feed set aside, as CSV with the reasons",
+			Parameters: []*huma.Param{
+				{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}},
+			},
+			Responses: answer("The rows", "text/csv"),
+		},
+	)
+	api.AddOperation(
+		&huma.Operation{
+			Method:      http.MethodGet,
+			Path:        "/api/pictures/{digest}",
+			OperationID: "picture",
+			Summary:     "A picture that was kept",
+			Parameters: []*huma.Param{
+				{Name: "digest", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}},
+				text("size", "small: its thumbnail, PNG"),
+			},
+			Responses: answer("The picture", "image/*"),
+		},
+	)
 }

@@ -94,7 +94,13 @@ func (st *Stop) Check(ctx context.Context, feedID int64, sourceID *int64, column
 		default:
 			out.Fine++
 		}
-		row := CheckedRow{r.Number, r.Product.Ref, r.Product.Title, append([]supply.Problem{}, r.Problems...), append([]string{}, r.Warnings...)}
+		row := CheckedRow{
+			r.Number,
+			r.Product.Ref,
+			r.Product.Title,
+			append([]supply.Problem{}, r.Problems...),
+			append([]string{}, r.Warnings...),
+		}
 		switch {
 		case len(r.Problems) > 0 && len(out.Problems) < 200:
 			out.Problems = append(out.Problems, row)
@@ -139,7 +145,11 @@ func (st *Stop) Mend(ctx context.Context, asideID int64, cells []string) (store.
 	if err := w.WriteAll([][]string{append(header, feed.WhyColumn), append(append([]string(nil), cells...), "mended")}); err != nil {
 		return store.Run{}, err
 	}
-	f, err := st.BringIn(ctx, &b, Arriving{Name: fmt.Sprintf("row %d of %s, mended", aside.Row, whole.Name), PartOf: &whole.ID, MendsRow: aside.Row})
+	f, err := st.BringIn(
+		ctx,
+		&b,
+		Arriving{Name: fmt.Sprintf("row %d of %s, mended", aside.Row, whole.Name), PartOf: &whole.ID, MendsRow: aside.Row},
+	)
 	if err != nil {
 		return store.Run{}, err
 	}
@@ -152,7 +162,10 @@ func (st *Stop) Mend(ctx context.Context, asideID int64, cells []string) (store.
 		err = fault.At("cells", "still not: %s", strings.Join(words, "; "))
 	}
 	if err != nil {
-		return store.Run{}, errors.Join(err, st.Store.Do(ctx, func(tx store.Tx) error { return tx.UpdateFeed(f.ID, map[string]any{"state": store.FeedDiscarded}) }))
+		return store.Run{}, errors.Join(
+			err,
+			st.Store.Do(ctx, func(tx store.Tx) error { return tx.UpdateFeed(f.ID, map[string]any{"state": store.FeedDiscarded}) }),
+		)
 	}
 	return st.Take(ctx, f.ID, *whole.SourceID, nil, false)
 }

@@ -133,8 +133,18 @@ func (st *Stop) keepFeed(ctx context.Context, file *inboxFile, in Arriving) (sto
 	if err != nil {
 		return fail(err)
 	}
-	f := store.Feed{SourceID: in.SourceID, Name: stops.Clip(in.Name, 300), File: file.name, Bytes: size, Digest: file.sum(), State: store.FeedLooked,
-		Look: look, PartOf: in.PartOf, MendsRow: in.MendsRow, ReceivedAt: st.Now()}
+	f := store.Feed{
+		SourceID:   in.SourceID,
+		Name:       stops.Clip(in.Name, 300),
+		File:       file.name,
+		Bytes:      size,
+		Digest:     file.sum(),
+		State:      store.FeedLooked,
+		Look:       look,
+		PartOf:     in.PartOf,
+		MendsRow:   in.MendsRow,
+		ReceivedAt: st.Now(),
+	}
 	err = st.Store.Do(ctx, func(tx store.Tx) error {
 		if in.SourceID != nil && in.PartOf == nil { // an older feed that nobody took yet is overtaken
 			if err := tx.DiscardLooked(*in.SourceID); err != nil {

@@ -31,7 +31,14 @@ func (st *Stop) Fetch(ctx context.Context, sourceID int64) (store.Run, error) {
 }
 
 func (st *Stop) fetchRun(tx store.Tx, s store.Source) (store.Run, error) {
-	r := store.Run{Kind: runFetch, Lane: store.Lane(runFetch, s.ID), Title: "Fetching " + s.Name, Subject: s.ID, Once: true, CreatedAt: st.Now()}
+	r := store.Run{
+		Kind:      runFetch,
+		Lane:      store.Lane(runFetch, s.ID),
+		Title:     "Fetching " + s.Name,
+		Subject:   s.ID,
+		Once:      true,
+		CreatedAt: st.Now(),
+	}
 	return r, tx.Queue(&r)
 }
 

@@ -69,10 +69,16 @@ const settled = 3 * time.Second
 func (st *Stop) readFolder(ctx context.Context, s store.Source) error {
 	list, err := os.ReadDir(s.Address)
 	if err != nil {
-		return st.failedFeed(ctx, s.ID, s.Address, fmt.Errorf("the folder %s can't be read (%w); what was taken before is unchanged", s.Address, err))
+		return st.failedFeed(
+			ctx,
+			s.ID,
+			s.Address,
+			fmt.Errorf("the folder %s can't be read (%w); what was taken before is unchanged", s.Address, err),
+		)
 	}
 	for _, d := range list {
-		if !d.Type().IsRegular() || strings.HasPrefix(d.Name(), ".") || strings.HasSuffix(d.Name(), ".part") || strings.HasSuffix(d.Name(), "~") {
+		if !d.Type().IsRegular() || strings.HasPrefix(d.Name(), ".") || strings.HasSuffix(d.Name(), ".part") ||
+			strings.HasSuffix(d.Name(), "~") {
 			continue
 		}
 		info, err := d.Info()

@@ -93,7 +93,9 @@ func (st *Stop) take(ctx context.Context, at func(done, total int64), f *store.F
 	}
 	if f.PartOf == nil && s.Mode == "full" { // an update may leave columns out
 		if vanished := missingColumns(s, file.Look()); vanished != "" {
-			held := []supply.Hold{{Guard: "columns", Words: "the file no longer has the column " + vanished + " that this source is read by"}}
+			held := []supply.Hold{
+				{Guard: "columns", Words: "the file no longer has the column " + vanished + " that this source is read by"},
+			}
 			return held, st.hold(ctx, s, f, supply.Figures{LastRows: s.LastRows}, nil, held)
 		}
 	}
@@ -157,7 +159,14 @@ func (st *Stop) taken(tx store.Tx, f *store.Feed, s *store.Source) error {
 }
 
 // pour reads a file and puts its rows, the reading a step ahead of the writing.
-func (st *Stop) pour(ctx context.Context, at func(done, total int64), file *feed.File, reading feed.Settings, in *store.Intake, f *store.Feed) error {
+func (st *Stop) pour(
+	ctx context.Context,
+	at func(done, total int64),
+	file *feed.File,
+	reading feed.Settings,
+	in *store.Intake,
+	f *store.Feed,
+) error {
 	type part struct {
 		rows  []*feed.Row
 		cells [][]string // of rows set aside, in their order; for the others nil
@@ -247,7 +256,14 @@ func (st *Stop) sameAgain(ctx context.Context, f *store.Feed, s *store.Source, r
 }
 
 // hold writes down why a feed waits, with the figures, and nothing else of it.
-func (st *Stop) hold(ctx context.Context, s *store.Source, f *store.Feed, fig supply.Figures, aside []store.SetAside, held []supply.Hold) error {
+func (st *Stop) hold(
+	ctx context.Context,
+	s *store.Source,
+	f *store.Feed,
+	fig supply.Figures,
+	aside []store.SetAside,
+	held []supply.Hold,
+) error {
 	words, err := json.Marshal(held)
 	if err != nil {
 		return err
@@ -316,7 +332,11 @@ func (st *Stop) TakeFile(ctx context.Context, source, path string) (Taken, error
 			return Taken{}, err
 		}
 		if l.Currency == "" {
-			return Taken{}, fault.At("source", "the file doesn't say in which currency it is, and there is no source called %s yet; make one first", source)
+			return Taken{}, fault.At(
+				"source",
+				"the file doesn't say in which currency it is, and there is no source called %s yet; make one first",
+				source,
+			)
 		}
 		if s, err = st.Make(ctx, NewSource{Supplier: source, Currency: l.Currency}); err != nil {
 			return Taken{}, err
@@ -333,7 +353,18 @@ func (st *Stop) TakeFile(ctx context.Context, source, path string) (Taken, error
 	if err != nil {
 		return Taken{}, err
 	}
-	out := Taken{f.ID, f.State, f.Rows, f.New, f.Changed, f.Same, f.SetAside, f.Gone, held, float64(time.Since(began).Milliseconds()) / 1000}
+	out := Taken{
+		f.ID,
+		f.State,
+		f.Rows,
+		f.New,
+		f.Changed,
+		f.Same,
+		f.SetAside,
+		f.Gone,
+		held,
+		float64(time.Since(began).Milliseconds()) / 1000,
+	}
 	if held != nil {
 		return out, nil
 	}

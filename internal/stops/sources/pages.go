@@ -16,7 +16,19 @@ import (
 
 // trackers are the parts of an address that say how somebody came to a page,
 // not which page it is.
-var trackers = map[string]bool{"ref": true, "referrer": true, "source": true, "campaign": true, "affiliate": true, "aff": true, "partner": true, "clickid": true, "sessionid": true, "session": true, "sid": true}
+var trackers = map[string]bool{
+	"ref":       true,
+	"referrer":  true,
+	"source":    true,
+	"campaign":  true,
+	"affiliate": true,
+	"aff":       true,
+	"partner":   true,
+	"clickid":   true,
+	"sessionid": true,
+	"session":   true,
+	"sid":       true,
+}
 
 // PageAddress is a page's address without what only tells how one came to it,
 // so that the same page is known again.
@@ -30,7 +42,8 @@ func PageAddress(text string) (string, error) {
 	q := u.Query()
 	for name := range q {
 		n := strings.ToLower(name)
-		if trackers[n] || strings.HasPrefix(n, "utm_") || strings.HasSuffix(n, "clid") || strings.HasPrefix(n, "mc_") || strings.HasPrefix(n, "_") {
+		if trackers[n] || strings.HasPrefix(n, "utm_") || strings.HasSuffix(n, "clid") || strings.HasPrefix(n, "mc_") ||
+			strings.HasPrefix(n, "_") {
 			q.Del(name)
 		}
 	}

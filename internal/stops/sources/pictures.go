@@ -155,14 +155,27 @@ func (st *Stop) fetchPicture(ctx context.Context, p *store.Picture, least int64)
 		return errors.New("this is no picture in PNG, JPEG, GIF or WebP")
 	}
 	if int64(cfg.Width)*int64(cfg.Height) > maxPixels || cfg.Width < 1 || cfg.Height < 1 {
-		return fmt.Errorf("the picture has %d × %d pixels; %d million are the most that is read", cfg.Width, cfg.Height, maxPixels/1_000_000)
+		return fmt.Errorf(
+			"the picture has %d × %d pixels; %d million are the most that is read",
+			cfg.Width,
+			cfg.Height,
+			maxPixels/1_000_000,
+		)
 	}
 	img, _, err := image.Decode(bytes.NewReader(b.Bytes()))
 	if err != nil {
 		return fmt.Errorf("the picture is broken: %w", err)
 	}
 	sum := sha256.Sum256(b.Bytes())
-	p.Digest, p.Kind, p.Width, p.Height, p.Bytes, p.Why = hex.EncodeToString(sum[:]), kind, int64(cfg.Width), int64(cfg.Height), int64(b.Len()), ""
+	p.Digest, p.Kind, p.Width, p.Height, p.Bytes, p.Why = hex.EncodeToString(
+		sum[:],
+	), kind, int64(
+		cfg.Width,
+	), int64(
+		cfg.Height,
+	), int64(
+		b.Len(),
+	), ""
 	if longer := max(p.Width, p.Height); longer < least {
 		p.Why = fmt.Sprintf("%d pixels long; %d are asked for", longer, least)
 	}
@@ -173,7 +186,10 @@ func (st *Stop) fetchPicture(ctx context.Context, p *store.Picture, least int64)
 	if err := png.Encode(&small, thumbnail(img)); err != nil {
 		return err
 	}
-	return errors.Join(replace(st.Store.PictureFile(p.Digest, false), b.Bytes()), replace(st.Store.PictureFile(p.Digest, true), small.Bytes()))
+	return errors.Join(
+		replace(st.Store.PictureFile(p.Digest, false), b.Bytes()),
+		replace(st.Store.PictureFile(p.Digest, true), small.Bytes()),
+	)
 }
 
 func thumbnail(img image.Image) image.Image {

@@ -80,7 +80,17 @@ func (st *Stop) source(n NewSource) (store.Source, error) {
 	if !cur.Valid() {
 		return store.Source{}, fault.At("currency", "%q is not a currency code such as GBP", n.Currency)
 	}
-	s := store.Source{Name: n.Name, Kind: "file", Mode: cmp.Or(n.Mode, "full"), Address: n.Address, Currency: string(cur), Every: n.Every, LookUp: true, Username: n.Username, CreatedAt: st.Now()}
+	s := store.Source{
+		Name:      n.Name,
+		Kind:      "file",
+		Mode:      cmp.Or(n.Mode, "full"),
+		Address:   n.Address,
+		Currency:  string(cur),
+		Every:     n.Every,
+		LookUp:    true,
+		Username:  n.Username,
+		CreatedAt: st.Now(),
+	}
 	switch {
 	case n.Address == "":
 	case strings.HasPrefix(n.Address, "http://"), strings.HasPrefix(n.Address, "https://"):
@@ -92,7 +102,11 @@ func (st *Stop) source(n NewSource) (store.Source, error) {
 		}
 		s.Every = cmp.Or(s.Every, 1)
 	default:
-		return s, fault.At("address", "%q is neither an address such as https://supplier.example/prices.csv nor a folder of this machine such as /srv/prices", n.Address)
+		return s, fault.At(
+			"address",
+			"%q is neither an address such as https://supplier.example/prices.csv nor a folder of this machine such as /srv/prices",
+			n.Address,
+		)
 	}
 	if len(n.Columns) > 0 {
 		text, err := json.Marshal(feed.Settings{Columns: n.Columns})
@@ -224,9 +238,26 @@ func (st *Stop) settings(s *store.Source, terms store.SupplierTerm) (SourceSetti
 		return SourceSettings{}, err
 	}
 	cur := money.Currency(s.Currency)
-	out := SourceSettings{Version: s.Version, Mode: s.Mode, Every: s.Every, LookUp: s.LookUp, Charge: money.Of(terms.Charge, cur).String(), Duty: money.Rate(terms.Duty).String(), Days: terms.Days,
-		SomeStock: cmp.Or(max(reading.SomeStock, 0), 5), StockWords: map[string]string{}, Words: map[string]string{}, WeightUnit: reading.WeightUnit, LengthUnit: reading.LengthUnit,
-		Decimal: map[string]string{",": "comma", ".": "point"}[reading.Decimal], Guards: guards, Username: s.Username}
+	out := SourceSettings{
+		Version: s.Version,
+		Mode:    s.Mode,
+		Every:   s.Every,
+		LookUp:  s.LookUp,
+		Charge:  money.Of(terms.Charge, cur).String(),
+		Duty:    money.Rate(terms.Duty).String(),
+		Days:    terms.Days,
+		SomeStock: cmp.Or(
+			max(reading.SomeStock, 0),
+			5,
+		),
+		StockWords: map[string]string{},
+		Words:      map[string]string{},
+		WeightUnit: reading.WeightUnit,
+		LengthUnit: reading.LengthUnit,
+		Decimal:    map[string]string{",": "comma", ".": "point"}[reading.Decimal],
+		Guards:     guards,
+		Username:   s.Username,
+	}
 	if terms.FreeFrom != nil {
 		out.FreeFrom = money.Of(*terms.FreeFrom, cur).String()
 	}
@@ -346,7 +377,14 @@ func (st *Stop) change(s *store.Source, in SourceSettings) (map[string]any, erro
 	if err != nil {
 		return nil, err
 	}
-	change := map[string]any{"mode": in.Mode, "every": in.Every, "look_up": in.LookUp, "reading": string(text), "guards": string(guards), "username": in.Username}
+	change := map[string]any{
+		"mode":     in.Mode,
+		"every":    in.Every,
+		"look_up":  in.LookUp,
+		"reading":  string(text),
+		"guards":   string(guards),
+		"username": in.Username,
+	}
 	if in.Password != "" {
 		sealed, err := st.Store.Seal(in.Password)
 		if err != nil {

@@ -56,50 +56,91 @@ type Counts struct {
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/today", "today", "What needs a person, and what was done last", func(ctx context.Context, _ *stops.None) (TodayView, error) {
-		items, err := st.Today(ctx)
-		if err != nil {
-			return TodayView{}, err
-		}
-		last, err := st.Store.LastAudits(ctx, 12)
-		out := TodayView{Items: items, Last: []LastThing{}}
-		for _, l := range last {
-			out.Last = append(out.Last, LastThing{l.At, l.Actor, l.What, l.Subject, l.Detail})
-		}
-		return out, err
-	})
-	stops.Op(api, http.MethodGet, "/api/counts", "counts", "What waits at each stop", func(ctx context.Context, _ *stops.None) (Counts, error) {
-		c, err := st.Store.Counts(ctx, st.Now())
-		return Counts(c), err
-	})
-	stops.Op(api, http.MethodGet, "/api/runs", "runs", "Runs under way, then those that wait, then the newest that are over", func(ctx context.Context, _ *stops.None) ([]stops.Run, error) {
-		live, err := st.Queue.Live(ctx)
-		if err != nil {
-			return nil, err
-		}
-		slices.SortStableFunc(live, func(a, b store.Run) int { // what is under way stands before what waits for its turn
-			return cmp.Compare(b.State, a.State)
-		})
-		past, err := st.Store.LastRuns(ctx, 30)
-		out := []stops.Run{}
-		for _, r := range append(live, past...) {
-			out = append(out, stops.RunOf(r))
-		}
-		return out, err
-	})
-	stops.Op(api, http.MethodPost, "/api/runs/{id}/stop", "stop-run", "Stop a run", func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
-		ok, err := st.Queue.Stop(ctx, in.ID)
-		return stops.Done{OK: ok}, err
-	})
-	stops.OpEdited(api, "/api/keeping", "keeping", "What is kept, and for how long", func(ctx context.Context, _ *stops.None) (Keeping, error) {
-		return st.Keeping(ctx)
-	})
-	stops.Op(api, http.MethodPut, "/api/keeping", "set-keeping", "Set how long things are kept; what is older goes at once", func(ctx context.Context, in *struct {
-		stops.IfMatch
-		Body struct {
-			Days map[string]int64 `json:"days" doc:"By kind"`
-		}
-	}) (stops.Done, error) {
-		return stops.Said(st.Keep(ctx, in.IfMatch, in.Body.Days))
-	})
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/today",
+		"today",
+		"What needs a person, and what was done last",
+		func(ctx context.Context, _ *stops.None) (TodayView, error) {
+			items, err := st.Today(ctx)
+			if err != nil {
+				return TodayView{}, err
+			}
+			last, err := st.Store.LastAudits(ctx, 12)
+			out := TodayView{Items: items, Last: []LastThing{}}
+			for _, l := range last {
+				out.Last = append(out.Last, LastThing{l.At, l.Actor, l.What, l.Subject, l.Detail})
+			}
+			return out, err
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/counts",
+		"counts",
+		"What waits at each stop",
+		func(ctx context.Context, _ *stops.None) (Counts, error) {
+			c, err := st.Store.Counts(ctx, st.Now())
+			return Counts(c), err
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/runs",
+		"runs",
+		"Runs under way, then those that wait, then the newest that are over",
+		func(ctx context.Context, _ *stops.None) ([]stops.Run, error) {
+			live, err := st.Queue.Live(ctx)
+			if err != nil {
+				return nil, err
+			}
+			slices.SortStableFunc(live, func(a, b store.Run) int { // what is under way stands before what waits for its turn
+				return cmp.Compare(b.State, a.State)
+			})
+			past, err := st.Store.LastRuns(ctx, 30)
+			out := []stops.Run{}
+			for _, r := range append(live, past...) {
+				out = append(out, stops.RunOf(r))
+			}
+			return out, err
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/runs/{id}/stop",
+		"stop-run",
+		"Stop a run",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			ok, err := st.Queue.Stop(ctx, in.ID)
+			return stops.Done{OK: ok}, err
+		},
+	)
+	stops.OpEdited(
+		api,
+		"/api/keeping",
+		"keeping",
+		"What is kept, and for how long",
+		func(ctx context.Context, _ *stops.None) (Keeping, error) {
+			return st.Keeping(ctx)
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPut,
+		"/api/keeping",
+		"set-keeping",
+		"Set how long things are kept; what is older goes at once",
+		func(ctx context.Context, in *struct {
+			stops.IfMatch
+			Body struct {
+				Days map[string]int64 `json:"days" doc:"By kind"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.Keep(ctx, in.IfMatch, in.Body.Days))
+		},
+	)
 }

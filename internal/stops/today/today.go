@@ -58,20 +58,44 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 	if err := st.planItems(ctx, put); err != nil {
 		return nil, err
 	}
-	put(c.SendsStuck, TodayItem{Kind: "stuck", Words: stops.Plural(c.SendsStuck, "send-out waits for you", "send-outs wait for you"),
-		More: "They could not be handed over, or were never finished. Nothing is sent twice when you try again.", Action: "Look at them", Link: "/send?tab=out"})
-	put(c.Unknown, TodayItem{Kind: "unknown", Words: stops.Plural(c.Unknown, "listing is unknown", "listings are unknown"),
-		More: "They were sent, and nobody told what became of them. They are read back from what is on sale.", Action: "Look at them", Link: "/products?state=unknown"})
-	put(c.Untied, TodayItem{Kind: "untied", Words: stops.Plural(c.Untied, "offer on sale is untied", "offers on sale are untied"),
-		More: "They are on sale in your name and tied to nothing here, so nobody watches their price and stock.", Action: "See which", Link: "/send?tab=untied"})
+	put(c.SendsStuck, TodayItem{
+		Kind:   "stuck",
+		Words:  stops.Plural(c.SendsStuck, "send-out waits for you", "send-outs wait for you"),
+		More:   "They could not be handed over, or were never finished. Nothing is sent twice when you try again.",
+		Action: "Look at them",
+		Link:   "/send?tab=out",
+	})
+	put(c.Unknown, TodayItem{
+		Kind:   "unknown",
+		Words:  stops.Plural(c.Unknown, "listing is unknown", "listings are unknown"),
+		More:   "They were sent, and nobody told what became of them. They are read back from what is on sale.",
+		Action: "Look at them",
+		Link:   "/products?state=unknown",
+	})
+	put(c.Untied, TodayItem{
+		Kind:   "untied",
+		Words:  stops.Plural(c.Untied, "offer on sale is untied", "offers on sale are untied"),
+		More:   "They are on sale in your name and tied to nothing here, so nobody watches their price and stock.",
+		Action: "See which",
+		Link:   "/send?tab=untied",
+	})
 	if err := st.feedItems(ctx, put); err != nil {
 		return nil, err
 	}
 	put(c.Refused, TodayItem{Kind: "refused", Words: stops.Plural(c.Refused, "listing was refused", "listings were refused"),
 		More: "The marketplace says why, line by line.", Action: "Read why", Link: "/send?tab=refused"})
 	if n := c.MatchSeveral + c.MatchNone; n > 0 {
-		put(n, TodayItem{Kind: "match", Words: stops.Plural(n, "product waits for your decision", "products wait for your decision"),
-			More: fmt.Sprintf("%d with several entries or doubts, %d without an entry.", c.MatchSeveral, c.MatchNone), Action: "Decide", Link: "/match"})
+		put(n, TodayItem{
+			Kind:  "match",
+			Words: stops.Plural(n, "product waits for your decision", "products wait for your decision"),
+			More: fmt.Sprintf(
+				"%d with several entries or doubts, %d without an entry.",
+				c.MatchSeveral,
+				c.MatchNone,
+			),
+			Action: "Decide",
+			Link:   "/match",
+		})
 	}
 	put(c.Ready, TodayItem{Kind: "ready", Words: stops.Plural(c.Ready, "listing is ready to go up", "listings are ready to go up"),
 		More: "Priced, in stock, and not on sale yet.", Action: "Send them", Link: "/send"})
@@ -81,12 +105,28 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 		return nil, err
 	}
 	if len(sites) == 0 {
-		put(1, TodayItem{Kind: "first", Words: "No marketplace is connected", More: "Connect one by the address of its gateway; its fees and categories come with it.",
-			Action: "Connect one", Link: "/price?tab=terms"})
+		put(
+			1,
+			TodayItem{
+				Kind:   "first",
+				Words:  "No marketplace is connected",
+				More:   "Connect one by the address of its gateway; its fees and categories come with it.",
+				Action: "Connect one",
+				Link:   "/price?tab=terms",
+			},
+		)
 	}
 	if c.Sources == 0 {
-		put(1, TodayItem{Kind: "first", Words: "No supplier's products are here yet", More: "Drop a price list, or give the address one is fetched from.",
-			Action: "Bring in the first", Link: "/sources"})
+		put(
+			1,
+			TodayItem{
+				Kind:   "first",
+				Words:  "No supplier's products are here yet",
+				More:   "Drop a price list, or give the address one is fetched from.",
+				Action: "Bring in the first",
+				Link:   "/sources",
+			},
+		)
 	}
 	sort.SliceStable(out, func(i, j int) bool { return out[i].Stake > out[j].Stake })
 	return out, nil
@@ -108,8 +148,16 @@ func (st *Stop) rateItems(ctx context.Context, sites []store.Site, put func(int6
 		if into < 0 || words == "" || !slices.ContainsFunc(sources, func(s store.Source) bool { return s.Currency == r.From }) {
 			continue
 		}
-		put(1, TodayItem{Kind: "rate", Words: "T" + words[1:], More: "Costs in " + r.From + " are changed into " + r.To + " by it.", Action: "See the rates",
-			Link: fmt.Sprintf("/price?tab=terms&site=%d", sites[into].ID)})
+		put(
+			1,
+			TodayItem{
+				Kind:   "rate",
+				Words:  "T" + words[1:],
+				More:   "Costs in " + r.From + " are changed into " + r.To + " by it.",
+				Action: "See the rates",
+				Link:   fmt.Sprintf("/price?tab=terms&site=%d", sites[into].ID),
+			},
+		)
 	}
 	return nil
 }
@@ -143,24 +191,73 @@ func (st *Stop) planItem(ctx context.Context, p store.Plan, put func(int64, Toda
 		held += g.Held + g.Blocked
 		switch g.Kind {
 		case "rest":
-			put(g.Go, TodayItem{Kind: g.Kind, Words: stops.Plural(g.Go, "listing sells at a loss", "listings sell at a loss"),
-				More: "Their new prices are held for you; until you decide, buyers on " + site.Name + " can order them.", Action: "Stop selling them", Link: link, Stake: g.OnSale, Currency: cur})
+			put(g.Go, TodayItem{
+				Kind:     g.Kind,
+				Words:    stops.Plural(g.Go, "listing sells at a loss", "listings sell at a loss"),
+				More:     "Their new prices are held for you; until you decide, buyers on " + site.Name + " can order them.",
+				Action:   "Stop selling them",
+				Link:     link,
+				Stake:    g.OnSale,
+				Currency: cur,
+			})
 		case "no price":
-			put(g.Go, TodayItem{Kind: g.Kind, Words: stops.Plural(g.Go, "listing has no price left", "listings have no price left"),
-				More: "None that may be asked covers what they cost now; buyers on " + site.Name + " can still order them.", Action: "Stop selling them", Link: link, Stake: g.OnSale, Currency: cur})
+			put(g.Go, TodayItem{
+				Kind:     g.Kind,
+				Words:    stops.Plural(g.Go, "listing has no price left", "listings have no price left"),
+				More:     "None that may be asked covers what they cost now; buyers on " + site.Name + " can still order them.",
+				Action:   "Stop selling them",
+				Link:     link,
+				Stake:    g.OnSale,
+				Currency: cur,
+			})
 		case "zero":
-			put(g.Go, TodayItem{Kind: "zero", Words: stops.Plural(g.Go, "listing offers stock that can't be had", "listings offer stock that can't be had"),
-				More: "Buyers on " + site.Name + " can order them until their stock is put to nothing.", Action: "Stop selling them", Link: link, Stake: g.OnSale, Currency: cur})
+			put(
+				g.Go,
+				TodayItem{
+					Kind:     "zero",
+					Words:    stops.Plural(g.Go, "listing offers stock that can't be had", "listings offer stock that can't be had"),
+					More:     "Buyers on " + site.Name + " can order them until their stock is put to nothing.",
+					Action:   "Stop selling them",
+					Link:     link,
+					Stake:    g.OnSale,
+					Currency: cur,
+				},
+			)
 		case "up", "down":
 			moves += g.Go
 			gain += max(g.Gain, -g.Gain)
 		default:
-			put(g.Go, TodayItem{Kind: "quantity", Words: stops.Plural(g.Go, "quantity is out of date", "quantities are out of date"), More: "Suppliers' stock has moved.", Action: "Look at the plan", Link: link})
+			put(
+				g.Go,
+				TodayItem{
+					Kind:   "quantity",
+					Words:  stops.Plural(g.Go, "quantity is out of date", "quantities are out of date"),
+					More:   "Suppliers' stock has moved.",
+					Action: "Look at the plan",
+					Link:   link,
+				},
+			)
 		}
 	}
-	put(moves, TodayItem{Kind: "prices", Words: stops.Plural(moves, "price should move", "prices should move"),
-		More: "Costs have moved; this is what one sale of each would earn or lose by it.", Action: "Look at the plan", Link: link, Stake: gain, Currency: cur})
-	put(held, TodayItem{Kind: "held", Words: stops.Plural(held, "change is held for you", "changes are held for you"), More: "It moves further than you allow without a look.", Action: "Decide", Link: link})
+	put(moves, TodayItem{
+		Kind:     "prices",
+		Words:    stops.Plural(moves, "price should move", "prices should move"),
+		More:     "Costs have moved; this is what one sale of each would earn or lose by it.",
+		Action:   "Look at the plan",
+		Link:     link,
+		Stake:    gain,
+		Currency: cur,
+	})
+	put(
+		held,
+		TodayItem{
+			Kind:   "held",
+			Words:  stops.Plural(held, "change is held for you", "changes are held for you"),
+			More:   "It moves further than you allow without a look.",
+			Action: "Decide",
+			Link:   link,
+		},
+	)
 	return nil
 }
 
@@ -176,7 +273,16 @@ func (st *Stop) feedItems(ctx context.Context, put func(int64, TodayItem)) error
 		}
 		if len(feeds.Rows) == 0 {
 			if s.Address != "" {
-				put(1, TodayItem{Kind: "fetch", Words: s.Name + " has not been fetched yet", More: "Nothing is kept before you have seen what was recognised.", Action: "Fetch it", Link: "/sources"})
+				put(
+					1,
+					TodayItem{
+						Kind:   "fetch",
+						Words:  s.Name + " has not been fetched yet",
+						More:   "Nothing is kept before you have seen what was recognised.",
+						Action: "Fetch it",
+						Link:   "/sources",
+					},
+				)
 			}
 			continue
 		}
@@ -184,18 +290,54 @@ func (st *Stop) feedItems(ctx context.Context, put func(int64, TodayItem)) error
 		at := f.ReceivedAt.Format("15:04")
 		switch f.State {
 		case store.FeedHeld:
-			put(1, TodayItem{Kind: "feed held", Words: fmt.Sprintf("%s's feed of %s is held", s.Name, at), More: "It differs more than you allow; nothing of it was taken.", Action: "Compare", Link: link})
+			put(
+				1,
+				TodayItem{
+					Kind:   "feed held",
+					Words:  fmt.Sprintf("%s's feed of %s is held", s.Name, at),
+					More:   "It differs more than you allow; nothing of it was taken.",
+					Action: "Compare",
+					Link:   link,
+				},
+			)
 		case store.FeedLooked:
-			put(1, TodayItem{Kind: "feed", Words: fmt.Sprintf("%s's feed of %s waits to be taken", s.Name, at), More: "See what was recognised first.", Action: "Look at it", Link: link})
+			put(
+				1,
+				TodayItem{
+					Kind:   "feed",
+					Words:  fmt.Sprintf("%s's feed of %s waits to be taken", s.Name, at),
+					More:   "See what was recognised first.",
+					Action: "Look at it",
+					Link:   link,
+				},
+			)
 		case store.FeedFailed:
-			put(1, TodayItem{Kind: "feed failed", Words: fmt.Sprintf("%s's feed of %s failed", s.Name, at), More: f.Error, Action: "Look at it", Link: "/sources"})
+			put(
+				1,
+				TodayItem{
+					Kind:   "feed failed",
+					Words:  fmt.Sprintf("%s's feed of %s failed", s.Name, at),
+					More:   f.Error,
+					Action: "Look at it",
+					Link:   "/sources",
+				},
+			)
 		}
 		g, err := s.SupplyGuards()
 		if err != nil {
 			return err
 		}
 		if s.TakenAt != nil && st.Now().Sub(*s.TakenAt) > time.Duration(g.StaleHours)*time.Hour {
-			put(1, TodayItem{Kind: "stale", Words: fmt.Sprintf("Nothing was heard from %s for %d hours", s.Name, g.StaleHours), More: "Its stock counts as unknown and is offered as none.", Action: "See its feeds", Link: "/sources"})
+			put(
+				1,
+				TodayItem{
+					Kind:   "stale",
+					Words:  fmt.Sprintf("Nothing was heard from %s for %d hours", s.Name, g.StaleHours),
+					More:   "Its stock counts as unknown and is offered as none.",
+					Action: "See its feeds",
+					Link:   "/sources",
+				},
+			)
 		}
 	}
 	return nil

@@ -66,12 +66,28 @@ type PlanGroup struct {
 }
 
 // names are what each consequence is called.
-var names = map[string]string{"zero": "Stock to nothing", "rest": "Off sale until you decide", "no price": "No price left", "up": "Price up", "down": "Price down", "quantity": "Another quantity"}
+var names = map[string]string{
+	"zero":     "Stock to nothing",
+	"rest":     "Off sale until you decide",
+	"no price": "No price left",
+	"up":       "Price up",
+	"down":     "Price down",
+	"quantity": "Another quantity",
+}
 
 // groupOf is a group with its words; amounts in a currency.
 func groupOf(g store.PlanGroup, cur string) PlanGroup {
 	show := func(v int64) string { return money.Of(v, money.Currency(cur)).String() + " " + cur }
-	out := PlanGroup{Kind: g.Kind, Lines: g.Lines, Go: g.Go, Held: g.Held, Blocked: g.Blocked, OnSale: g.OnSale, Gain: g.Gain, Name: names[g.Kind]}
+	out := PlanGroup{
+		Kind:    g.Kind,
+		Lines:   g.Lines,
+		Go:      g.Go,
+		Held:    g.Held,
+		Blocked: g.Blocked,
+		OnSale:  g.OnSale,
+		Gain:    g.Gain,
+		Name:    names[g.Kind],
+	}
 	switch {
 	case g.Kind == "zero":
 		out.First, out.Words = true, show(g.OnSale)+" on sale that can't be had"
@@ -144,11 +160,18 @@ func (st *Stop) Operations(api huma.API) {
 	}) (PlanView, error) {
 		return st.Plan(ctx, in.Site)
 	})
-	stops.Op(api, http.MethodGet, "/api/plans/{id}/lines", "plan-lines", "Lines of a plan that wait, in the order they go out", func(ctx context.Context, in *struct {
-		stops.ByID
-		stops.Paged
-	}) (stops.List[PlanRow], error) {
-		l, err := st.Store.PlanLines(ctx, in.ID, in.Page())
-		return stops.Shown(l, err, func(r store.PlanRow) PlanRow { return PlanRow(r) })
-	})
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/plans/{id}/lines",
+		"plan-lines",
+		"Lines of a plan that wait, in the order they go out",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.Paged
+		}) (stops.List[PlanRow], error) {
+			l, err := st.Store.PlanLines(ctx, in.ID, in.Page())
+			return stops.Shown(l, err, func(r store.PlanRow) PlanRow { return PlanRow(r) })
+		},
+	)
 }
