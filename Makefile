@@ -6,7 +6,7 @@ export GOFLAGS := -tags=sqlite_fts5
 
 UI_SOURCES := $(shell find ui/src ui/public -type f) ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json
 
-.PHONY: sqlite3 build demo dev test test-go test-core test-ui test-e2e bench shots types chromium fuzz clean
+.PHONY: sqlite3 build demo dev test test-go test-core test-ui test-e2e bench shots types chromium mutants fuzz clean
 
 build: internal/web/dist/index.html ## the binary at bin/easymargin, with the front end inside
 	go build -o bin/easymargin ./cmd/easymargin
@@ -56,6 +56,9 @@ bench: build sqlite3 ## figures, as ratios to a baseline measured in the same ru
 
 shots: build chromium ## docs/screenshots, from the demo
 	go run ./e2e/shots
+
+mutants: ## breaks the rules of the job one by one; says which break no test saw
+	go tool gremlins unleash --workers 2 --timeout-coefficient 10 --output-statuses lc ./core
 
 fuzz: ## a minute of fuzzing for every reader
 	go test -fuzz FuzzRead -fuzztime 60s ./core/ident

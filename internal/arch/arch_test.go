@@ -3,10 +3,14 @@
 package arch
 
 import (
+	"flag"
 	"go/parser"
 	"go/token"
 	"io/fs"
+	"maps"
+	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -84,59 +88,58 @@ var stop = append([]string{"internal/stops"}, belowStops...)
 
 const module = "easymargin/"
 
-func TestImportsPointOneWay(t *testing.T) {
+var write = flag.Bool("write", false, "draw docs/architecture.md anew")
+
+// imported is one import of a file of ours, tests aside.
+type imported struct{ file, from, to string }
+
+// imports reads every import there is.
+func imports(t *testing.T) (out []imported) {
 	root := filepath.Join("..", "..")
-	seen := 0
 	err := filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return err
 		}
-		if d.IsDir() &&
-			(d.Name() == "node_modules" || d.Name() == "testdata" || d.Name() == "ui" || strings.HasPrefix(d.Name(), ".") && len(d.Name()) > 2) {
+		if d.IsDir() && (slices.Contains([]string{"node_modules", "testdata", "ui"}, d.Name()) || strings.HasPrefix(d.Name(), ".") && len(d.Name()) > 2) {
 			return filepath.SkipDir
 		}
 		if !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
 			return nil
 		}
-		seen++
 		from, err := filepath.Rel(root, filepath.Dir(path))
 		require.NoError(t, err)
-		from = filepath.ToSlash(from)
-		allowed, known := may[from]
-		if !assert.True(t, known, "the package %s is not in the drawing; add it to the list here and to the design", from) {
-			return nil
-		}
 		file, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.ImportsOnly)
 		require.NoError(t, err)
+		out = append(out, imported{path, filepath.ToSlash(from), ""}) // the package is there, whatever it imports
 		for _, spec := range file.Imports {
 			to, err := strconv.Unquote(spec.Path.Value)
 			require.NoError(t, err)
-			ours, isOurs := strings.CutPrefix(to, module)
-			switch {
-			case isOurs:
-				assert.True(t, allows(allowed, ours), "%s imports %s, which it may not", path, ours)
-			case strings.HasPrefix(from, "core/"):
-				assert.True(
-					t,
-					!strings.Contains(to, ".") || strings.HasPrefix(to, "golang.org/x/text/"),
-					"%s imports %s; core knows only the standard library and x/text",
-					path,
-					to,
-				)
-				assert.NotContains(
-					t,
-					[]string{"os", "net/http", "database/sql", "log", "log/slog", "time"},
-					to,
-					"%s imports %s; core knows no clock, file or network",
-					path,
-					to,
-				)
-			}
+			out = append(out, imported{path, filepath.ToSlash(from), to})
 		}
 		return nil
 	})
 	require.NoError(t, err)
-	assert.Greater(t, seen, 40, "the walk has missed the code")
+	require.Greater(t, len(out), 200, "the walk has missed the code")
+	return out
+}
+
+func TestImportsPointOneWay(t *testing.T) {
+	for _, x := range imports(t) {
+		allowed, known := may[x.from]
+		if !assert.True(t, known, "the package %s is not in the drawing; add it to the list here and to the design", x.from) {
+			continue
+		}
+		ours, isOurs := strings.CutPrefix(x.to, module)
+		switch {
+		case isOurs:
+			assert.True(t, allows(allowed, ours), "%s imports %s, which it may not", x.file, ours)
+		case strings.HasPrefix(x.from, "core/"):
+			known := !strings.Contains(x.to, ".") || strings.HasPrefix(x.to, "golang.org/x/text/")
+			assert.True(t, known, "%s imports %s; core knows only the standard library and x/text", x.file, x.to)
+			world := []string{"os", "net/http", "database/sql", "log", "log/slog", "time"}
+			assert.NotContains(t, world, x.to, "%s imports %s; core knows no clock, file or network", x.file, x.to)
+		}
+	}
 }
 
 func allows(list []string, to string) bool {
@@ -146,4 +149,40 @@ func allows(list []string, to string) bool {
 		}
 	}
 	return false
+}
+
+// The drawing in docs/architecture.md is of the imports that are there.
+func TestTheDrawingIsTrue(t *testing.T) {
+	// Packages of one job stand in one box.
+	box := func(pkg string) string {
+		switch {
+		case strings.HasPrefix(pkg, "core/"):
+			return "core"
+		case strings.HasPrefix(pkg, "internal/stops"):
+			return "stops"
+		}
+		return strings.TrimPrefix(pkg, "internal/")
+	}
+	arrows := map[string]bool{}
+	for _, x := range imports(t) {
+		ours, isOurs := strings.CutPrefix(x.to, module)
+		from, to := box(x.from), box(ours)
+		// Who and what is wrong goes through every layer, and the tests' program through none.
+		if !isOurs || from == to || to == "actor" || to == "fault" || from == "fault" || strings.HasPrefix(from, "e2e") {
+			continue
+		}
+		arrows["  "+strings.ReplaceAll(from, "/", ".")+" --> "+strings.ReplaceAll(to, "/", ".")] = true
+	}
+	drawn := "flowchart TD\n" + strings.Join(slices.Sorted(maps.Keys(arrows)), "\n") + "\n"
+	file := filepath.Join("..", "..", "docs", "architecture.md")
+	text, err := os.ReadFile(file)
+	require.NoError(t, err)
+	before, rest, found := strings.Cut(string(text), "```mermaid\n")
+	require.True(t, found)
+	was, after, _ := strings.Cut(rest, "```")
+	if *write {
+		require.NoError(t, os.WriteFile(file, []byte(before+"```mermaid\n"+drawn+"```"+after), 0o644))
+		return
+	}
+	assert.Equal(t, drawn, was, "draw it anew: go test ./internal/arch -write")
 }

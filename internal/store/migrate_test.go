@@ -202,3 +202,30 @@ func TestACopyIsKeptBeforeTheTablesChange(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "x", who.Name)
 }
+
+// docs/data.md draws the tables that are there, and what refers to what.
+func TestTheDataIsDrawn(t *testing.T) {
+	s := opened(t, t.TempDir())
+	var arrows []string
+	require.NoError(t, s.read.Raw(`SELECT format('  %s %s--o{ %s : %s', f."table", iif(c."notnull" OR c.pk > 0, '||', '|o'), t.name, f."from")
+		FROM sqlite_master t, pragma_foreign_key_list(t.name) f, pragma_table_info(t.name) c
+		WHERE t.type = 'table' AND c.name = f."from" ORDER BY f."table", t.name, f."from"`).Scan(&arrows).Error)
+	require.Greater(t, len(arrows), 30)
+	var alone []string
+	require.NoError(t, s.read.Raw(`SELECT '  ' || name FROM sqlite_master t WHERE type = 'table' AND name NOT LIKE 'sqlite_%'
+		AND name NOT GLOB '*_search_*' AND NOT EXISTS (SELECT 1 FROM pragma_foreign_key_list(t.name))
+		AND NOT EXISTS (SELECT 1 FROM sqlite_master o, pragma_foreign_key_list(o.name) f WHERE o.type = 'table' AND f."table" = t.name)
+		ORDER BY name`).Scan(&alone).Error)
+	drawn := "erDiagram\n" + strings.Join(append(arrows, alone...), "\n") + "\n"
+	file := filepath.Join("..", "..", "docs", "data.md")
+	text, err := os.ReadFile(file)
+	require.NoError(t, err)
+	before, rest, found := strings.Cut(string(text), "```mermaid\n")
+	require.True(t, found)
+	was, after, _ := strings.Cut(rest, "```")
+	if *keep {
+		require.NoError(t, os.WriteFile(file, []byte(before+"```mermaid\n"+drawn+"```"+after), 0o644))
+		return
+	}
+	assert.Equal(t, drawn, was, "draw it anew: go test ./internal/store -run TestTheDataIsDrawn -keep")
+}
