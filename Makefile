@@ -4,6 +4,9 @@ SHELL := bash
 export CGO_ENABLED := 1
 export GOFLAGS := -tags=sqlite_fts5
 
+# Tests of a hundred thousand lines, for which the race detector takes minutes.
+MANY := VeryMany|HundredThousand|WhatIfOnlyAsks
+
 UI_SOURCES := $(shell find ui/src ui/public -type f) ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json
 
 .PHONY: sqlite3 build demo dev test test-go test-core test-ui test-e2e bench shots types chromium mutants fuzz clean
@@ -35,7 +38,8 @@ test-go: internal/web/dist/index.html
 	go vet ./...
 	go tool staticcheck ./...
 	go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
-	go test -race ./internal/work/... ./internal/house/... ./internal/place/...
+	go test -race -skip '$(MANY)' ./internal/work/... ./internal/house/... ./internal/place/...
+	go test -run '$(MANY)' ./internal/house
 
 test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, types, components
 	diff -u docs/openapi.json <(bin/easymargin openapi) || { echo "docs/openapi.json is stale: run make types"; exit 1; }
