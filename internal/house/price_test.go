@@ -51,7 +51,7 @@ func (w *world) one(category string) store.ListingRow {
 			return l
 		}
 	}
-	w.t.Fatal("no listing in " + category)
+	require.FailNow(w.t, "no listing in "+category)
 	return store.ListingRow{}
 }
 

@@ -29,11 +29,19 @@ import (
 	"easymargin/internal/store"
 )
 
+// tester is what a world needs of a test: testing's own, or one history of rapid's.
+type tester interface {
+	require.TestingT
+	Helper()
+	Context() context.Context
+	Cleanup(func())
+}
+
 // world is an application over a real SQLite file, with the demo's stand-ins
 // as HTTP servers beside it and a clock that moves only when told to.
 type world struct {
 	*house.House
-	t      *testing.T
+	t      tester
 	clock  *sim.Clock
 	market *sim.Marketplace
 	front  *front // before the marketplace's gateway
@@ -63,7 +71,7 @@ func newWorld(t *testing.T, with ...string) *world {
 type addresses struct{ market, shop string }
 
 // emptyWorld is a world over the data in dir, whatever is there.
-func emptyWorld(t *testing.T, dir string, with ...string) (*world, addresses) {
+func emptyWorld(t tester, dir string, with ...string) (*world, addresses) {
 	clock := sim.NewClock(demo.Start, 0)
 	w := &world{
 		t:      t,
@@ -140,6 +148,7 @@ func priced(t *testing.T) *world {
 func TestMain(m *testing.M) {
 	code := m.Run()
 	_ = os.RemoveAll(stocked.dir)
+	_ = os.RemoveAll(begun.dir)
 	os.Exit(code)
 }
 
@@ -184,12 +193,15 @@ func (w *world) wait(r store.Run) stops.Run {
 func (w *world) idle() {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	for {
+	for begun := time.Now(); ; {
 		runs, err := w.Queue.Live(context.Background())
 		require.NoError(w.t, err)
 		soon := time.Now().Add(5 * time.Second).UnixMilli()
 		if !slices.ContainsFunc(runs, func(r store.Run) bool { return r.Due < soon }) {
 			return
+		}
+		if time.Since(begun) > 15*time.Second {
+			require.FailNow(w.t, "it never rests", "%+v", runs)
 		}
 		w.cond.Wait()
 	}

@@ -14,10 +14,10 @@ import (
 func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []store.PlanLine {
 	price, quantity, landed := l.ConfirmedPrice, l.ConfirmedQuantity, l.ConfirmedLanded
 	for _, x := range open {
-		if x.Price != nil {
+		if x.Price != nil && !x.PriceOver {
 			price, landed = x.Price, x.Landed
 		}
-		if x.Quantity != nil {
+		if x.Quantity != nil && !x.QuantityOver {
 			quantity = *x.Quantity
 		}
 	}

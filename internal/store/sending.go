@@ -66,6 +66,8 @@ func (tx Tx) Outgoing(sendOutID int64) ([]OutgoingLine, error) {
 type OpenLine struct {
 	SendLine `gorm:"embedded"`
 	Perhaps  bool // its send-out was tried, and nobody told whether it arrived
+	// A newer line with a price, or a quantity, was confirmed: whatever became of this one's, it holds no more.
+	PriceOver, QuantityOver bool
 }
 
 // Surely tells whether the line was surely never handed over.
@@ -75,7 +77,9 @@ func (l *OpenLine) Surely() bool { return l.State == SendWaiting && !l.Perhaps }
 // nobody told what became of them, in the order they were let go.
 func (tx Tx) OpenLines(listingIDs []int64) ([]OpenLine, error) {
 	var out []OpenLine
-	return out, tx.db.Raw(`SELECT x.*, o.perhaps AND x.handed_at IS NOT NULL AS perhaps FROM json_each(?) j
+	const newer = `EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = x.listing_id AND y.id > x.id AND y.state = 'confirmed' AND `
+	return out, tx.db.Raw(`SELECT x.*, o.perhaps AND x.handed_at IS NOT NULL AS perhaps,
+		`+newer+`y.price IS NOT NULL) AS price_over, `+newer+`y.quantity IS NOT NULL) AS quantity_over FROM json_each(?) j
 		CROSS JOIN send_lines x ON x.listing_id = j.value
 		JOIN send_outs o ON o.id = x.send_out_id WHERE `+openLine+` ORDER BY x.listing_id, x.id`, listOf(listingIDs)).Scan(&out).Error
 }
