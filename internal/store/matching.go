@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"gorm.io/gorm/clause"
@@ -71,6 +72,82 @@ func (tx Tx) PutEntry(now time.Time, e *Entry) error {
 		return err
 	}
 	return tx.DirtyEntries(now, []int64{e.ID})
+}
+
+// PutEntries is PutEntry for many: those never seen before go in together.
+func (tx Tx) PutEntries(now time.Time, siteID int64, list []*Entry) error {
+	refs := make([]string, len(list))
+	for i, e := range list {
+		refs[i] = e.Ref
+	}
+	var known []string
+	if err := tx.db.Raw("SELECT ref FROM entries WHERE site_id = ? AND ref"+inList, siteID, textList(refs)).Scan(&known).Error; err != nil {
+		return err
+	}
+	var fresh []*Entry
+	for _, e := range list {
+		if !slices.Contains(known, e.Ref) {
+			fresh = append(fresh, e)
+		} else if err := tx.PutEntry(now, e); err != nil {
+			return err
+		}
+	}
+	if fresh == nil {
+		return nil
+	}
+	return tx.CreateAll(fresh)
+}
+
+// Sold is what is known already of some entries of a site and of some supplier
+// products: which entries are listed, and which of the products we sell.
+type Sold struct{ Entries, Items map[int64]bool }
+
+// SoldAmong looks that up.
+func (tx Tx) SoldAmong(siteID int64, entryIDs, itemIDs []int64) (Sold, error) {
+	out := Sold{map[int64]bool{}, map[int64]bool{}}
+	for _, q := range []struct {
+		into  map[int64]bool
+		query string
+		args  []any
+	}{
+		{out.Entries, "SELECT DISTINCT entry_id FROM listings WHERE site_id = ? AND entry_id" + inList, []any{siteID, listOf(entryIDs)}},
+		{out.Items, "SELECT DISTINCT supplier_product_id FROM supply_links WHERE supplier_product_id" + inList, []any{listOf(itemIDs)}},
+	} {
+		var ids []int64
+		if err := tx.db.Raw(q.query, q.args...).Scan(&ids).Error; err != nil {
+			return out, err
+		}
+		for _, id := range ids {
+			q.into[id] = true
+		}
+	}
+	return out, nil
+}
+
+// NextProduct is the id that the next product made will have.
+func (tx Tx) NextProduct() (int64, error) {
+	var id int64
+	return id, tx.db.Raw("SELECT coalesce(max(id), 0) + 1 FROM products").Scan(&id).Error
+}
+
+// PutMatches is PutMatch for many.
+func (tx Tx) PutMatches(list []Match) error {
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "supplier_product_id"}, {Name: "site_id"}},
+		DoUpdates: clause.AssignmentColumns([]string{"state", "entry_id", "candidates", "decided_by", "decided_at"})}).
+		CreateInBatches(list, 200).Error
+}
+
+// InsertListings adds listings of products that were just made, whose SKUs are
+// nobody else's, and marks them to be worked out.
+func (tx Tx) InsertListings(now time.Time, list []Listing) error {
+	if err := tx.CreateAll(list); err != nil {
+		return err
+	}
+	ids := make([]int64, len(list))
+	for i := range list {
+		ids[i] = list[i].ID
+	}
+	return tx.DirtyListings(now, ids)
 }
 
 // EntriesByRef are known entries of a site.

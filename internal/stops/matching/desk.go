@@ -88,7 +88,11 @@ func (st *Stop) show(
 	before []match.Candidate,
 	known map[string]bool,
 ) ([]CandidateView, error) {
-	weighed, _ := weigh(p, entries)
+	list := make([]*store.Entry, len(entries))
+	for i := range entries {
+		list[i] = &entries[i]
+	}
+	weighed, _ := weigh(p, list)
 	out := make([]CandidateView, 0, len(weighed))
 	for _, c := range weighed[:min(len(weighed), 9)] {
 		for _, b := range before {

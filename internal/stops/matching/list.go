@@ -1,6 +1,7 @@
 package matching
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 
@@ -53,7 +54,8 @@ func (st *Stop) supply(tx store.Tx, productID int64, p *store.SupplierProduct) e
 	if err != nil {
 		return err
 	}
-	if err := tx.Create(&store.SupplyLink{ProductID: productID, SupplierProductID: p.ID, UnitsBought: max(p.UnitsPerItem, 1)}); err != nil {
+	link := linkOf(productID, p)
+	if err := tx.Create(&link); err != nil {
 		return err
 	}
 	was := prod.FamilyID
@@ -69,44 +71,42 @@ func (st *Stop) supply(tx store.Tx, productID int64, p *store.SupplierProduct) e
 }
 
 func (st *Stop) newProduct(tx store.Tx, site store.Site, p *store.SupplierProduct, e *store.Entry) error {
-	title, brand := e.Title, e.Brand
-	if title == "" {
-		title = p.Title
-	}
-	if brand == "" {
-		brand = p.Brand
-	}
-	prod := store.Product{
-		SKU:       fmt.Sprintf("new-%d", p.ID),
-		GTIN:      e.GTIN,
-		Title:     title,
-		Brand:     brand,
-		Picture:   e.Picture,
-		CreatedAt: st.Now(),
-	}
+	prod := st.productOf(p, e)
+	prod.SKU = fmt.Sprintf("new-%d", p.ID)
 	if err := st.joinFamily(tx, p, &prod); err != nil {
 		return err
 	}
 	if err := tx.Create(&prod); err != nil {
 		return err
 	}
-	prod.SKU = sku(brand, prod.ID)
+	prod.SKU = sku(prod.Brand, prod.ID)
 	if err := tx.Save(&prod); err != nil {
 		return err
 	}
-	if err := tx.Create(&store.SupplyLink{ProductID: prod.ID, SupplierProductID: p.ID, UnitsBought: max(p.UnitsPerItem, 1)}); err != nil {
+	link := linkOf(prod.ID, p)
+	if err := tx.Create(&link); err != nil {
 		return err
 	}
 	return st.newListing(tx, site, &prod, e)
 }
 
+// productOf is a product as an entry and its supplier have it, without a SKU.
+func (st *Stop) productOf(p *store.SupplierProduct, e *store.Entry) store.Product {
+	return store.Product{GTIN: e.GTIN, Title: cmp.Or(e.Title, p.Title), Brand: cmp.Or(e.Brand, p.Brand), Picture: e.Picture, CreatedAt: st.Now()}
+}
+
+func linkOf(productID int64, p *store.SupplierProduct) store.SupplyLink {
+	return store.SupplyLink{ProductID: productID, SupplierProductID: p.ID, UnitsBought: max(p.UnitsPerItem, 1)}
+}
+
+func listingOf(site store.Site, productID int64, e *store.Entry) store.Listing {
+	return store.Listing{SiteID: site.ID, ProductID: productID, EntryID: &e.ID, Category: e.Category, Units: max(e.Units, 1),
+		State: store.ListingUnpriced, Currency: site.Currency}
+}
+
 func (st *Stop) newListing(tx store.Tx, site store.Site, prod *store.Product, e *store.Entry) error {
-	return tx.InsertListing(
-		st.Now(),
-		&store.Listing{SiteID: site.ID, ProductID: prod.ID, EntryID: &e.ID, Category: e.Category, Units: max(e.Units, 1),
-			State: store.ListingUnpriced, Currency: site.Currency},
-		prod.SKU,
-	)
+	l := listingOf(site, prod.ID, e)
+	return tx.InsertListing(st.Now(), &l, prod.SKU)
 }
 
 // joinFamily makes a product a variant, where the supplier's row is one of a

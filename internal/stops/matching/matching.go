@@ -69,22 +69,43 @@ func (st *Stop) doMatch(ctx context.Context, t *work.Task) error {
 }
 
 // keep keeps what a look-up found for a group, and says how many were certain.
+// What is new goes in together: a statement for the group, not one for each.
 func (st *Stop) keep(ctx context.Context, site store.Site, group []store.SupplierProduct, entries map[string][]place.Entry) (int64, error) {
 	found := int64(0)
 	return found, st.Store.Do(ctx, func(tx store.Tx) error {
-		for i := range group {
-			p := &group[i]
-			hits := entries[p.GTIN]
-			if n := ident.Read(p.GTIN); n.Inside != "" {
-				hits = append(hits[:len(hits):len(hits)], entries[n.Inside]...)
-			}
-			state, err := st.putLookup(tx, site, p, hits)
+		looked, err := st.weighAll(tx, site, group, entries)
+		if err != nil {
+			return err
+		}
+		alone, err := st.listNew(tx, site, looked)
+		if err != nil {
+			return err
+		}
+		for _, l := range alone {
+			doubt, err := st.list(tx, site, l.item, l.entry(), false)
 			if err != nil {
-				return fmt.Errorf("matching %s: %w", p.Ref, err)
+				return fmt.Errorf("matching %s: %w", l.item.Ref, err)
 			}
-			if state == match.Certain {
+			if doubt != "" {
+				l.state = match.Several
+				l.candidates[0].Evidence = append(l.candidates[0].Evidence, match.Evidence{Words: doubt})
+			}
+		}
+		matches := make([]store.Match, len(looked))
+		for i, l := range looked {
+			text, err := json.Marshal(l.candidates)
+			if err != nil {
+				return err
+			}
+			matches[i] = store.Match{SupplierProductID: l.item.ID, SiteID: site.ID, State: string(l.state), Candidates: string(text),
+				DecidedBy: "lookup", DecidedAt: st.Now()}
+			if l.state == match.Certain {
+				matches[i].EntryID = &l.entry().ID
 				found++
 			}
+		}
+		if err := tx.PutMatches(matches); err != nil {
+			return err
 		}
 		tx.Changed("matches", "counts", "products")
 		if found == 0 || st.NoPictures {
@@ -93,6 +114,103 @@ func (st *Stop) keep(ctx context.Context, site store.Site, group []store.Supplie
 		r := stops.PicturesRun(st.Now())
 		return tx.Queue(&r)
 	})
+}
+
+// lookedUp is a supplier product with what was found for it.
+type lookedUp struct {
+	item       *store.SupplierProduct
+	hits       []*store.Entry
+	candidates []match.Candidate
+	state      match.State
+}
+
+// entry is the one that a certain match is of.
+func (l *lookedUp) entry() *store.Entry { return l.hits[0] }
+
+// weighAll keeps the entries that were found for a group and weighs them.
+func (st *Stop) weighAll(
+	tx store.Tx, site store.Site, group []store.SupplierProduct, entries map[string][]place.Entry,
+) ([]*lookedUp, error) {
+	byRef := map[string]*store.Entry{}
+	var all []*store.Entry
+	out := make([]*lookedUp, len(group))
+	for i := range group {
+		p := &group[i]
+		hits := entries[p.GTIN]
+		if n := ident.Read(p.GTIN); n.Inside != "" {
+			hits = append(hits[:len(hits):len(hits)], entries[n.Inside]...)
+		}
+		out[i] = &lookedUp{item: p}
+		for _, h := range hits {
+			if byRef[h.Ref] == nil {
+				e := st.entryOf(site.ID, h)
+				byRef[h.Ref], all = &e, append(all, &e)
+			}
+			out[i].hits = append(out[i].hits, byRef[h.Ref])
+		}
+	}
+	if err := tx.PutEntries(st.Now(), site.ID, all); err != nil {
+		return nil, err
+	}
+	for _, l := range out {
+		l.candidates, l.state = weigh(l.item, l.hits)
+	}
+	return out, nil
+}
+
+// listNew makes the products and listings of those certain matches that are new
+// and by themselves, and gives the other certain ones back.
+func (st *Stop) listNew(tx store.Tx, site store.Site, looked []*lookedUp) (alone []*lookedUp, err error) {
+	var certain []*lookedUp
+	var entryIDs, itemIDs []int64
+	for _, l := range looked {
+		if l.state == match.Certain {
+			certain = append(certain, l)
+			entryIDs, itemIDs = append(entryIDs, l.entry().ID), append(itemIDs, l.item.ID)
+		}
+	}
+	if certain == nil {
+		return nil, nil
+	}
+	sold, err := tx.SoldAmong(site.ID, entryIDs, itemIDs)
+	if err != nil {
+		return nil, err
+	}
+	next, err := tx.NextProduct()
+	if err != nil {
+		return nil, err
+	}
+	var products []store.Product
+	var links []store.SupplyLink
+	var listings []store.Listing
+	for _, l := range certain {
+		said, err := l.item.Product()
+		if err != nil {
+			return nil, fmt.Errorf("matching %s: %w", l.item.Ref, err)
+		}
+		if sold.Entries[l.entry().ID] || sold.Items[l.item.ID] || said.Group != "" {
+			alone = append(alone, l)
+			continue
+		}
+		sold.Entries[l.entry().ID] = true // a second supplier of it in this group joins it
+		p := st.productOf(l.item, l.entry())
+		p.ID, p.SKU = next, sku(p.Brand, next)
+		products, next = append(products, p), next+1
+		links = append(links, linkOf(p.ID, l.item))
+		x := listingOf(site, p.ID, l.entry())
+		x.SKU = p.SKU
+		listings = append(listings, x)
+	}
+	if products == nil {
+		return alone, nil
+	}
+	if err := tx.CreateAll(products); err != nil {
+		return nil, err
+	}
+	if err := tx.CreateAll(links); err != nil {
+		return nil, err
+	}
+	return alone, tx.InsertListings(st.Now(), listings)
 }
 
 func (st *Stop) catalogue(site store.Site) (place.Catalogue, error) {
@@ -133,37 +251,6 @@ func lookUp(ctx context.Context, catalogue place.Catalogue, site string, group [
 	return out, err
 }
 
-// putLookup keeps what a look-up found for one supplier product.
-func (st *Stop) putLookup(tx store.Tx, site store.Site, p *store.SupplierProduct, hits []place.Entry) (match.State, error) {
-	kept := make([]store.Entry, len(hits))
-	for i, h := range hits {
-		kept[i] = st.entryOf(site.ID, h)
-		if err := tx.PutEntry(st.Now(), &kept[i]); err != nil {
-			return "", err
-		}
-	}
-	candidates, state := weigh(p, kept)
-	m := store.Match{SupplierProductID: p.ID, SiteID: site.ID, DecidedBy: "lookup", DecidedAt: st.Now()}
-	if state == match.Certain {
-		doubt, err := st.list(tx, site, p, &kept[0], false)
-		if err != nil {
-			return "", err
-		}
-		if doubt != "" {
-			state = match.Several
-			candidates[0].Evidence = append(candidates[0].Evidence, match.Evidence{Words: doubt})
-		} else {
-			m.EntryID = &kept[0].ID
-		}
-	}
-	text, err := json.Marshal(candidates)
-	if err != nil {
-		return "", err
-	}
-	m.Candidates, m.State = string(text), string(state)
-	return state, tx.PutMatch(&m)
-}
-
 func (st *Stop) entryOf(siteID int64, e place.Entry) store.Entry {
 	return store.Entry{
 		SiteID:   siteID,
@@ -179,7 +266,7 @@ func (st *Stop) entryOf(siteID int64, e place.Entry) store.Entry {
 	}
 }
 
-func weigh(p *store.SupplierProduct, entries []store.Entry) ([]match.Candidate, match.State) {
+func weigh(p *store.SupplierProduct, entries []*store.Entry) ([]match.Candidate, match.State) {
 	list := make([]match.Entry, len(entries))
 	for i, e := range entries {
 		list[i] = match.Entry{Ref: e.Ref, GTIN: e.GTIN, Title: e.Title, Brand: e.Brand, Units: e.Units}
