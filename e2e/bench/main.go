@@ -3,6 +3,8 @@
 // prints the ratios. It needs the sqlite3 shell; make bench installs it.
 //
 //	go run ./e2e/bench -rows 1000000
+//
+// With -shop it measures a shop of so many listings end to end, shop.go.
 package main
 
 import (
@@ -30,8 +32,15 @@ CREATE UNIQUE INDEX p_ref ON p(ref); CREATE INDEX p_identifier ON p(identifier);
 
 func main() {
 	rows := flag.Int("rows", 1_000_000, "rows of the feed")
+	listings := flag.Int("shop", 0, "measure a whole shop of so many listings instead")
 	flag.Parse()
-	if err := run(*rows); err != nil {
+	var err error
+	if *listings > 0 {
+		err = benchShop(*listings)
+	} else {
+		err = run(*rows)
+	}
+	if err != nil {
 		fmt.Fprintln(os.Stderr, "bench:", err)
 		os.Exit(1)
 	}

@@ -67,7 +67,7 @@ var may = map[string][]string{
 	"cmd/easymargin":    {"core/*", "internal/*", "demo"},
 	"e2e/browser":       {},
 	"e2e/shots":         {"e2e/browser"},
-	"e2e/bench":         {"e2e/browser"},
+	"e2e/bench":         {"e2e/browser", "internal/sim"},
 	"e2e/bench/bigfeed": {},
 }
 

@@ -2,6 +2,8 @@ package house_test
 
 import (
 	"fmt"
+	"net/http/httptest"
+	"strings"
 	"testing"
 	"time"
 
@@ -10,7 +12,9 @@ import (
 	"gorm.io/gorm"
 
 	"easymargin/internal/house"
+	"easymargin/internal/sim"
 	"easymargin/internal/stops/prices"
+	"easymargin/internal/stops/sources"
 	"easymargin/internal/store"
 )
 
@@ -160,4 +164,46 @@ func BenchmarkSweep(b *testing.B) {
 		}
 	}
 	b.ReportMetric(float64(b.N)*benchListings/b.Elapsed().Seconds(), "listings/s")
+}
+
+// BenchmarkMatch looks supplier products up by number on a plain marketplace and lists them.
+func BenchmarkMatch(b *testing.B) {
+	const items = 10_000
+	server := httptest.NewServer(&sim.Plain{})
+	defer server.Close()
+	var list strings.Builder
+	list.WriteString("ref,ean,title,brand,cost,stock\n")
+	for i := range items {
+		n := sim.Number(i)
+		fmt.Fprintf(&list, "R%07d,%s,%s,Tarnwick,%d.99,9\n", i, n, sim.PlainTitle(n), 3+i%37)
+	}
+	for b.Loop() {
+		b.StopTimer()
+		s, err := store.Open(b.TempDir())
+		require.NoError(b, err)
+		h := house.New(house.Options{Store: s, NoPictures: true, Poll: time.Millisecond})
+		events, end := h.Events.Listen()
+		require.NoError(b, h.Start(b.Context()))
+		sites, err := h.Places.Connect(b.Context(), "Plain", server.URL)
+		require.NoError(b, err)
+		require.NoError(b, h.Places.SetLists(b.Context(), sites[0].ID, true))
+		from, err := h.Sources.Make(b.Context(), sources.NewSource{Supplier: "Fernhollow Wholesale", Currency: "GBP"})
+		require.NoError(b, err)
+		f, err := h.Sources.BringIn(b.Context(), strings.NewReader(list.String()), sources.Arriving{Name: "list.csv", SourceID: &from.ID})
+		require.NoError(b, err)
+		b.StartTimer()
+		_, err = h.Sources.Take(b.Context(), f.ID, from.ID, nil, true)
+		require.NoError(b, err)
+		for e := range events {
+			if e.Run != nil && e.Run.Kind == "match" && e.Run.Ended != nil && e.Run.Done == items {
+				break
+			}
+		}
+		b.StopTimer()
+		h.Close()
+		end()
+		require.NoError(b, s.Close())
+		b.StartTimer()
+	}
+	b.ReportMetric(float64(b.N)*items/b.Elapsed().Seconds(), "products/s")
 }

@@ -97,13 +97,16 @@ func (x *truth) left(s, p int, site string, price int64) int64 {
 
 // order is a line as the stand-in received it.
 type order struct {
-	Key, SKU, Entry string
-	Price, Quantity *int64
+	Key      string `json:"key"`
+	SKU      string `json:"sku"`
+	Entry    string `json:"entry"`
+	Price    *int64 `json:"price,omitempty"`
+	Quantity *int64 `json:"quantity,omitempty"`
 }
 
 // moods are the ways in which a marketplace answers.
 var moods = []string{
-	"away", "broken", "cut off", "busy", "mute", "half", "strange", "doubled",
+	"away", "broken", "cut off", "busy", "mute", "half", "strange", "doubled", "refusing",
 }
 
 // history is one made-up history.
@@ -230,12 +233,22 @@ func (h *history) gate(w http.ResponseWriter, r *http.Request, next http.Handler
 	body, _ := io.ReadAll(r.Body)
 	r.Body = io.NopCloser(bytes.NewReader(body))
 	if r.Method == http.MethodPost {
-		var in struct{ Lines []order }
+		var in struct {
+			Lines []order `json:"lines"`
+		}
 		_ = json.Unmarshal(body, &in)
 		site := strings.Split(r.URL.Path, "/")[4]
-		for _, o := range in.Lines {
-			h.received(site, o)
+		for i := range in.Lines {
+			if mood == "refusing" && !h.seen[in.Lines[i].Key] {
+				h.seen[in.Lines[i].Key] = true
+				h.note("refused %s %s", site, in.Lines[i].SKU)
+				in.Lines[i].Entry = "gone" // the stand-in knows no such entry, and does nothing
+				continue
+			}
+			h.received(site, in.Lines[i])
 		}
+		body, _ = json.Marshal(in)
+		r.Body = io.NopCloser(bytes.NewReader(body))
 	}
 	rec := httptest.NewRecorder()
 	next.ServeHTTP(rec, r)
@@ -336,7 +349,12 @@ func (h *history) boot(dir string) {
 // settle waits until nothing is going on, starts the program again where it was
 // killed, and forgets what held before.
 func (h *history) settle() {
+	dbg := time.AfterFunc(10*time.Second, func() {
+		runs, _ := h.Queue.Live(h.t.Context())
+		fmt.Fprintf(os.Stderr, "NEVER RESTS %+v\n%s\n", runs, h.tell())
+	})
 	h.idle()
+	dbg.Stop()
 	h.mu.Lock()
 	dead := h.dead
 	h.mu.Unlock()

@@ -19,6 +19,9 @@ type Reckoner struct {
 // at is how many listings are worked out in one transaction.
 const at = 500
 
+// together is how long few dirty listings wait for more, while a look-up finds them.
+const together = 150 * time.Millisecond
+
 // tellEvery is how often open screens are told while a run goes on.
 const tellEvery = time.Second
 
@@ -33,6 +36,18 @@ func (r *Reckoner) Do(ctx context.Context, t *work.Task) error {
 	total, err := r.Store.CountDirty(ctx, site.ID)
 	if err != nil {
 		return err
+	}
+	// Where few wait and a look-up goes on that brings more, the first try of a
+	// run lets some come together.
+	if total < at && t.Due == 0 && t.Tries == 0 {
+		alive, err := r.Store.MatchesComing(ctx, site.ID)
+		if err != nil {
+			return err
+		}
+		if alive {
+			t.Tries = 1
+			return work.Again(together)
+		}
 	}
 	var sum counted
 	told := time.Now()

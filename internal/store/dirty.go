@@ -131,3 +131,12 @@ func parts(ids []int64) func(yield func([]int64) bool) {
 		}
 	}
 }
+
+// MatchesComing tells whether a look-up goes on for a site, none of whose dirty
+// listings is urgent.
+func (s *Store) MatchesComing(ctx context.Context, siteID int64) (bool, error) {
+	var coming bool
+	err := s.read.WithContext(ctx).Raw(`SELECT EXISTS (SELECT 1 FROM runs WHERE kind = 'match' AND subject = ? AND state = 'running')
+		AND NOT EXISTS (SELECT 1 FROM dirties WHERE site_id = ? AND urgent)`, siteID, siteID).Scan(&coming).Error
+	return coming, err
+}

@@ -2,8 +2,13 @@ package store
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 	"slices"
+	"strings"
 	"time"
+
+	"github.com/mattn/go-sqlite3"
 
 	"gorm.io/gorm/clause"
 )
@@ -95,8 +100,44 @@ func (tx Tx) PutEntries(now time.Time, siteID int64, list []*Entry) error {
 	if fresh == nil {
 		return nil
 	}
-	return tx.CreateAll(fresh)
+	next, err := tx.nextID("entries")
+	if err != nil {
+		return err
+	}
+	rows := make([][]any, len(fresh))
+	for i, e := range fresh {
+		e.ID = next + int64(i)
+		rows[i] = []any{e.ID, e.SiteID, e.Ref, e.GTIN, e.Title, e.Brand, e.Category, e.Picture, e.Page, e.Units, stamp(e.SeenAt)}
+	}
+	return tx.insertRows("entries (id, site_id, ref, gtin, title, brand, category, picture, page, units, seen_at)", rows, "")
 }
+
+// insertRows inserts rows as JSON, one statement for all of them: many columns
+// of many rows as parameters cost more to bind than to write. into names the
+// table and its columns.
+func (tx Tx) insertRows(into string, rows [][]any, conflict string) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	text, err := json.Marshal(rows)
+	if err != nil {
+		return err
+	}
+	columns := make([]string, len(rows[0]))
+	for i := range columns {
+		columns[i] = fmt.Sprintf("value->>%d", i)
+	}
+	return tx.db.Exec("INSERT INTO "+into+" SELECT "+strings.Join(columns, ", ")+" FROM json_each(?) WHERE true "+conflict, string(text)).Error
+}
+
+// nextID is the id that the next row of a table will have.
+func (tx Tx) nextID(table string) (int64, error) {
+	var id int64
+	return id, tx.db.Raw("SELECT coalesce(max(id), 0) + 1 FROM " + table).Scan(&id).Error
+}
+
+// stamp is a moment as the driver writes it.
+func stamp(t time.Time) string { return t.Format(sqlite3.SQLiteTimestampFormats[0]) }
 
 // Sold is what is known already of some entries of a site and of some supplier
 // products: which entries are listed, and which of the products we sell.
@@ -124,30 +165,56 @@ func (tx Tx) SoldAmong(siteID int64, entryIDs, itemIDs []int64) (Sold, error) {
 	return out, nil
 }
 
-// NextProduct is the id that the next product made will have.
-func (tx Tx) NextProduct() (int64, error) {
-	var id int64
-	return id, tx.db.Raw("SELECT coalesce(max(id), 0) + 1 FROM products").Scan(&id).Error
-}
-
 // PutMatches is PutMatch for many.
 func (tx Tx) PutMatches(list []Match) error {
-	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "supplier_product_id"}, {Name: "site_id"}},
-		DoUpdates: clause.AssignmentColumns([]string{"state", "entry_id", "candidates", "decided_by", "decided_at"})}).
-		CreateInBatches(list, 200).Error
+	rows := make([][]any, len(list))
+	for i, m := range list {
+		rows[i] = []any{m.SupplierProductID, m.SiteID, m.State, m.EntryID, m.Candidates, m.DecidedBy, stamp(m.DecidedAt)}
+	}
+	return tx.insertRows("matches (supplier_product_id, site_id, state, entry_id, candidates, decided_by, decided_at)", rows,
+		`ON CONFLICT (supplier_product_id, site_id) DO UPDATE SET state = excluded.state, entry_id = excluded.entry_id,
+		candidates = excluded.candidates, decided_by = excluded.decided_by, decided_at = excluded.decided_at`)
 }
 
-// InsertListings adds listings of products that were just made, whose SKUs are
-// nobody else's, and marks them to be worked out.
-func (tx Tx) InsertListings(now time.Time, list []Listing) error {
-	if err := tx.CreateAll(list); err != nil {
+// Newly is a product that is made together with its supplier and its listing.
+// Its SKU is of its number, which is given when it is written.
+type Newly struct {
+	Product Product
+	Link    SupplyLink
+	Listing Listing
+}
+
+// InsertNew writes products that were never there, each with its supplier and
+// its listing, and marks the listings to be worked out. sku is the SKU of a
+// product by its brand and its number; nobody else has it.
+func (tx Tx) InsertNew(now time.Time, list []*Newly, sku func(brand string, id int64) string) error {
+	next, err := tx.nextID("products")
+	if err != nil {
 		return err
 	}
+	var products, links, listings [][]any
 	ids := make([]int64, len(list))
-	for i := range list {
-		ids[i] = list[i].ID
+	for i, n := range list {
+		p, l := &n.Product, &n.Listing
+		p.ID = next + int64(i)
+		p.SKU, ids[i] = sku(p.Brand, p.ID), p.ID
+		products = append(products, []any{p.ID, p.SKU, p.GTIN, p.Title, p.Brand, p.Picture, stamp(p.CreatedAt)})
+		links = append(links, []any{p.ID, n.Link.SupplierProductID, n.Link.UnitsBought})
+		listings = append(listings, []any{l.SiteID, p.SKU, p.ID, l.EntryID, l.Category, l.Units, l.State, l.Currency})
 	}
-	return tx.DirtyListings(now, ids)
+	for _, x := range []struct {
+		into string
+		rows [][]any
+	}{
+		{"products (id, sku, gtin, title, brand, picture, created_at)", products},
+		{"supply_links (product_id, supplier_product_id, units_bought)", links},
+		{"listings (site_id, sku, product_id, entry_id, category, units, state, currency)", listings},
+	} {
+		if err := tx.insertRows(x.into, x.rows, ""); err != nil {
+			return err
+		}
+	}
+	return tx.DirtyProducts(now, ids)
 }
 
 // EntriesByRef are known entries of a site.

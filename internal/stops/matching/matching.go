@@ -7,6 +7,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"easymargin/core/ident"
 	"easymargin/core/match"
@@ -45,7 +46,7 @@ func (st *Stop) doMatch(ctx context.Context, t *work.Task) error {
 	}
 	found, waiting, done, after := int64(0), int64(0), int64(0), int64(0)
 	for {
-		group, err := st.Store.Unmatched(ctx, site.ID, after, place.MaxNumbers/2) // a case number asks for its item too
+		group, err := st.Store.Unmatched(ctx, site.ID, after, place.MaxNumbers)
 		if err != nil {
 			return err
 		}
@@ -176,13 +177,7 @@ func (st *Stop) listNew(tx store.Tx, site store.Site, looked []*lookedUp) (alone
 	if err != nil {
 		return nil, err
 	}
-	next, err := tx.NextProduct()
-	if err != nil {
-		return nil, err
-	}
-	var products []store.Product
-	var links []store.SupplyLink
-	var listings []store.Listing
+	var fresh []*store.Newly
 	for _, l := range certain {
 		said, err := l.item.Product()
 		if err != nil {
@@ -193,24 +188,14 @@ func (st *Stop) listNew(tx store.Tx, site store.Site, looked []*lookedUp) (alone
 			continue
 		}
 		sold.Entries[l.entry().ID] = true // a second supplier of it in this group joins it
-		p := st.productOf(l.item, l.entry())
-		p.ID, p.SKU = next, sku(p.Brand, next)
-		products, next = append(products, p), next+1
-		links = append(links, linkOf(p.ID, l.item))
-		x := listingOf(site, p.ID, l.entry())
-		x.SKU = p.SKU
-		listings = append(listings, x)
+		fresh = append(fresh, &store.Newly{
+			Product: st.productOf(l.item, l.entry()), Link: linkOf(0, l.item), Listing: listingOf(site, 0, l.entry()),
+		})
 	}
-	if products == nil {
+	if fresh == nil {
 		return alone, nil
 	}
-	if err := tx.CreateAll(products); err != nil {
-		return nil, err
-	}
-	if err := tx.CreateAll(links); err != nil {
-		return nil, err
-	}
-	return alone, tx.InsertListings(st.Now(), listings)
+	return alone, tx.InsertNew(st.Now(), fresh, sku)
 }
 
 func (st *Stop) catalogue(site store.Site) (place.Catalogue, error) {
@@ -238,17 +223,19 @@ func lookUp(ctx context.Context, catalogue place.Catalogue, site string, group [
 		}
 	}
 	out := map[string][]place.Entry{}
-	if len(numbers) == 0 {
-		return out, nil
-	}
-	entries, err := catalogue.EntriesByNumber(ctx, site, numbers)
-	for _, e := range entries {
-		if n := ident.Read(e.GTIN); n.Found() {
-			e.GTIN = n.GTIN
+	for part := range slices.Chunk(numbers, place.MaxNumbers) { // a case number asks for its item too
+		entries, err := catalogue.EntriesByNumber(ctx, site, part)
+		if err != nil {
+			return nil, err
 		}
-		out[e.GTIN] = append(out[e.GTIN], e)
+		for _, e := range entries {
+			if n := ident.Read(e.GTIN); n.Found() {
+				e.GTIN = n.GTIN
+			}
+			out[e.GTIN] = append(out[e.GTIN], e)
+		}
 	}
-	return out, err
+	return out, nil
 }
 
 func (st *Stop) entryOf(siteID int64, e place.Entry) store.Entry {
