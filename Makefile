@@ -4,12 +4,15 @@ SHELL := bash
 export CGO_ENABLED := 1
 export GOFLAGS := -tags=sqlite_fts5
 
-# Tests of a hundred thousand lines, for which the race detector takes minutes.
-MANY := VeryMany|HundredThousand|WhatIfOnlyAsks
+# Tests of a hundred thousand lines or a thousand histories, for which the race detector takes minutes.
+MANY := VeryMany|HundredThousand|WhatIfOnlyAsks|TestNever
+
+# Where there is a disk in memory, tests keep their data there.
+QUICK := $(if $(wildcard /dev/shm/.),TMPDIR=/dev/shm)
 
 UI_SOURCES := $(shell find ui/src ui/public -type f) ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json
 
-.PHONY: sqlite3 build demo dev test test-go test-core test-ui test-e2e bench shots types chromium mutants fuzz clean
+.PHONY: sqlite3 build demo dev test test-go test-core test-ui test-e2e test-long bench shots types chromium mutants fuzz clean
 
 build: internal/web/dist/index.html ## the binary at bin/easymargin, with the front end inside
 	go build -o bin/easymargin ./cmd/easymargin
@@ -37,9 +40,12 @@ test-go: internal/web/dist/index.html
 	go mod tidy -diff
 	go vet ./...
 	go tool staticcheck ./...
-	go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
-	go test -race -skip '$(MANY)' ./internal/work/... ./internal/house/... ./internal/place/...
-	go test -run '$(MANY)' ./internal/house
+	$(QUICK) go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
+	$(QUICK) go test -race -skip '$(MANY)' ./internal/work/... ./internal/house/... ./internal/place/...
+	$(QUICK) go test -run '$(MANY)' -rapid.checks=334 ./internal/house # three times as many histories
+
+test-long: ## twenty thousand made-up histories; an hour or two
+	$(QUICK) go test -run TestNever -rapid.checks=6667 -timeout 5h ./internal/house
 
 test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, types, components
 	diff -u docs/openapi.json <(bin/easymargin openapi) || { echo "docs/openapi.json is stale: run make types"; exit 1; }
@@ -57,6 +63,7 @@ bench: build sqlite3 ## figures, as ratios to a baseline measured in the same ru
 	go test -run '^$$' -bench . -benchmem ./core/...
 	go test -run '^$$' -bench . -benchtime 5x ./internal/house
 	go run ./e2e/bench
+	go run ./e2e/bench -shop 100000
 
 shots: build chromium ## docs/screenshots, from the demo
 	go run ./e2e/shots

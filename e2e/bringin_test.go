@@ -47,6 +47,7 @@ type find struct {
 // The messy sheet, from drop to taken: a column corrected by hand, and a row
 // that was set aside mended in place.
 func TestTheMessySheet(t *testing.T) {
+	t.Parallel()
 	p := program(t, "demo", "--speed", "60")
 	s := open(t, p, "/sources")
 	s.MustElement("[data-testid=file]").MustSetFiles(download(t, p, "/brindlewick/trade-list.xlsx"))
@@ -74,6 +75,7 @@ func TestTheMessySheet(t *testing.T) {
 
 // A feed that was cut off is held; nothing changes until it is taken once.
 func TestAShortFeedIsHeld(t *testing.T) {
+	t.Parallel()
 	p := program(t, "demo", "--speed", "60")
 	s := open(t, p, "/sources")
 	s.in("Fernhollow Wholesale", "Fetch now")
@@ -108,6 +110,7 @@ func TestAShortFeedIsHeld(t *testing.T) {
 
 // One product from its page, by the page's address.
 func TestAPageIsCaptured(t *testing.T) {
+	t.Parallel()
 	p := program(t, "demo", "--speed", "60")
 	s := open(t, p, "/sources")
 	shop, err := browser.Page(s.Browser(), p.Suppliers+"/corrie/")

@@ -41,6 +41,7 @@ type run struct {
 
 // program starts the built binary and ends it with the test.
 func program(t *testing.T, args ...string) *browser.Program {
+	t.Helper()
 	port, err := browser.FreePorts()
 	require.NoError(t, err)
 	p, err := browser.Start(fmt.Sprintf("127.0.0.1:%d", port), append(args, "--pictures=false")...)
@@ -103,6 +104,7 @@ type feed struct {
 
 // Killed with SIGKILL in the middle of an intake, the data is as before or as after.
 func TestAnIntakeSurvivesBeingKilled(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	const rows = 60_000
 	var b strings.Builder
@@ -134,6 +136,7 @@ func TestAnIntakeSurvivesBeingKilled(t *testing.T) {
 
 // Killed in the middle of a send-out, it goes on; nothing is doubled or lost.
 func TestASendOutSurvivesBeingKilled(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	demo := func() *browser.Program { return program(t, "demo", "--data", dir, "--speed", "60") }
 	p := demo()
@@ -172,6 +175,7 @@ func TestASendOutSurvivesBeingKilled(t *testing.T) {
 
 // Two feeds of one source at once: the second waits, and both are taken whole.
 func TestTwoIntakesOfOneSourceFollowOneAnother(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	const rows = 20_000
 	list := func(cost int) string {
@@ -215,6 +219,7 @@ func TestTwoIntakesOfOneSourceFollowOneAnother(t *testing.T) {
 // Killed right after a rule was kept, or in the middle of working prices out:
 // the rule is there, and so are its prices after the next start.
 func TestARuleThatWasKeptSurvivesBeingKilled(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	demo := func() *browser.Program { return program(t, "demo", "--data", dir, "--speed", "60") }
 	p := demo()

@@ -16,6 +16,7 @@ import (
 
 // An address that is no screen says so, lights no stop, and leads back.
 func TestNothingIsHere(t *testing.T) {
+	t.Parallel()
 	p := program(t, "demo", "--speed", "60")
 	s := open(t, p, "/orders/17")
 	s.sees("p, div", "No screen has this address")
@@ -28,6 +29,7 @@ func TestNothingIsHere(t *testing.T) {
 
 // The keys' panel says the keys of the screen it is opened on, and no other's.
 func TestTheKeysOfThisScreen(t *testing.T) {
+	t.Parallel()
 	p := program(t, "demo", "--speed", "60")
 	s := open(t, p, "/price?tab=rules")
 	s.sees("li", "All the rest")
@@ -46,6 +48,7 @@ func TestTheKeysOfThisScreen(t *testing.T) {
 // A browser lets six connections to one address stay open: seven tabs read, hear
 // what changes and write, because one stream serves them all.
 func TestSevenTabs(t *testing.T) {
+	t.Parallel()
 	p := program(t, "demo", "--speed", "60")
 	first := open(t, p, "/price?tab=rules")
 	tabs := []screen{first}
@@ -81,6 +84,7 @@ func ruleOf(name string, id int64, margin string) map[string]any {
 // Two people edit one rule: the second sees both versions, and nothing is
 // written over until one of them is chosen.
 func TestTwoPeopleEditOneRule(t *testing.T) {
+	t.Parallel()
 	p := program(t, "demo", "--speed", "60")
 	var made struct{ ID int64 }
 	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", ruleOf("Tarnwick", 0, "18%"), &made))
@@ -107,6 +111,7 @@ func TestTwoPeopleEditOneRule(t *testing.T) {
 
 // Days are written as ISO 8601 has them, and moved by the arrow keys.
 func TestDaysAreWrittenYearFirst(t *testing.T) {
+	t.Parallel()
 	p := program(t, "demo", "--speed", "60")
 	s := open(t, p, "/price?tab=bench")
 	day := s.labelled("fees as on")

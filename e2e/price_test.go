@@ -56,6 +56,7 @@ func (s screen) settles(label, before string) string {
 
 // Whatever figure is written leads, and what it gives, written, gives it back.
 func TestTheBenchInBothDirections(t *testing.T) {
+	t.Parallel()
 	p := stocked(t)
 	s := open(t, p, "/price?tab=terms")
 	s.sees("h2", "What holds for all")
@@ -109,6 +110,7 @@ func pence(text string) int {
 
 // A rule is written beside what it would do, kept, and becomes a plan.
 func TestARuleFromPreviewToPlan(t *testing.T) {
+	t.Parallel()
 	p := stocked(t)
 	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{}, nil))
 	until(t, p, "the answers", idle)
@@ -194,6 +196,7 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 
 // Fees that start tomorrow are written today, tried, and hold when the day comes.
 func TestFeesThatStartTomorrow(t *testing.T) {
+	t.Parallel()
 	p := stocked(t)
 	type list struct{ Rows []struct{ Price int64 } }
 	lamps := func() int64 {
@@ -223,6 +226,7 @@ func TestFeesThatStartTomorrow(t *testing.T) {
 // A category without fees of its own gets some, beginning from what it pays;
 // the warehouse's steps are written beside them, and tried with a packed size.
 func TestFeesOfACategoryAndOfTheWarehouse(t *testing.T) {
+	t.Parallel()
 	p := stocked(t)
 	s := open(t, p, "/price?tab=fees")
 	s.sees("section[aria-label='Fees'] h2", "Everything else")
@@ -255,6 +259,7 @@ func TestFeesOfACategoryAndOfTheWarehouse(t *testing.T) {
 // Prices changed by hand, for a set at once: seen before they are kept, refused
 // under their floor, and let go again.
 func TestPricesFixedByHand(t *testing.T) {
+	t.Parallel()
 	p := stocked(t)
 	s := open(t, p, "/price?sort=title")
 	s.sees("[role=row]", "GBP")
@@ -316,6 +321,7 @@ func TestPricesFixedByHand(t *testing.T) {
 // Costs that rise are asked about, not changed; terms are kept, with what is
 // wrong said at its field; another site is listed on, and its plan stands beside.
 func TestWhatIfAndTerms(t *testing.T) {
+	t.Parallel()
 	p := stocked(t)
 	s := open(t, p, "/price?tab=what-if")
 	s.sees("p", "against now")
@@ -380,6 +386,7 @@ func TestWhatIfAndTerms(t *testing.T) {
 // One listing gets a rule of its own: what it would ask is seen while the rule
 // is written, is what it asks when it is kept, and goes when the rule goes.
 func TestAnOwnRule(t *testing.T) {
+	t.Parallel()
 	p := stocked(t)
 	s := open(t, p, "/price?tab=rules&own=40")
 	price := func() (v struct {

@@ -42,7 +42,7 @@ func open(t *testing.T, p *browser.Program, path string) screen {
 		}
 	})
 	stop := func(why any) { require.FailNow(t, "the screen didn't do as it was asked", "%v", why) }
-	return screen{page.Timeout(60 * time.Second).WithPanic(stop), t, p}
+	return screen{page.Timeout(2 * time.Minute).WithPanic(stop), t, p}
 }
 
 // sees waits for an element with these words.
@@ -69,6 +69,7 @@ func (s screen) keys(keys ...input.Key) {
 
 // The five steps of a morning, through the real screens; where a key does it, by key.
 func TestTheMorning(t *testing.T) {
+	t.Parallel()
 	p := program(t, "demo", "--speed", "60")
 	s := open(t, p, "/")
 
@@ -163,6 +164,7 @@ func TestTheMorning(t *testing.T) {
 
 // Every screen, in both themes, has nothing to complain of, best practices too.
 func TestScreensAreAccessible(t *testing.T) {
+	t.Parallel()
 	axe, err := os.ReadFile(filepath.Join("..", "ui", "node_modules", "axe-core", "axe.min.js"))
 	require.NoError(t, err)
 	p := stocked(t)

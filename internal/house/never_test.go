@@ -349,12 +349,7 @@ func (h *history) boot(dir string) {
 // settle waits until nothing is going on, starts the program again where it was
 // killed, and forgets what held before.
 func (h *history) settle() {
-	dbg := time.AfterFunc(10*time.Second, func() {
-		runs, _ := h.Queue.Live(h.t.Context())
-		fmt.Fprintf(os.Stderr, "NEVER RESTS %+v\n%s\n", runs, h.tell())
-	})
 	h.idle()
-	dbg.Stop()
 	h.mu.Lock()
 	dead := h.dead
 	h.mu.Unlock()

@@ -62,6 +62,17 @@ func (tx Tx) Outgoing(sendOutID int64) ([]OutgoingLine, error) {
 	return out, tx.db.Raw(outgoing+"WHERE x.send_out_id = ? ORDER BY x.id", sendOutID).Scan(&out).Error
 }
 
+// InsertSendLines writes new lines of a send-out.
+func (tx Tx) InsertSendLines(list []SendLine) error {
+	rows := make([][]any, len(list))
+	for i := range list {
+		l := &list[i]
+		rows[i] = []any{l.SendOutID, l.ListingID, l.PlanLineID, l.Key, l.Was, l.Price, l.Quantity, l.Cost, l.CostCur, l.Landed, l.State}
+	}
+	return tx.insertRows(
+		"send_lines (send_out_id, listing_id, plan_line_id, key, was, price, quantity, cost, cost_cur, landed, state)", rows, "")
+}
+
 // OpenLine is a line on its way, with whether it may have been handed over.
 type OpenLine struct {
 	SendLine `gorm:"embedded"`

@@ -51,7 +51,7 @@ func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
 		now := st.Now()
 		overdue := now.Add(time.Duration(max(site.BatchHours, 1)) * time.Hour)
 		tx.Changed("sendouts")
-		return first(
+		if err := first(
 			tx.Update(
 				&o,
 				map[string]any{
@@ -64,9 +64,39 @@ func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
 				},
 			),
 			tx.SetLines(h.ids, map[string]any{"state": store.SendSent, "words": ""}),
-			st.queueFollow(tx, site.Marketplace),
-		)
+		); err != nil {
+			return err
+		}
+		if over, err := st.atOnce(tx, site, &o, b); err != nil || over {
+			return err
+		}
+		return st.queueFollow(tx, site.Marketplace)
 	})
+}
+
+// atOnce writes down what a place says of a batch as it takes it, and tells
+// whether that was all there is to say: a place may be done with it at once.
+func (st *Stop) atOnce(tx store.Tx, site store.Site, o *store.SendOut, b place.Batch) (over bool, err error) {
+	if len(b.Lines) == 0 {
+		return false, nil
+	}
+	lines, err := tx.Outgoing(o.ID)
+	if err != nil {
+		return false, err
+	}
+	if news, err := st.answer(tx, site, lines, b); err != nil || !news {
+		return false, err
+	}
+	tx.Changed("listings", "counts")
+	for _, l := range lines {
+		if l.State == store.SendSent { // not a word on this one yet: it is asked about
+			return false, nil
+		}
+	}
+	if b.State != place.BatchDone {
+		return false, nil
+	}
+	return st.finish(tx, site, o, lines, b)
 }
 
 // handing is a send-out on its way out of the door.

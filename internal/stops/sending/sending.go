@@ -237,7 +237,7 @@ func (st *Stop) batches(tx store.Tx, site *store.Site, planID *int64, urgent boo
 				part[i].Key = fmt.Sprintf("%s-%d", o.Key, i+1)
 			}
 		}
-		if err := tx.CreateAll(part); err != nil {
+		if err := tx.InsertSendLines(part); err != nil {
 			return err
 		}
 		r, err := st.queueSend(tx, &o, fmt.Sprintf("Sending %s to %s", stops.Plural(int64(n), "listing", "listings"), site.Name))
