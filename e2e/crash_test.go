@@ -148,7 +148,9 @@ func TestASendOutSurvivesBeingKilled(t *testing.T) {
 	until(t, p, "prices", idle)
 	ready := ask[counts](t, p, "/api/counts").Ready
 	require.Greater(t, ready, int64(1000))
-	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{}, nil))
+	var sent struct{ Lines, Reworked int64 }
+	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{}, &sent))
+	require.Equal(t, [2]int64{ready, 0}, [2]int64{sent.Lines, sent.Reworked}, "%+v", ask[[]run](t, p, "/api/runs"))
 	for _, done := range []int64{0, 1, 400} {
 		until(t, p, "a send-out under way", under("send", done))
 		require.NoError(t, p.Kill())
