@@ -3,7 +3,7 @@ import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 
-export const api = createClient<paths>({ baseUrl: "/" });
+export const api = createClient<paths>({ baseUrl: location.origin, fetch: (request) => fetch(request) });
 
 // Questions are posted because they are long; they change nothing.
 const asks = /\/(bench|bench\/sites|preview|what-if|check)$/;

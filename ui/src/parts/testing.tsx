@@ -3,15 +3,27 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, render } from "@testing-library/react";
 import { type FieldValues, type UseFormReturn, useForm } from "react-hook-form";
 import { createMemoryRouter, RouterProvider } from "react-router";
-import { afterEach } from "vitest";
+import { afterEach, vi } from "vitest";
+import { Problem } from "../api/client";
 import { system } from "../theme";
 import { Form } from "./form";
 
-afterEach(cleanup);
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
 
 /** show draws something as it stands on a screen: with the theme, the router and a store of answers of its own. */
-export function show(ui: React.ReactNode, at = "/") {
-  const router = createMemoryRouter([{ path: "*", element: ui }], { initialEntries: [at] });
+export function show(ui: React.ReactNode, at = "/", path = "*") {
+  const router = createMemoryRouter(
+    path === "*"
+      ? [{ path, element: ui }]
+      : [
+          { path, element: ui },
+          { path: "*", element: <p>another screen</p> },
+        ],
+    { initialEntries: [at] },
+  );
   return render(
     <ChakraProvider value={system}>
       <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
@@ -20,6 +32,28 @@ export function show(ui: React.ReactNode, at = "/") {
     </ChakraProvider>,
   );
 }
+
+/** server stands in for the API: what each question is answered with, by method
+ * and path. What was asked of it is kept. A status and words are an error. */
+export function server(answers: Record<string, unknown>) {
+  const asked: { what: string; body?: unknown }[] = [];
+  vi.stubGlobal("fetch", async (request: Request) => {
+    const { pathname } = new URL(request.url);
+    const what = `${request.method} ${pathname}`;
+    const text = await request.text();
+    asked.push({ what, ...(text && { body: JSON.parse(text) }) });
+    const said = answers[what] ?? (request.method === "GET" ? { rows: [], total: 0, next: "" } : {});
+    const failed = said instanceof Problem;
+    return new Response(JSON.stringify(failed ? { detail: said.message } : said), {
+      status: failed ? said.status : 200,
+      headers: { "Content-Type": "application/json" },
+    });
+  });
+  return { writes: () => asked.filter((x) => !x.what.startsWith("GET ")), asked };
+}
+
+// jsdom lays nothing out: lists have a height all the same, so that rows are drawn.
+Object.defineProperty(HTMLElement.prototype, "clientHeight", { configurable: true, get: () => 600 });
 
 /** showInForm draws fields in a form that holds values; what it gives back is the form. */
 export function showInForm<V extends FieldValues>(values: V, fields: React.ReactNode, error?: unknown) {
