@@ -4,7 +4,7 @@ SHELL := bash
 export CGO_ENABLED := 1
 export GOFLAGS := -tags=sqlite_fts5
 
-# Tests of a hundred thousand lines or a thousand histories, for which the race detector takes minutes.
+# Tests of a hundred thousand lines or hundreds of histories, for which the race detector takes minutes.
 MANY := VeryMany|HundredThousand|WhatIfOnlyAsks|TestNever
 
 # Where there is a disk in memory, tests keep their data there.
@@ -42,7 +42,7 @@ test-go: internal/web/dist/index.html
 	go tool staticcheck ./...
 	$(QUICK) go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
 	$(QUICK) go test -race -skip '$(MANY)' ./internal/work/... ./internal/house/... ./internal/place/...
-	$(QUICK) go test ./internal/house -run '$(MANY)' -rapid.checks=334 # three times as many histories
+	$(QUICK) go test ./internal/house -run '$(MANY)' -rapid.checks=100 # three times as many histories
 
 test-long: ## twenty thousand made-up histories; an hour or two
 	$(QUICK) go test ./internal/house -run TestNever -rapid.checks=6667 -timeout 5h

@@ -394,6 +394,17 @@ func (h *history) tell() string {
 	return out
 }
 
+// enough tells, of what is waited for, whether the program is dead. A marketplace
+// that is asked again and again gets well after a while.
+func (h *history) enough(waited time.Duration) bool {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if waited > time.Second {
+		h.mood = ""
+	}
+	return h.dead != ""
+}
+
 // becomes says that something holds from now on.
 func (h *history) becomes(change func(x *truth)) truth {
 	h.mu.Lock()
@@ -453,6 +464,7 @@ func newHistory(rt *rapid.T, dir string) *history {
 	h := &history{t: rt, dir: dir, there: map[string]map[string]order{"GB": {}, "IE": {}}, seen: map[string]bool{}, asked: map[string]int{}}
 	h.world = &world{t: rt, clock: clock, over: map[int64]stops.Run{}}
 	h.cond = sync.NewCond(&h.world.mu)
+	h.gone = h.enough
 	h.market = &sim.Marketplace{
 		Clock: clock, Name: "Quaymarket", Seller: "Saltmarsh Kit",
 		Sites: []sim.Site{

@@ -52,6 +52,7 @@ type world struct {
 	mu   sync.Mutex
 	over map[int64]stops.Run
 	cond *sync.Cond
+	gone func(waited time.Duration) bool // whether there is nothing to wait for any more
 }
 
 func newWorld(t *testing.T, with ...string) *world {
@@ -198,6 +199,9 @@ func (w *world) idle() {
 		require.NoError(w.t, err)
 		soon := time.Now().Add(5 * time.Second).UnixMilli()
 		if !slices.ContainsFunc(runs, func(r store.Run) bool { return r.Due < soon }) {
+			return
+		}
+		if w.gone != nil && w.gone(time.Since(begun)) {
 			return
 		}
 		if time.Since(begun) > time.Minute {
