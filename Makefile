@@ -14,7 +14,10 @@ UI_SOURCES := $(shell find ui/src ui/public -type f) ui/index.html ui/package.js
 
 .PHONY: sqlite3 build demo dev test test-go test-core test-ui test-e2e test-long bench shots types chromium mutants fuzz clean
 
-build: internal/web/dist/index.html ## the binary at bin/easymargin, with the front end inside
+# What the demo's sixty days come of. Other code may change them too: make clean has them lived anew.
+PAST_SOURCES := $(shell find demo internal/sim internal/store/migrations -type f -not -path 'demo/made/*' -not -name '*_test.go')
+
+build: internal/web/dist/index.html demo/made/past.zip ## the binary at bin/easymargin, with the front end and the demo's past inside
 	go build -o bin/easymargin ./cmd/easymargin
 
 ui/node_modules/.package-lock.json: ui/package-lock.json
@@ -24,6 +27,9 @@ ui/node_modules/.package-lock.json: ui/package-lock.json
 internal/web/dist/index.html: ui/node_modules/.package-lock.json $(UI_SOURCES)
 	cd ui && npm run --silent build
 	@touch internal/web/dist/.keep
+
+demo/made/past.zip: $(PAST_SOURCES)
+	$(QUICK) go run ./demo/make $@
 
 demo: build ## the made-up shop on http://127.0.0.1:8640
 	bin/easymargin demo
@@ -83,4 +89,4 @@ chromium: ## Debian's Chromium, where there is none
 		sudo=$$(command -v sudo || true); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq chromium; }
 
 clean:
-	rm -rf bin ui/dist ui/node_modules internal/web/dist/assets internal/web/dist/index.html
+	rm -rf bin ui/dist ui/node_modules internal/web/dist/assets internal/web/dist/index.html demo/made/past.zip

@@ -9,6 +9,21 @@ import (
 	"github.com/xuri/excelize/v2"
 )
 
+// brindlewickFrom is the first of the things that Brindlewick has.
+const brindlewickFrom = 700
+
+// brindlewickRef is its number of the i-th.
+func brindlewickRef(i int) string { return fmt.Sprintf("BW-%04d", 1000+i*3) }
+
+// odd tells whether Brindlewick's sheet has something else than its number there.
+func (it *item) odd() bool {
+	switch (it.n - brindlewickFrom) % 41 {
+	case 5, 11, 17, 23:
+		return it.n >= brindlewickFrom
+	}
+	return false
+}
+
 // brindlewickRows is how many rows Brindlewick's sheet has below its header.
 const brindlewickRows = 300
 
@@ -17,6 +32,13 @@ const brindlewickRows = 300
 // that a spreadsheet has damaged, variants by colour and size, and a cost
 // column under a name nobody else uses.
 func Brindlewick() ([]byte, error) {
+	return brindlewickSheet(brindlewickItems(), "2026-03-02")
+}
+
+// brindlewickItems are things that Fernhollow has too, then some of its own with variants.
+func brindlewickItems() []item { return items(catalogueSize)[brindlewickFrom : brindlewickFrom+brindlewickRows] }
+
+func brindlewickSheet(all []item, day string) ([]byte, error) {
 	f := excelize.NewFile()
 	defer f.Close()
 	const sheet = "Trade list"
@@ -39,7 +61,7 @@ func Brindlewick() ([]byte, error) {
 		return nil, err
 	}
 	row = 0
-	for _, cells := range [][]any{{"Brindlewick Outdoor, trade list"}, {"valid from", "2026-03-02"}, {},
+	for _, cells := range [][]any{{"Brindlewick Outdoor, trade list"}, {"valid from", day}, {},
 		{"Article no.", "EAN", "Product name", "Manufacturer", "Dealer rate", "RRP", "Qty", "Weight (kg)", "Item group", "Colour", "Size"}} {
 		if err := put(sheet, cells...); err != nil {
 			return nil, err
@@ -47,8 +69,7 @@ func Brindlewick() ([]byte, error) {
 	}
 	r := rand.New(rand.NewPCG(Seed, 4))
 	comma := func(cents int64) string { return strings.Replace(pence(cents), ".", ",", 1) + " €" }
-	// Things that Fernhollow has too, then some of its own with variants.
-	for i, it := range items(catalogueSize)[700 : 700+brindlewickRows] {
+	for i, it := range all {
 		name, group, colour, size := it.title(), "", "", ""
 		if name2, way, ok := strings.Cut(it.way, ", "); ok {
 			colour, size = way, name2
@@ -89,12 +110,12 @@ func Brindlewick() ([]byte, error) {
 		weight := float64(80+r.IntN(1400)) / 1000
 		if err := put(
 			sheet,
-			fmt.Sprintf("BW-%04d", 1000+i*3),
+			brindlewickRef(i),
 			number,
 			name,
 			it.brand,
 			cost,
-			comma(it.cost*26/10),
+			comma(it.usual*26/10),
 			stock,
 			weight,
 			group,

@@ -22,6 +22,12 @@ var corrieHome = template.Must(template.New("").Parse(`<!doctype html><html lang
 
 type link struct{ Path, Title string }
 
+func corrieItems() []item { return items(catalogueSize)[1500:1524] }
+
+func corriePath(it item) string {
+	return "/corrie/goods/" + strings.ToLower(strings.NewReplacer(" ", "-", ",", "", "×", "x", ".", "").Replace(it.title()))
+}
+
 // suppliersPages are the documents of the suppliers' side of the demo: Corrie &
 // Wether's shop with a page a product, and Brindlewick's sheet to download.
 func suppliersPages() (sim.Pages, error) {
@@ -32,8 +38,8 @@ func suppliersPages() (sim.Pages, error) {
 		pages[path] = sim.Page{Type: "text/html; charset=utf-8", Body: b.Bytes()}
 		return err
 	}
-	for _, it := range items(catalogueSize)[1500:1524] {
-		path := "/corrie/goods/" + strings.ToLower(strings.NewReplacer(" ", "-", ",", "", "×", "x", ".", "").Replace(it.title()))
+	for _, it := range corrieItems() {
+		path := corriePath(it)
 		price := pence(it.cost * 13 / 10)
 		data, err := json.Marshal(
 			map[string]any{

@@ -40,39 +40,13 @@ const (
 	mayMove    = 20 // from here on the second list changes things
 )
 
+// fernhollowList is one list: the first with its slips, or a later one in which
+// things have moved.
 func fernhollowList(first, later []item, slips bool) []byte {
 	r := rand.New(rand.NewPCG(Seed, 2))
-	var b bytes.Buffer
-	w := csv.NewWriter(&b)
-	put := func(cells ...string) { _ = w.Write(cells) }
-	put("Item code", "Barcode", "Product name", "Brand", "Category", "Trade price", "Stock", "Pack qty", "RRP", "Image", "Long description")
-	row := func(it item) {
-		number := it.gtin
-		switch {
-		case it.n < noNumber:
-			number = ""
-		case it.n < caseNumber:
-			body := "1" + it.gtin[:12]
-			number = body + checkDigit(body)
-		}
-		cost := it.cost * it.pack
-		rrp := it.cost * 23 / 10
-		put(
-			it.ref(),
-			number,
-			it.title(),
-			it.brand,
-			it.category,
-			pence(cost),
-			strconv.FormatInt(it.stock, 10),
-			strconv.FormatInt(it.pack, 10),
-			pence(rrp),
-			sim.OwnHost+"/pic/"+it.category+"-"+it.ref()+".png",
-			fmt.Sprintf("<p>%s %s by %s. Packs small, mends easily.</p>", it.good.name, it.way, it.brand),
-		)
-	}
+	var list []item
 	for i, it := range first {
-		if !slips { // the second list and those after it
+		if !slips {
 			switch k := r.IntN(1000); {
 			case i < mayMove:
 			case k < 45:
@@ -89,35 +63,59 @@ func fernhollowList(first, later []item, slips bool) []byte {
 				it.stock = max(0, it.stock+r.Int64N(15)-8)
 			}
 		}
-		row(it)
-		if slips && i == 211 {
+		list = append(list, it)
+	}
+	return fernhollowFile(append(list, later...), slips)
+}
+
+// fernhollowFile is the file of a list, with four rows that can't be taken among
+// its first rows where they are wanted.
+func fernhollowFile(list []item, slips bool) []byte {
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	put := func(cells ...string) { _ = w.Write(cells) }
+	put("Item code", "Barcode", "Product name", "Brand", "Category", "Trade price", "Stock", "Pack qty", "RRP", "Image", "Long description")
+	for i, it := range list {
+		put(fernhollowRow(it)...)
+		if !slips {
+			continue
+		}
+		switch i {
+		case 211:
 			put("FW-90001", gtin13(990_001), "Ottermere Fell kettle, enamel, 2 l", "Ottermere", "cookware", "", "12", "1", "29.95", "", "")
-		}
-		if slips && i == 480 {
-			put(
-				first[37].ref(),
-				first[37].gtin,
-				first[37].title(),
-				first[37].brand,
-				first[37].category,
-				pence(first[37].cost+50),
-				"4",
-				"1",
-				"19.95",
-				"",
-				"",
-			)
-		}
-		if slips && i == 733 {
+		case 480:
+			twice := list[37]
+			put(twice.ref(), twice.gtin, twice.title(), twice.brand, twice.category, pence(twice.cost+50), "4", "1", "19.95", "", "")
+		case 733:
 			put("FW-90002", gtin13(990_002), "", "Tarnwick", "pegs", "4.10", "30", "1", "9.95", "", "")
-		}
-		if slips && i == 1012 {
+		case 1012:
 			put("FW-90003", gtin13(990_003), "Skarholt Moor head torch, 200 lm", "Skarholt", "light", "0.00", "8", "1", "24.95", "", "")
 		}
 	}
-	for _, it := range later {
-		row(it)
-	}
 	w.Flush()
 	return b.Bytes()
+}
+
+func fernhollowRow(it item) []string {
+	number := it.gtin
+	switch {
+	case it.n < noNumber:
+		number = ""
+	case it.n < caseNumber:
+		body := "1" + it.gtin[:12]
+		number = body + checkDigit(body)
+	}
+	return []string{
+		it.ref(),
+		number,
+		it.title(),
+		it.brand,
+		it.category,
+		pence(it.cost * it.pack),
+		strconv.FormatInt(it.stock, 10),
+		strconv.FormatInt(it.pack, 10),
+		pence(it.usual * 23 / 10),
+		sim.OwnHost + "/pic/" + it.category + "-" + it.ref() + ".png",
+		fmt.Sprintf("<p>%s %s by %s. Packs small, mends easily.</p>", it.good.name, it.way, it.brand),
+	}
 }

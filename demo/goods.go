@@ -70,7 +70,8 @@ type item struct {
 	good     good
 	way      string
 	gtin     string // 13 digits
-	cost     int64
+	usual    int64  // what it costs usually, pence
+	cost     int64  // what it costs now
 	stock    int64
 	pack     int64 // how many Fernhollow sells as one
 	category string
@@ -112,6 +113,7 @@ func items(n int) []item {
 		it.n = i
 		it.gtin = gtin13(100_000 + i*37)
 		it.cost = it.good.cost*(85+r.Int64N(40))/100 + r.Int64N(9)
+		it.usual = it.cost
 		it.stock = r.Int64N(90) + 4
 		if r.IntN(12) == 0 && i >= mayMove {
 			it.stock = 0
@@ -145,4 +147,4 @@ func checkDigit(body string) string {
 func pence(v int64) string { return fmt.Sprintf("%d.%02d", v/100, v%100) }
 
 // grams is what the item weighs packed: dearer things are heavier, more or less.
-func (it item) grams() int64 { return 80 + it.cost%1900 + it.cost/20 }
+func (it item) grams() int64 { return 80 + it.usual%1900 + it.usual/20 }

@@ -3,6 +3,7 @@ package demo
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"time"
 
 	"easymargin/internal/sim"
@@ -151,13 +152,14 @@ func warehouse(category string) map[string]any {
 	}}
 }
 
-// World is every stand-in of the demo. The clock runs at speed demo seconds
-// for each real one.
-func World(speed int64) (*sim.World, error) {
-	clock := sim.NewClock(Start, speed)
+// World is every stand-in of the demo. In a living one suppliers' lists and
+// rivals' prices move by the clock, from Begin on; in the other the lists follow
+// one another, as a first hour needs them.
+func World(clock *sim.Clock, living bool) (*sim.World, error) {
 	pages, err := suppliersPages()
-	return &sim.World{
+	w := &sim.World{
 		Clock:  clock,
+		Living: living,
 		Market: Quaymarket(clock),
 		Others: map[string]*sim.Marketplace{LanternPath: LanternRow(clock), CopperfoldPath: Copperfold(clock), OwnShopPath: OwnShop(clock)},
 		Rates: &sim.Rates{
@@ -169,5 +171,20 @@ func World(speed int64) (*sim.World, error) {
 			FernhollowPath: {Clock: clock, Every: 15 * time.Minute, Lists: Fernhollow(), Type: "text/csv; charset=utf-8"},
 			TidewrackPath:  {Clock: clock, Every: 15 * time.Minute, Lists: Tidewrack(), Type: "application/json"},
 		},
-	}, err
+	}
+	if living {
+		w.Lists[FernhollowPath].Made, w.Lists[TidewrackPath].Made = fernhollowAt, tidewrackAt
+		under := entryOf(w.Market, items(fernhollowRows)[theCast().rival].gtin)
+		if len(under.Offers) == 0 {
+			under.Offers = []sim.Offer{{Seller: "Lowfell Stores", Item: 1899, Lead: true}}
+		}
+		w.Market.Wander = wander(under.Ref)
+	}
+	return w, err
+}
+
+// entryOf is the marketplace's entry of a number that it has.
+func entryOf(m *sim.Marketplace, gtin string) *sim.Entry {
+	i := slices.IndexFunc(m.Entries, func(e *sim.Entry) bool { return e.GTIN == "0"+gtin })
+	return m.Entries[i]
 }

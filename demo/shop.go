@@ -38,11 +38,17 @@ var terms = map[string]places.SiteTerms{
 	"Own shop":      {Charged: "2.95", Outbound: "2.85"},
 }
 
-// Shop sets Saltmarsh Kit up in an empty data folder: Quaymarket connected, the
-// suppliers' addresses known, nothing brought in yet. Where the shop is there
-// already it only follows the stand-ins to where they are now. market and
-// suppliers are their addresses, such as http://127.0.0.1:8641.
-func Shop(ctx context.Context, h *house.House, market, suppliers string) error {
+// SuppliersHost is what the suppliers' side of the demo is called in addresses,
+// wherever it listens.
+const SuppliersHost = "suppliers.example"
+
+const suppliersURL = "http://" + SuppliersHost
+
+// Shop sets Saltmarsh Kit up in an empty data folder: its marketplaces connected,
+// the suppliers' addresses known, nothing brought in yet. Where the shop is there
+// already it only follows the marketplaces to where they are now: market is their
+// address, such as http://127.0.0.1:8641.
+func Shop(ctx context.Context, h *house.House, market string) error {
 	sites, err := h.Store.Sites(ctx)
 	if err != nil {
 		return err
@@ -52,8 +58,7 @@ func Shop(ctx context.Context, h *house.House, market, suppliers string) error {
 		for _, p := range markets {
 			errs = append(errs, h.Store.MoveMarketplace(ctx, p.name, market+p.path))
 		}
-		return errors.Join(append(errs, h.Store.MoveSource(ctx, "Fernhollow Wholesale", suppliers+FernhollowPath),
-			h.Store.MoveSource(ctx, "Tidewrack Clearance", suppliers+TidewrackPath), h.Prices.MoveRates(ctx, suppliers+sim.RatesPath))...)
+		return errors.Join(errs...)
 	}
 	for _, p := range markets {
 		made, err := h.Places.Connect(ctx, p.name, market+p.path)
@@ -66,12 +71,12 @@ func Shop(ctx context.Context, h *house.House, market, suppliers string) error {
 			}
 		}
 	}
-	if _, err := h.Prices.FetchRates(ctx, suppliers+sim.RatesPath); err != nil {
+	if _, err := h.Prices.FetchRates(ctx, suppliersURL+sim.RatesPath); err != nil {
 		return err
 	}
 	for _, s := range []sources.NewSource{
-		{Supplier: "Fernhollow Wholesale", Address: suppliers + FernhollowPath, Currency: "GBP"},
-		{Supplier: "Tidewrack Clearance", Address: suppliers + TidewrackPath, Currency: "GBP", Charge: "3.95", FreeFrom: "25.00"},
+		{Supplier: "Fernhollow Wholesale", Address: suppliersURL + FernhollowPath, Currency: "GBP"},
+		{Supplier: "Tidewrack Clearance", Address: suppliersURL + TidewrackPath, Currency: "GBP", Charge: "3.95", FreeFrom: "25.00"},
 	} {
 		if _, err := h.Sources.Make(ctx, s); err != nil {
 			return err

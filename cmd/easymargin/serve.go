@@ -17,6 +17,7 @@ import (
 
 	"easymargin/demo"
 	"easymargin/internal/house"
+	"easymargin/internal/sim"
 	"easymargin/internal/store"
 	"easymargin/internal/web"
 )
@@ -73,6 +74,7 @@ type service struct {
 	dir, addr    string
 	cert, key    string
 	hosts, allow []string
+	names        map[string]string // hosts that are stand-ins, and where they listen
 	pictures     bool
 	now          func() time.Time
 	demo         *web.Demo
@@ -100,7 +102,7 @@ func serve(ctx context.Context, o service) error {
 	if err != nil {
 		return fmt.Errorf("listening: %w; choose another with --addr", err)
 	}
-	h := house.New(house.Options{Store: s, Now: o.now, Allow: o.allow, NoPictures: !o.pictures, Password: password})
+	h := house.New(house.Options{Store: s, Now: o.now, Allow: o.allow, Names: o.names, NoPictures: !o.pictures, Password: password})
 	defer h.Close()
 	if err := begin(ctx, h, o); err != nil {
 		return errors.Join(err, listener.Close())
@@ -158,9 +160,7 @@ func answer(ctx context.Context, server *http.Server, l net.Listener, o service)
 }
 
 func demoCommand() *cobra.Command {
-	var dir, addr string
-	var speed int64
-	pictures := true
+	var o demonstration
 	c := &cobra.Command{
 		Use:   "demo",
 		Short: "Run the application with a made-up shop, stand-ins for the outside world and a clock",
@@ -168,43 +168,80 @@ func demoCommand() *cobra.Command {
 		RunE: func(c *cobra.Command, _ []string) error {
 			ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM)
 			defer stop()
-			if dir == "" {
+			if o.dir == "" {
 				tmp, err := os.MkdirTemp("", "easymargin-demo-")
 				if err != nil {
 					return err
 				}
 				defer os.RemoveAll(tmp)
-				dir = tmp
+				o.dir = tmp
 			}
-			return runDemo(ctx, c, dir, addr, speed, pictures)
+			return o.run(ctx, c)
 		},
 	}
-	c.Flags().StringVar(&dir, "data", "", "folder to keep the demo in; a fresh temporary one unless given")
-	c.Flags().StringVar(&addr, "addr", defaultAddr, "address to listen at; the stand-ins take the two ports after it")
-	picturesFlag(c, &pictures)
-	c.Flags().Int64Var(&speed, "speed", 10, "demo seconds in a real second")
+	c.Flags().StringVar(&o.dir, "data", "", "folder to keep the demo in; a fresh temporary one unless given")
+	c.Flags().StringVar(&o.addr, "addr", defaultAddr, "address to listen at; the stand-ins take the two ports after it")
+	c.Flags().BoolVar(&o.empty, "empty", false, "start with nothing brought in, instead of in the middle of a shop that has run for sixty days")
+	picturesFlag(c, &o.pictures)
+	c.Flags().Int64Var(&o.speed, "speed", 10, "demo seconds in a real second")
 	return c
 }
 
-func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int64, pictures bool) error {
-	world, err := demo.World(speed)
+// demonstration is how the demo is wanted.
+type demonstration struct {
+	dir, addr       string
+	empty, pictures bool
+	speed           int64
+}
+
+// world is the stand-ins over the demo's folder, as they were left there. A new
+// folder gets the sixty days first, unless an empty shop is wanted.
+func (o *demonstration) world(ctx context.Context, c *cobra.Command) (*sim.World, error) {
+	if err := os.MkdirAll(o.dir, 0o700); err != nil {
+		return nil, err
+	}
+	file := filepath.Join(o.dir, demo.StandIns)
+	living, there, err := sim.KeptLiving(file)
 	if err != nil {
+		return nil, err
+	}
+	if !there {
+		if living = !o.empty; living {
+			if err := o.past(ctx, c); err != nil {
+				return nil, err
+			}
+		}
+	}
+	world, err := demo.World(sim.NewClock(demo.Start, o.speed), living)
+	if err != nil {
+		return nil, err
+	}
+	return world, world.Keep(file)
+}
+
+// past puts the sixty days into the demo's folder.
+func (o *demonstration) past(ctx context.Context, c *cobra.Command) error {
+	has, err := demo.Unpack(o.dir)
+	if err != nil || has {
 		return err
 	}
-	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return err
-	}
-	if err := world.Keep(filepath.Join(dir, "standins.json")); err != nil {
+	_, _ = fmt.Fprintln(c.ErrOrStderr(), "This program was built without the shop's sixty days (make build has them): living them now, about a minute …")
+	return demo.Past(ctx, o.dir, func(time.Time) {})
+}
+
+func (o *demonstration) run(ctx context.Context, c *cobra.Command) error {
+	world, err := o.world(ctx, c)
+	if err != nil {
 		return err
 	}
 	defer world.Save()
-	host, port, err := net.SplitHostPort(addr)
+	host, port, err := net.SplitHostPort(o.addr)
 	if err != nil {
-		return fmt.Errorf("the address %q is not HOST:PORT", addr)
+		return fmt.Errorf("the address %q is not HOST:PORT", o.addr)
 	}
 	n, err := strconv.Atoi(port)
 	if err != nil {
-		return fmt.Errorf("the address %q has no port number", addr)
+		return fmt.Errorf("the address %q has no port number", o.addr)
 	}
 	next := func(k int) string {
 		if n == 0 {
@@ -222,10 +259,11 @@ func runDemo(ctx context.Context, c *cobra.Command, dir, addr string, speed int6
 	}
 	return serve(
 		ctx,
-		service{dir: dir, addr: net.JoinHostPort(host, port), allow: []string{supplier}, pictures: pictures, now: world.Clock.Now,
+		service{dir: o.dir, addr: net.JoinHostPort(host, port), pictures: o.pictures, now: world.Clock.Now,
+			allow: []string{supplier}, names: map[string]string{demo.SuppliersHost: supplier},
 			demo: &web.Demo{Forward: world.Clock.Forward},
 			set: func(ctx context.Context, h *house.House) error {
-				return demo.Shop(ctx, h, "http://"+market, "http://"+supplier)
+				return demo.Shop(ctx, h, "http://"+market)
 			},
 			ready: func(at string) error {
 				_, err := fmt.Fprintf(

@@ -63,7 +63,7 @@ var may = map[string][]string{
 	"internal/web": {"internal/actor", "internal/fault", "internal/stops", "internal/stops/people"}, // no store
 	"internal/sim": {"core/money", "core/ident"},
 
-	"demo":              {"internal/house", "internal/sim", "internal/stops", "internal/stops/*"},
+	"demo":              {"internal/actor", "internal/house", "internal/place/gateway", "internal/sim", "internal/stops", "internal/stops/*", "internal/store"},
 	"cmd/easymargin":    {"core/*", "internal/*", "demo"},
 	"e2e/browser":       {},
 	"e2e/shots":         {"e2e/browser"},

@@ -28,6 +28,7 @@ type Fetcher struct {
 	client  *http.Client
 	mu      sync.Mutex
 	allowed map[string]bool
+	names   map[string]string // host → address it is reached at
 }
 
 var errPrivate = errors.New("the address leads into a private network, which is never fetched from")
@@ -54,6 +55,9 @@ func New(allow []string) *Fetcher {
 		return nil
 	}}
 	dial := func(ctx context.Context, network, address string) (net.Conn, error) {
+		if at, ok := f.named(address); ok {
+			return plain.DialContext(ctx, network, at)
+		}
 		if f.allows(address) { // by the very name it was allowed by
 			return plain.DialContext(ctx, network, address)
 		}
@@ -85,6 +89,28 @@ func (f *Fetcher) allows(pair string) bool {
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	return f.allowed[strings.ToLower(pair)]
+}
+
+// Name has a host reached at an address of this machine, whatever its port: the
+// demo's suppliers are called the same wherever they listen.
+func (f *Fetcher) Name(host, at string) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if f.names == nil {
+		f.names = map[string]string{}
+	}
+	f.names[strings.ToLower(host)] = at
+}
+
+func (f *Fetcher) named(address string) (string, bool) {
+	host, _, err := net.SplitHostPort(address)
+	if err != nil {
+		return "", false
+	}
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	at, ok := f.names[strings.ToLower(host)]
+	return at, ok
 }
 
 // Request is what to fetch, and what is known of it.

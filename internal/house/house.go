@@ -39,6 +39,8 @@ type Options struct {
 	Gateway gateway.Options
 	// Allow lists host:port pairs that may be fetched from though they are private.
 	Allow []string
+	// Names are hosts that are reached at an address of this machine: stand-ins.
+	Names map[string]string
 	// FirstPause is how long a supplier's address that failed is left alone, growing from there.
 	FirstPause time.Duration
 	// Poll is how soon a batch is asked about, growing from there.
@@ -104,6 +106,9 @@ func New(o Options) *House {
 				h.Events.Publish(stops.Event{Topics: c.Topics})
 			}
 		})
+	}
+	for host, at := range o.Names {
+		h.Fetch.Name(host, at)
 	}
 	d := stops.Deps{
 		Store:      o.Store,

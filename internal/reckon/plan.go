@@ -2,6 +2,7 @@ package reckon
 
 import (
 	"fmt"
+	"time"
 
 	"easymargin/core/money"
 	"easymargin/core/plan"
@@ -117,7 +118,7 @@ func (b *Book) reasons(x plan.Line, l *store.Listing, f *Figures, open []store.O
 }
 
 // costReason says how the supplier's cost has moved since the price that was
-// confirmed was worked out.
+// confirmed was worked out; and where it hasn't, how what it comes to has.
 func (b *Book) costReason(l *store.Listing, f *Figures) string {
 	if l.ConfirmedCost == nil {
 		return ""
@@ -125,11 +126,28 @@ func (b *Book) costReason(l *store.Listing, f *Figures) string {
 	was := money.Of(*l.ConfirmedCost, money.Currency(l.ConfirmedCostCur))
 	now := money.Of(f.Link.ItemCost, money.Currency(f.Link.ItemCurrency))
 	if was == now {
-		return ""
+		return b.landedReason(l, f)
 	}
 	words := fmt.Sprintf("cost %s → %s %s", was, now, now.Currency)
 	if f.Link.TakenAt != nil {
 		words += ", feed of " + f.Link.TakenAt.Format("15:04")
+	}
+	return words
+}
+
+// landedReason says how the landed cost has moved while the supplier's cost stayed.
+func (b *Book) landedReason(l *store.Listing, f *Figures) string {
+	if l.ConfirmedLanded == nil || *l.ConfirmedLanded == f.Spend.Landed {
+		return ""
+	}
+	words := fmt.Sprintf(
+		"landed cost %s → %s %s",
+		money.Of(*l.ConfirmedLanded, b.Currency),
+		money.Of(f.Spend.Landed, b.Currency),
+		b.Currency,
+	)
+	if day, err := time.Parse(DayForm, b.RateDays[f.Link.ItemCurrency]); err == nil && f.Link.ItemCurrency != string(b.Currency) {
+		words += ", by the exchange rate of " + day.Format("2 January")
 	}
 	return words
 }

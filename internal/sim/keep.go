@@ -15,6 +15,7 @@ import (
 // them as they were.
 type World struct {
 	Clock  *Clock
+	Living bool                 // whose lists and rivals move by the clock
 	Lists  map[string]*Supplier // by path
 	Pages  Pages
 	Market *Marketplace
@@ -26,12 +27,29 @@ type World struct {
 }
 
 type worldState struct {
+	Living  bool
 	Time    time.Time
 	Lists   map[string]supplierState
 	Own     map[string]map[string]*own
 	Batches map[string]*batch
 	Keys    map[string]string
 	Done    map[string]outcome
+}
+
+// KeptLiving tells whether the stand-ins kept in file, if any, are of a living world.
+func KeptLiving(file string) (living, there bool, err error) {
+	text, err := os.ReadFile(file)
+	if errors.Is(err, fs.ErrNotExist) {
+		return false, false, nil
+	}
+	if err != nil {
+		return false, false, fmt.Errorf("reading the stand-ins: %w", err)
+	}
+	var st struct{ Living bool }
+	if err := json.Unmarshal(text, &st); err != nil {
+		return false, true, fmt.Errorf("reading the stand-ins in %s: %w", file, err)
+	}
+	return st.Living, true, nil
 }
 
 // Keep restores the stand-ins from file, if it is there, and writes it after
@@ -98,7 +116,7 @@ func (w *World) save() {
 	for path, s := range w.Lists {
 		lists[path] = s.state()
 	}
-	text, err := json.Marshal(worldState{w.Clock.Now(), lists, m.own, m.batches, m.keys, m.done})
+	text, err := json.Marshal(worldState{w.Living, w.Clock.Now(), lists, m.own, m.batches, m.keys, m.done})
 	if err == nil {
 		next := w.file + ".next"
 		if err = os.WriteFile(next, text, 0o600); err == nil {

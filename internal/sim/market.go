@@ -78,6 +78,8 @@ type Marketplace struct {
 	Entries    []*Entry
 	FirstWait  time.Duration // before a batch's first line is answered, clock time
 	LineWait   time.Duration // between its lines
+	// Wander is what sellers ask on an entry at a moment; nil leaves its Offers as they are.
+	Wander func(e *Entry, now time.Time) []Offer
 
 	once    sync.Once
 	byGTIN  map[string][]*Entry
@@ -302,7 +304,7 @@ func (m *Marketplace) offers(w http.ResponseWriter, r *http.Request) {
 			continue
 		}
 		x := entry{Ref: ref, Offers: []Offer{}}
-		for _, o := range e.Offers {
+		for _, o := range m.asked(e) {
 			if dearer > 0 {
 				o.Item = o.Item*dearer/10_000*100 + 99
 				o.Delivery = o.Delivery * dearer / 100
@@ -315,6 +317,14 @@ func (m *Marketplace) offers(w http.ResponseWriter, r *http.Request) {
 		out = append(out, x)
 	}
 	answer(w, map[string]any{"entries": out})
+}
+
+// asked are what others ask on an entry now.
+func (m *Marketplace) asked(e *Entry) []Offer {
+	if m.Wander == nil {
+		return e.Offers
+	}
+	return m.Wander(e, m.Clock.Now())
 }
 
 // listings are our offers on a site in the order of their SKUs: all of them, or
@@ -404,8 +414,9 @@ func (m *Marketplace) shown(b *batch) map[string]any {
 // is not done again.
 func (m *Marketplace) advance() {
 	now, moved := m.Clock.Now(), false
-	for _, id := range slices.Sorted(maps.Keys(m.batches)) {
-		b := m.batches[id]
+	for _, b := range slices.SortedFunc(maps.Values(m.batches), func(a, b *batch) int { // as they came
+		return cmp.Or(cmp.Compare(len(a.ID), len(b.ID)), cmp.Compare(a.ID, b.ID))
+	}) {
 		for b.Answered < len(b.Lines) && !now.Before(b.Received.Add(m.FirstWait+time.Duration(b.Answered)*m.LineWait)) {
 			l := b.Lines[b.Answered]
 			if _, known := m.done[l.Key]; !known {

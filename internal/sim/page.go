@@ -36,7 +36,7 @@ func (m *Marketplace) page(w http.ResponseWriter, r *http.Request) {
 		return money.Of(v, money.Currency(m.Sites[0].Currency)).String() + " " + m.Sites[0].Currency
 	}
 	var rows []row
-	for _, o := range e.Offers {
+	for _, o := range m.asked(e) {
 		rows = append(rows, row{o.Seller, show(o.Item), show(o.Delivery), "in stock", false, o.Lead, o.Item + o.Delivery})
 	}
 	m.mu.Lock()

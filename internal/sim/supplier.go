@@ -19,6 +19,8 @@ type Supplier struct {
 	Every time.Duration
 	Lists [][]byte
 	Type  string // media type of the lists
+	// Made makes the list of a moment, where it isn't one of Lists.
+	Made func(now time.Time) []byte
 
 	mu      sync.Mutex
 	at      int
@@ -44,8 +46,15 @@ func (s *Supplier) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		s.at++
 		s.changed = now
 	}
-	list, changed, down := s.Lists[s.at], s.changed, s.down
+	changed, down := s.changed, s.down
+	var list []byte
+	if s.Made == nil {
+		list = s.Lists[s.at]
+	}
 	s.mu.Unlock()
+	if s.Made != nil {
+		list, changed = s.Made(now), time.Time{}
+	}
 	if down {
 		http.Error(w, "the price list is being rebuilt", http.StatusServiceUnavailable)
 		return
@@ -53,7 +62,9 @@ func (s *Supplier) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	list = bytes.ReplaceAll(list, []byte(OwnHost), []byte("http://"+r.Host)) // wherever it happens to listen
 	sum := sha256.Sum256(list)
 	w.Header().Set("ETag", `"`+hex.EncodeToString(sum[:8])+`"`)
-	w.Header().Set("Last-Modified", changed.Format(http.TimeFormat))
+	if !changed.IsZero() {
+		w.Header().Set("Last-Modified", changed.Format(http.TimeFormat))
+	}
 	w.Header().Set("Content-Type", s.Type)
 	if r.Header.Get("If-None-Match") == w.Header().Get("ETag") {
 		w.WriteHeader(http.StatusNotModified)
@@ -77,5 +88,5 @@ func (s *Supplier) state() supplierState {
 func (s *Supplier) restore(st supplierState) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.at, s.changed = min(st.At, len(s.Lists)-1), st.Changed
+	s.at, s.changed = max(0, min(st.At, len(s.Lists)-1)), st.Changed
 }
