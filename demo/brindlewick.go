@@ -36,7 +36,9 @@ func Brindlewick() ([]byte, error) {
 }
 
 // brindlewickItems are things that Fernhollow has too, then some of its own with variants.
-func brindlewickItems() []item { return items(catalogueSize)[brindlewickFrom : brindlewickFrom+brindlewickRows] }
+func brindlewickItems() []item {
+	return items(catalogueSize)[brindlewickFrom : brindlewickFrom+brindlewickRows]
+}
 
 func brindlewickSheet(all []item, day string) ([]byte, error) {
 	f := excelize.NewFile()

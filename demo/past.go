@@ -61,7 +61,7 @@ func Past(ctx context.Context, dir string, say func(day time.Time)) (err error) 
 type past struct {
 	*house.House
 	world      *sim.World
-	fernhollow int64  // the source's id
+	fernhollow int64 // the source's id
 	tidewrack  int64
 	brindle    int64 // 0 before its first sheet
 	sites      map[string]int64
@@ -95,6 +95,7 @@ func beginPast(ctx context.Context, dir string) (*past, func() error, error) {
 	p.House = house.New(house.Options{
 		Store:      s,
 		Now:        world.Clock.Now,
+		Allow:      []string{strings.TrimPrefix(market.URL, "http://")},
 		Names:      map[string]string{SuppliersHost: strings.TrimPrefix(suppliers.URL, "http://")},
 		FirstPause: time.Millisecond,
 		Poll:       time.Millisecond,
@@ -449,4 +450,3 @@ func (p *past) idle(ctx context.Context, pictures bool) error {
 
 // StandIns is the file in the demo's folder that has the stand-ins as they were left.
 const StandIns = "standins.json"
-

@@ -90,7 +90,7 @@ func Quaymarket(clock *sim.Clock) *sim.Marketplace {
 			continue
 		}
 		e := &sim.Entry{Ref: fmt.Sprintf("Q7-%05d", 40000+it.n*3), GTIN: "0" + it.gtin, Title: it.entryTitle(), Brand: it.brand,
-			Category: it.category, Picture: "/pic/" + it.ref() + ".svg", Units: 1}
+			Category: it.category, Picture: "/pic/" + it.category + "-" + it.ref() + ".png", Units: 1}
 		e.Page = "/e/" + e.Ref
 		e.Leave = it.n >= doubled && it.n < needsLeave
 		lead := int64(0)

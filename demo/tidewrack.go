@@ -3,6 +3,8 @@ package demo
 import (
 	"encoding/json"
 	"math/rand/v2"
+
+	"easymargin/internal/sim"
 )
 
 // tidewrackRows is about how many things Tidewrack Clearance has at a time.
@@ -56,7 +58,7 @@ func tidewrackList(all []item) []byte {
 		}
 		list = append(list, good{
 			SKU: "TW-" + it.ref()[3:], EAN: it.gtin, Name: it.title(), Brand: it.brand, Cost: json.Number(pence(it.cost)), Currency: "GBP",
-			Stock: stock, Images: []string{}, Weight: it.grams(), Length: 120 + it.usual%400, Width: 90 + it.usual%130, Height: 20 + it.usual%90,
+			Stock: stock, Images: []string{sim.OwnHost + "/pic/" + it.category + "-" + it.ref() + ".png"}, Weight: it.grams(), Length: 120 + it.usual%400, Width: 90 + it.usual%130, Height: 20 + it.usual%90,
 		})
 	}
 	text, err := json.MarshalIndent(map[string]any{"shop": map[string]string{"name": "Tidewrack Clearance"}, "clearance": list}, "", " ")

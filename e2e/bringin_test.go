@@ -48,7 +48,7 @@ type find struct {
 // that was set aside mended in place.
 func TestTheMessySheet(t *testing.T) {
 	t.Parallel()
-	p := program(t, "demo", "--speed", "60")
+	p := program(t, "demo", "--empty", "--speed", "60")
 	s := open(t, p, "/sources")
 	s.MustElement("[data-testid=file]").MustSetFiles(download(t, p, "/brindlewick/trade-list.xlsx"))
 	s.sees("div", "No column is read as cost yet")
@@ -76,7 +76,7 @@ func TestTheMessySheet(t *testing.T) {
 // A feed that was cut off is held; nothing changes until it is taken once.
 func TestAShortFeedIsHeld(t *testing.T) {
 	t.Parallel()
-	p := program(t, "demo", "--speed", "60")
+	p := program(t, "demo", "--empty", "--speed", "60")
 	s := open(t, p, "/sources")
 	s.in("Fernhollow Wholesale", "Fetch now")
 	s.in("Fernhollow Wholesale", "Look at the new feed")
@@ -111,7 +111,7 @@ func TestAShortFeedIsHeld(t *testing.T) {
 // One product from its page, by the page's address.
 func TestAPageIsCaptured(t *testing.T) {
 	t.Parallel()
-	p := program(t, "demo", "--speed", "60")
+	p := program(t, "demo", "--empty", "--speed", "60")
 	s := open(t, p, "/sources")
 	shop, err := browser.Page(s.Browser(), p.Suppliers+"/corrie/")
 	require.NoError(t, err)

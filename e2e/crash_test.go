@@ -138,7 +138,7 @@ func TestAnIntakeSurvivesBeingKilled(t *testing.T) {
 func TestASendOutSurvivesBeingKilled(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
-	demo := func() *browser.Program { return program(t, "demo", "--data", dir, "--speed", "60") }
+	demo := func() *browser.Program { return program(t, "demo", "--empty", "--data", dir, "--speed", "60") }
 	p := demo()
 	var sources []struct{ ID int64 }
 	require.NoError(t, p.Ask(http.MethodGet, "/api/sources", nil, &sources))
@@ -228,7 +228,7 @@ func TestTwoIntakesOfOneSourceFollowOneAnother(t *testing.T) {
 func TestARuleThatWasKeptSurvivesBeingKilled(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
-	demo := func() *browser.Program { return program(t, "demo", "--data", dir, "--speed", "60") }
+	demo := func() *browser.Program { return program(t, "demo", "--empty", "--data", dir, "--speed", "60") }
 	p := demo()
 	require.NoError(t, p.Ask(http.MethodPost, "/api/sources/1/fetch", nil, nil))
 	until(t, p, "the list", idle)

@@ -17,7 +17,7 @@ import (
 // An address that is no screen says so, lights no stop, and leads back.
 func TestNothingIsHere(t *testing.T) {
 	t.Parallel()
-	p := program(t, "demo", "--speed", "60")
+	p := program(t, "demo", "--empty", "--speed", "60")
 	s := open(t, p, "/orders/17")
 	s.sees("p, div", "No screen has this address")
 	s.sees("span", "/orders/17")
@@ -30,7 +30,7 @@ func TestNothingIsHere(t *testing.T) {
 // The keys' panel says the keys of the screen it is opened on, and no other's.
 func TestTheKeysOfThisScreen(t *testing.T) {
 	t.Parallel()
-	p := program(t, "demo", "--speed", "60")
+	p := program(t, "demo", "--empty", "--speed", "60")
 	s := open(t, p, "/price?tab=rules")
 	s.sees("li", "All the rest")
 	s.keys('?')
@@ -49,7 +49,7 @@ func TestTheKeysOfThisScreen(t *testing.T) {
 // what changes and write, because one stream serves them all.
 func TestSevenTabs(t *testing.T) {
 	t.Parallel()
-	p := program(t, "demo", "--speed", "60")
+	p := program(t, "demo", "--empty", "--speed", "60")
 	first := open(t, p, "/price?tab=rules")
 	tabs := []screen{first}
 	for range 6 {
@@ -85,7 +85,7 @@ func ruleOf(name string, id int64, margin string) map[string]any {
 // written over until one of them is chosen.
 func TestTwoPeopleEditOneRule(t *testing.T) {
 	t.Parallel()
-	p := program(t, "demo", "--speed", "60")
+	p := program(t, "demo", "--empty", "--speed", "60")
 	var made struct{ ID int64 }
 	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", ruleOf("Tarnwick", 0, "18%"), &made))
 	s := open(t, p, fmt.Sprintf("/price?tab=rules&rule=%d", made.ID))
@@ -112,7 +112,7 @@ func TestTwoPeopleEditOneRule(t *testing.T) {
 // Days are written as ISO 8601 has them, and moved by the arrow keys.
 func TestDaysAreWrittenYearFirst(t *testing.T) {
 	t.Parallel()
-	p := program(t, "demo", "--speed", "60")
+	p := program(t, "demo", "--empty", "--speed", "60")
 	s := open(t, p, "/price?tab=bench")
 	day := s.labelled("fees as on")
 	assert.Equal(t, "text", day.MustProperty("type").Str(), "the browser's own form of a date is not asked")

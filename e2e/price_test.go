@@ -18,7 +18,7 @@ import (
 
 // stocked is a demo with Fernhollow's list taken and priced.
 func stocked(t *testing.T) *browser.Program {
-	p := program(t, "demo", "--speed", "60")
+	p := program(t, "demo", "--empty", "--speed", "60")
 	require.NoError(t, p.Ask(http.MethodPost, "/api/sources/1/fetch", nil, nil))
 	until(t, p, "the list", idle)
 	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds/1/take", map[string]any{"source_id": 1}, nil))

@@ -70,7 +70,7 @@ func (s screen) keys(keys ...input.Key) {
 // The five steps of a morning, through the real screens; where a key does it, by key.
 func TestTheMorning(t *testing.T) {
 	t.Parallel()
-	p := program(t, "demo", "--speed", "60")
+	p := program(t, "demo", "--empty", "--speed", "60")
 	s := open(t, p, "/")
 
 	// Bring in.

@@ -260,7 +260,7 @@ func (o *demonstration) run(ctx context.Context, c *cobra.Command) error {
 	return serve(
 		ctx,
 		service{dir: o.dir, addr: net.JoinHostPort(host, port), pictures: o.pictures, now: world.Clock.Now,
-			allow: []string{supplier}, names: map[string]string{demo.SuppliersHost: supplier},
+			allow: []string{market, supplier}, names: map[string]string{demo.SuppliersHost: supplier},
 			demo: &web.Demo{Forward: world.Clock.Forward},
 			set: func(ctx context.Context, h *house.House) error {
 				return demo.Shop(ctx, h, "http://"+market)

@@ -33,7 +33,7 @@ func run(dir string) (err error) {
 	if err != nil {
 		return err
 	}
-	p, err := browser.Start(fmt.Sprintf("127.0.0.1:%d", port), "demo", "--speed", "60")
+	p, err := browser.Start(fmt.Sprintf("127.0.0.1:%d", port), "demo", "--speed", "0")
 	if err != nil {
 		return err
 	}

@@ -85,8 +85,8 @@ func (w *World) Suppliers() http.Handler {
 	for path, s := range w.Lists {
 		mux.Handle("GET "+path, s)
 	}
-	mux.HandleFunc("GET /pic/{ref}", photo)
-	mux.HandleFunc("GET /corrie/pic/{ref}", photo)
+	mux.HandleFunc("GET /pic/{ref}", photo(onPaper))
+	mux.HandleFunc("GET /corrie/pic/{ref}", photo(onPaper))
 	if w.Rates != nil {
 		mux.Handle("GET "+RatesPath, w.Rates)
 	}

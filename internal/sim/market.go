@@ -183,7 +183,7 @@ func (m *Marketplace) init() {
 	api("POST /gateway/v1/sites/{site}/batches", m.take)
 	api("GET /gateway/v1/sites/{site}/batches/{id}", m.outcome)
 	m.mux.HandleFunc("GET /e/{ref}", m.page)
-	m.mux.HandleFunc("GET /pic/{ref}", picture)
+	m.mux.HandleFunc("GET /pic/{ref}", photo(onWhite))
 	m.mux.HandleFunc("GET /{$}", m.home)
 }
 

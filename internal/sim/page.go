@@ -82,29 +82,3 @@ func (m *Marketplace) render(w http.ResponseWriter, name string, data any) {
 	w.Header().Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; img-src 'self'")
 	_ = pages.ExecuteTemplate(w, name, data)
 }
-
-// picture draws a simple thing in the demo's palette, by the sort of goods in its name.
-func picture(w http.ResponseWriter, r *http.Request) {
-	name := strings.TrimSuffix(r.PathValue("ref"), ".svg")
-	hues := []string{"#2F6B5E", "#B4532A", "#6C5B8E", "#4A7FA5", "#C9A13B", "#57606B"}
-	sum := 0
-	for _, c := range name {
-		sum += int(c)
-	}
-	shape := `<path d="M60 70h70v80a16 16 0 0 1-16 16H76a16 16 0 0 1-16-16zM130 85h14a18 18 0 0 1 0 50h-14" fill="none" stroke-width="12"/>`
-	switch sum % 3 {
-	case 1:
-		shape = `<path d="M30 150L100 50L170 150z" /><path d="M100 50v100" stroke-width="3"/>`
-	case 2:
-		shape = `<rect x="50" y="60" width="100" height="90" rx="10"/><path d="M70 60V40h60v20" fill="none" stroke-width="10"/>`
-	}
-	c := hues[sum%len(hues)]
-	w.Header().Set("Content-Type", "image/svg+xml")
-	fmt.Fprintf(
-		w,
-		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 200"><rect width="200" height="200" fill="#F6F3EC"/><g fill="%s" stroke="%s" fill-opacity=".85">%s</g></svg>`,
-		c,
-		c,
-		shape,
-	)
-}

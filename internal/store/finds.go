@@ -108,6 +108,12 @@ type FoundRow struct {
 	ProfitCur  string
 	Note       string
 	KeptAt     *time.Time
+	Picture    string `gorm:"-"`
+}
+
+// shown gives found rows their pictures.
+func (s *Store) shown(ctx context.Context, rows []FoundRow) error {
+	return pictured(ctx, rows, func(r *FoundRow) int64 { return r.ID }, func(r *FoundRow) *string { return &r.Picture }, s.itemPictures)
 }
 
 const foundColumns = `sp.id, sp.source_id, u.name AS supplier, sp.ref, sp.gtin, sp.title, sp.brand, sp.category, sp.cost, sp.currency, sp.stock, sp.stock_state, sp.gone, sp.units_per_item AS units,
@@ -135,7 +141,10 @@ func (s *Store) Search(ctx context.Context, words string, limit int) ([]FoundRow
 		WHERE sp.id`+inList+` OR sp.gtin <> '' AND sp.gtin IN (SELECT gtin FROM supplier_products WHERE id`+inList+` AND gtin <> '')
 		ORDER BY CASE sp.gtin WHEN '' THEN sp.title ELSE coalesce((SELECT min(title) FROM supplier_products o
 			WHERE o.gtin = sp.gtin), '') END, sp.gtin, sp.cost, sp.id LIMIT ?`, listOf(ids), listOf(ids), limit).Scan(&out).Error
-	return out, err
+	if err != nil {
+		return out, err
+	}
+	return out, s.shown(ctx, out)
 }
 
 func (s *Store) searchIDs(db *gorm.DB, words string, limit int) ([]int64, error) {
@@ -204,7 +213,10 @@ func (s *Store) Kept(ctx context.Context) ([]FoundRow, error) {
 	err := s.read.WithContext(ctx).
 		Raw(`SELECT ` + foundColumns + ` FROM finds ff JOIN supplier_products sp ON sp.id = ff.supplier_product_id` + foundTables + `
 			ORDER BY ff.kept_at DESC, sp.id LIMIT 500`).Scan(&out).Error
-	return out, err
+	if err != nil {
+		return out, err
+	}
+	return out, s.shown(ctx, out)
 }
 
 // Keep keeps a supplier product with a note.

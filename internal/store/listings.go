@@ -55,6 +55,7 @@ type ListingRow struct {
 	StockState        string
 	Gone              bool
 	GTIN              string
+	Picture           string `gorm:"-"` // digest of its leading picture; "" where none is kept
 }
 
 const listingColumns = `l.id, l.version, l.product_id, l.sku, p.title, p.brand, s.name AS site, coalesce(c.name,
@@ -83,7 +84,11 @@ type ListingFilter struct {
 
 // Listings is the list of listings.
 func (s *Store) Listings(ctx context.Context, f ListingFilter, p Page) (List[ListingRow], error) {
-	return list[ListingRow](ctx, s.read, f.query(p), p)
+	l, err := list[ListingRow](ctx, s.read, f.query(p), p)
+	if err != nil {
+		return l, err
+	}
+	return l, pictured(ctx, l.Rows, func(r *ListingRow) int64 { return r.ID }, func(r *ListingRow) *string { return &r.Picture }, s.listingPictures)
 }
 
 // query reads the list in the order of a page. A plus before a column keeps its
@@ -144,10 +149,16 @@ func (f ListingFilter) query(p Page) listQuery {
 
 // ListingRowOf is one listing as lists show it.
 func (s *Store) ListingRowOf(ctx context.Context, id int64) (ListingRow, error) {
-	return one[ListingRow](
+	r, err := one[ListingRow](
 		s.read.WithContext(ctx).Raw("SELECT "+listingColumns+" FROM "+listingTables+" WHERE l.id = ?", id),
 		func(r ListingRow) int64 { return r.ID },
 	)
+	if err != nil {
+		return r, err
+	}
+	found, err := s.listingPictures(ctx, []int64{id})
+	r.Picture = found[id]
+	return r, err
 }
 
 // CountListings counts the listings of a site.

@@ -291,6 +291,7 @@ type MatchRow struct {
 	StockState string
 	Units      int64
 	Candidates string // JSON
+	Picture    string `gorm:"-"`
 }
 
 const matchColumns = `m.id, m.state, m.site_id, s.name AS site, sp.id AS product_id, u.name AS supplier, sp.ref, sp.gtin, sp.gtin_status, sp.title, sp.brand, sp.category,
@@ -302,8 +303,12 @@ const matchTables = `matches m JOIN supplier_products sp ON sp.id = m.supplier_p
 // Matches lists the matches in some states.
 func (s *Store) Matches(ctx context.Context, states []string, p Page) (List[MatchRow], error) {
 	args, marks := anyOf(states)
-	return list[MatchRow](ctx, s.read, listQuery{columns: matchColumns, from: matchTables + " WHERE m.state IN (" + marks + ")",
+	l, err := list[MatchRow](ctx, s.read, listQuery{columns: matchColumns, from: matchTables + " WHERE m.state IN (" + marks + ")",
 		args: args, id: "m.id", sorts: map[string]string{"id": "m.id"}, sort: "id"}, p)
+	if err != nil {
+		return l, err
+	}
+	return l, pictured(ctx, l.Rows, func(r *MatchRow) int64 { return r.ProductID }, func(r *MatchRow) *string { return &r.Picture }, s.itemPictures)
 }
 
 // MatchRowOf is one match.

@@ -2,19 +2,26 @@ package store
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 	"time"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
+// nextMatches are those that a person decides next: the pictures of hundreds of
+// thousands that may never be looked at are left where they are.
+const nextMatches = `(SELECT * FROM matches WHERE state IN ('several', 'none') ORDER BY id LIMIT 500)`
+
 const unpicturedPage = `SELECT sp.* FROM supplier_products sp WHERE sp.id > ?
 	AND (EXISTS (SELECT 1 FROM supply_links k WHERE k.supplier_product_id = sp.id) OR EXISTS (SELECT 1 FROM finds f
-		WHERE f.supplier_product_id = sp.id))
+		WHERE f.supplier_product_id = sp.id) OR sp.id IN (SELECT m.supplier_product_id FROM ` + nextMatches + ` m))
 	AND (NOT EXISTS (SELECT 1 FROM picture_uses u WHERE u.supplier_product_id = sp.id)
 		OR EXISTS (SELECT 1 FROM supplier_changes c WHERE c.supplier_product_id = sp.id AND c.field = 'pictures')) ORDER BY sp.id LIMIT ?`
 
-// UnpicturedItems are supplier products of ours, or kept, after a given id,
-// whose pictures aren't noted yet or were changed by a feed since.
+// UnpicturedItems are supplier products of ours, kept, or next on Match, after a
+// given id, whose pictures aren't noted yet or were changed by a feed since.
 func (s *Store) UnpicturedItems(ctx context.Context, after int64, limit int) ([]SupplierProduct, error) {
 	var out []SupplierProduct
 	err := s.read.WithContext(ctx).Raw(unpicturedPage, after, limit).Scan(&out).Error
@@ -89,4 +96,90 @@ func (s *Store) PictureOf(ctx context.Context, digest string) (Picture, error) {
 		return p, ErrMissing
 	}
 	return p, res.Error
+}
+
+// NoteEntryPictures notes the pictures of those entries that somebody would look
+// at: that a supplier product which waits on Match may be, and those listed on
+// where no supplier shows what it is. It says how many are new.
+func (tx Tx) NoteEntryPictures() (int64, error) {
+	res := tx.db.Exec(`INSERT INTO pictures (url, state) SELECT DISTINCT picture, 'waiting' FROM (
+		SELECT e.picture FROM `+nextMatches+` m CROSS JOIN json_each(m.candidates) c
+			CROSS JOIN entries e ON e.site_id = m.site_id AND e.ref = json_extract(c.value, '$.ref')
+		UNION ALL
+		SELECT e.picture FROM listings l JOIN entries e ON e.id = l.entry_id WHERE NOT EXISTS (SELECT 1 FROM supply_links k
+			JOIN picture_uses u ON u.supplier_product_id = k.supplier_product_id WHERE k.product_id = l.product_id)
+		) WHERE picture <> '' ON CONFLICT (url) DO NOTHING`)
+	return res.RowsAffected, res.Error
+}
+
+// NotePictures has pictures fetched that aren't known yet. It says how many are new.
+func (tx Tx) NotePictures(urls []string) (int64, error) {
+	text, err := json.Marshal(urls)
+	if err != nil {
+		return 0, err
+	}
+	res := tx.db.Exec(`INSERT INTO pictures (url, state) SELECT DISTINCT value, 'waiting' FROM json_each(?) WHERE value <> ''
+		ON CONFLICT (url) DO NOTHING`, string(text))
+	return res.RowsAffected, res.Error
+}
+
+// PicturesAt are the digests of those pictures of some addresses that are kept.
+func (s *Store) PicturesAt(ctx context.Context, urls []string) (map[string]string, error) {
+	text, err := json.Marshal(urls)
+	if err != nil {
+		return nil, err
+	}
+	return digests[string](s.read.WithContext(ctx),
+		`SELECT url AS key, digest FROM pictures WHERE state = 'kept' AND url IN (SELECT value FROM json_each(?))`, string(text))
+}
+
+// leading is the first picture of a supplier product that is kept.
+const leading = `(SELECT x.digest FROM picture_uses u CROSS JOIN pictures x ON x.id = u.picture_id AND x.state = 'kept'
+	WHERE u.supplier_product_id = %s ORDER BY u.position LIMIT 1)`
+
+// itemPictures are the digests of the leading pictures of some supplier products.
+func (s *Store) itemPictures(ctx context.Context, ids []int64) (map[int64]string, error) {
+	return digests[int64](s.read.WithContext(ctx),
+		"SELECT value AS key, "+fmt.Sprintf(leading, "value")+" AS digest FROM json_each(?)", listOf(ids))
+}
+
+// listingPictures are the digests of the leading pictures of some listings: the
+// present supplier's, another's, or else the entry's.
+func (s *Store) listingPictures(ctx context.Context, ids []int64) (map[int64]string, error) {
+	return digests[int64](s.read.WithContext(ctx), `SELECT l.id AS key, coalesce(
+		(SELECT d FROM (SELECT k.id = l.supply_link_id AS present, `+fmt.Sprintf(leading, "k.supplier_product_id")+` AS d
+			FROM supply_links k WHERE k.product_id = l.product_id) WHERE d IS NOT NULL ORDER BY present DESC LIMIT 1),
+		(SELECT x.digest FROM entries e CROSS JOIN pictures x ON x.url = e.picture AND x.state = 'kept' WHERE e.id = l.entry_id)) AS digest
+		FROM json_each(?) j CROSS JOIN listings l ON l.id = j.value`, listOf(ids))
+}
+
+// digests reads pairs of a key and a digest; keys without one are left out.
+func digests[K comparable](db *gorm.DB, query string, args ...any) (map[K]string, error) {
+	var rows []struct {
+		Key    K
+		Digest *string
+	}
+	out := map[K]string{}
+	err := db.Raw(query, args...).Scan(&rows).Error
+	for _, r := range rows {
+		if r.Digest != nil {
+			out[r.Key] = *r.Digest
+		}
+	}
+	return out, err
+}
+
+// pictured gives the rows of a list the digests of their pictures. They are read
+// for the page alone: the whole list is sorted without them.
+func pictured[T any](ctx context.Context, rows []T, id func(*T) int64, picture func(*T) *string,
+	of func(ctx context.Context, ids []int64) (map[int64]string, error)) error {
+	ids := make([]int64, len(rows))
+	for i := range rows {
+		ids[i] = id(&rows[i])
+	}
+	found, err := of(ctx, ids)
+	for i := range rows {
+		*picture(&rows[i]) = found[ids[i]]
+	}
+	return err
 }

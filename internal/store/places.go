@@ -39,19 +39,20 @@ func (tx Tx) SetSite(now time.Time, siteID int64, columns map[string]any) error 
 }
 
 // MoveMarketplace points a marketplace to where it is now, and with it the pages
-// of entries that were below its address.
+// and pictures that were below its address.
 func (s *Store) MoveMarketplace(ctx context.Context, name, gateway string) error {
 	return s.Do(ctx, func(tx Tx) error {
 		var m Marketplace
 		if err := tx.db.Where("name = ?", name).Limit(1).Find(&m).Error; err != nil || m.ID == 0 || m.Address == gateway {
 			return err
 		}
-		for _, column := range []string{"page", "picture"} {
-			err := tx.db.Exec(`UPDATE entries SET `+column+` = ? || substr(`+column+`, ?)
-				WHERE site_id IN (SELECT id FROM sites WHERE marketplace_id = ?) AND substr(`+column+`, 1, ?) = ?`,
-				gateway, len(m.Address)+1, m.ID, len(m.Address)+1, m.Address+"/").Error
-			if err != nil {
-				return err
+		for table, columns := range map[string][]string{"entries": {"page", "picture"}, "pictures": {"url"}} {
+			for _, column := range columns {
+				err := tx.db.Exec("UPDATE OR IGNORE "+table+" SET "+column+" = ? || substr("+column+", ?) WHERE substr("+column+", 1, ?) = ?",
+					gateway, len(m.Address)+1, len(m.Address)+1, m.Address+"/").Error
+				if err != nil {
+					return err
+				}
 			}
 		}
 		return tx.db.Model(&m).Update("address", gateway).Error

@@ -56,6 +56,7 @@ type PlanRow struct {
 	Verdict    string
 	VerdictWhy string
 	State      string
+	Picture    string `gorm:"-"`
 }
 
 // goesFirst puts stock to nothing before all else.
@@ -63,7 +64,7 @@ const goesFirst = "CASE x.kind WHEN 'zero' THEN 0 WHEN 'rest' THEN 1 WHEN 'no pr
 
 // PlanLines lists the lines of a plan that wait, in the order they go out.
 func (s *Store) PlanLines(ctx context.Context, planID int64, p Page) (List[PlanRow], error) {
-	return list[PlanRow](ctx, s.read, listQuery{
+	l, err := list[PlanRow](ctx, s.read, listQuery{
 		columns: `x.id, x.listing_id, l.sku, p.title, s.name AS site, coalesce(e.page, '') AS page, x.currency, x.kind, x.from_price,
 			x.to_price, x.from_qty, x.to_qty,
 			coalesce(x.to_price, l.confirmed_price) AS asked, x.profit_was, x.profit_new, l.price, l.landed, l.fees, l.tax, l.outbound,
@@ -76,6 +77,10 @@ func (s *Store) PlanLines(ctx context.Context, planID int64, p Page) (List[PlanR
 		sort:  "order",
 		sorts: map[string]string{"order": goesFirst},
 	}, p)
+	if err != nil {
+		return l, err
+	}
+	return l, pictured(ctx, l.Rows, func(r *PlanRow) int64 { return r.ListingID }, func(r *PlanRow) *string { return &r.Picture }, s.listingPictures)
 }
 
 // PlanGroup sums the lines of one consequence.
@@ -87,6 +92,7 @@ type PlanGroup struct {
 	Blocked int64
 	OnSale  int64 // what is on sale in these listings, at their prices
 	Gain    int64 // what one sale of each earns more than without the change
+	Rivals  int64 // those that go because somebody asks less than we do
 }
 
 // PlanGroups sums a plan by consequence.
@@ -94,7 +100,7 @@ func (s *Store) PlanGroups(ctx context.Context, planID int64) ([]PlanGroup, erro
 	out := []PlanGroup{}
 	err := s.read.WithContext(ctx).
 		Raw(`SELECT x.kind, count(*) AS lines, sum(x.verdict = 'go') AS go, sum(x.verdict = 'held') AS held,
-			sum(x.verdict = 'blocked') AS blocked,
+			sum(x.verdict = 'blocked') AS blocked, sum(x.verdict = 'go' AND x.kind = 'down' AND l.bound = 'market') AS rivals,
 		sum(coalesce(l.confirmed_price, l.price, 0) * coalesce(x.from_qty, l.confirmed_quantity)) AS on_sale, sum(coalesce(x.profit_new,
 			0) - coalesce(x.profit_was, 0)) AS gain
 		FROM plan_lines x JOIN listings l ON l.id = x.listing_id WHERE x.plan_id = ? AND x.state = 'waiting' GROUP BY x.kind`, planID).
@@ -102,13 +108,14 @@ func (s *Store) PlanGroups(ctx context.Context, planID int64) ([]PlanGroup, erro
 	return out, err
 }
 
-// OpenPlans are the plans with lines that wait, one at most for each site, the
-// one worked out last first.
+// OpenPlans are the plans with lines that wait, one at most for each site: those
+// with most to be taken off sale first, then the one worked out last.
 func (s *Store) OpenPlans(ctx context.Context) ([]Plan, error) {
 	var out []Plan
 	err := s.read.WithContext(ctx).
 		Raw("SELECT p.* FROM plans p WHERE EXISTS (SELECT 1 FROM plan_lines x WHERE x.plan_id = p.id AND x.state = 'waiting') " +
-			"ORDER BY p.made_at DESC, p.id DESC").Scan(&out).Error
+			"ORDER BY (SELECT count(*) FROM plan_lines x WHERE x.plan_id = p.id AND x.state = 'waiting' AND x.kind IN ('zero', 'rest', 'no price')) DESC, " +
+			"p.made_at DESC, p.id DESC").Scan(&out).Error
 	return out, err
 }
 

@@ -416,6 +416,7 @@ type SendLineRow struct {
 	Field     string
 	Words     string
 	Later     string
+	Picture   string `gorm:"-"`
 }
 
 // SendLines lists the lines of a send-out: refused first, then those that wait.
@@ -437,7 +438,30 @@ func (s *Store) SendLines(ctx context.Context, id int64, state string, p Page) (
 		q.from += " AND x.state = ?"
 		q.args = append(q.args, state)
 	}
-	return list[SendLineRow](ctx, s.read, q, p)
+	l, err := list[SendLineRow](ctx, s.read, q, p)
+	if err != nil {
+		return l, err
+	}
+	return l, pictured(ctx, l.Rows, func(r *SendLineRow) int64 { return r.ListingID }, func(r *SendLineRow) *string { return &r.Picture }, s.listingPictures)
+}
+
+// ConfirmedPoint is what a marketplace confirmed of a listing at a moment; nil
+// where that line left it as it was.
+type ConfirmedPoint struct {
+	At       time.Time
+	Price    *int64
+	Quantity *int64
+	Landed   *int64 // landed cost that the price was worked out from
+}
+
+// ConfirmedHistory is what was confirmed of a listing since a day, oldest first.
+func (s *Store) ConfirmedHistory(ctx context.Context, listingID int64, since time.Time) ([]ConfirmedPoint, error) {
+	out := []ConfirmedPoint{}
+	err := s.read.WithContext(ctx).Model(&SendLine{}).Select("answered_at AS at, price, quantity, landed").
+		Where("listing_id = ? AND state = ? AND answered_at >= ?", listingID, SendConfirmed, since).
+		Order("answered_at, id").
+		Scan(&out).Error
+	return out, err
 }
 
 // Confirmed lists what a listing has been offered at, oldest first.

@@ -97,6 +97,14 @@ func (s *Store) Feeds(ctx context.Context, sourceID int64, p Page) (List[Feed], 
 	return list[Feed](ctx, s.read, q, p)
 }
 
+// Deliveries are the newest feeds of a source that brought something, newest
+// first: not the times its address had nothing new.
+func (s *Store) Deliveries(ctx context.Context, sourceID int64, limit int) ([]Feed, error) {
+	out := []Feed{}
+	err := s.read.WithContext(ctx).Where("source_id = ? AND state <> ?", sourceID, FeedSame).Order("id DESC").Limit(limit).Find(&out).Error
+	return out, err
+}
+
 // UpdateFeed changes only some columns of a feed.
 func (tx Tx) UpdateFeed(id int64, columns map[string]any) error {
 	return tx.db.Model(&Feed{}).Where("id = ?", id).Updates(columns).Error

@@ -30,6 +30,7 @@ type MatchRow struct {
 	StockState string `json:"stock_state"`
 	Units      int64  `json:"units" doc:"How many are in the supplier's item; 0 where it doesn't say"`
 	Candidates string `json:"-"`
+	Picture    string `json:"picture" doc:"Digest of the supplier's leading picture; empty where none is kept"`
 }
 
 // Operations implements stops.Stop.

@@ -8,6 +8,7 @@ import (
 	"easymargin/core/match"
 	"easymargin/internal/actor"
 	"easymargin/internal/fault"
+	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
 
@@ -30,6 +31,7 @@ type CandidateView struct {
 	Units    int64      `json:"units" doc:"How many it sells as one; 0 where it doesn't say"`
 	Ours     bool       `json:"ours" doc:"Whether we list on this entry already"`
 	ByWord   bool       `json:"by_words" doc:"Found by words rather than by number"`
+	Picture  string     `json:"picture" doc:"Digest of the entry's picture; empty where it isn't kept yet"`
 }
 
 // Candidates are the entries that a match may be: those found by number, and
@@ -92,6 +94,10 @@ func (st *Stop) show(
 	for i := range entries {
 		list[i] = &entries[i]
 	}
+	pictures, err := st.pictures(ctx, entries)
+	if err != nil {
+		return nil, err
+	}
 	weighed, _ := weigh(p, list)
 	out := make([]CandidateView, 0, len(weighed))
 	for _, c := range weighed[:min(len(weighed), 9)] {
@@ -120,6 +126,7 @@ func (st *Stop) show(
 				Units:    e.Units,
 				Ours:     ours,
 				ByWord:   !known[e.Ref],
+				Picture:  pictures[e.Picture],
 			}
 			for _, x := range c.Evidence {
 				v.Evidence = append(v.Evidence, Evidence(x))
@@ -128,6 +135,27 @@ func (st *Stop) show(
 		}
 	}
 	return out, nil
+}
+
+// pictures are the digests of entries' pictures by their address. Those that
+// nobody has looked at before are fetched, and shown once they are here.
+func (st *Stop) pictures(ctx context.Context, entries []store.Entry) (map[string]string, error) {
+	urls := make([]string, len(entries))
+	for i := range entries {
+		urls[i] = stops.WebAddress(entries[i].Picture)
+	}
+	found, err := st.Store.PicturesAt(ctx, urls)
+	if err != nil || st.NoPictures || len(found) == len(urls) {
+		return found, err
+	}
+	return found, st.Store.Do(ctx, func(tx store.Tx) error {
+		n, err := tx.NotePictures(urls)
+		if err != nil || n == 0 {
+			return err
+		}
+		r := stops.PicturesRun(st.Now())
+		return tx.Queue(&r)
+	})
 }
 
 func (st *Stop) matchOf(tx store.Tx, id int64) (store.Match, store.Site, store.SupplierProduct, error) {

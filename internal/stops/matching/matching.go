@@ -109,7 +109,7 @@ func (st *Stop) keep(ctx context.Context, site store.Site, group []store.Supplie
 			return err
 		}
 		tx.Changed("matches", "counts", "products")
-		if found == 0 || st.NoPictures {
+		if st.NoPictures {
 			return nil
 		}
 		r := stops.PicturesRun(st.Now())

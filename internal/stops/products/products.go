@@ -62,6 +62,7 @@ type ListingRow struct {
 	StockState        string     `json:"stock_state"`
 	Gone              bool       `json:"gone"`
 	GTIN              string     `json:"gtin"`
+	Picture           string     `json:"picture" doc:"Digest of its leading picture; empty where none is kept"`
 	Says              string     `json:"says" doc:"The marketplace's words, else why there is no price or nothing to offer, else what set the price"`
 }
 
@@ -104,6 +105,7 @@ func rowOf(r store.ListingRow) ListingRow {
 		StockState:        r.StockState,
 		Gone:              r.Gone,
 		GTIN:              r.GTIN,
+		Picture:           r.Picture,
 	}
 	out.Says = cmp.Or(r.Words, r.Why, reckon.BoundWords(pricing.Bound(r.Bound), r.Price != nil))
 	return out
@@ -144,8 +146,37 @@ func (st *Stop) Sell(ctx context.Context, listingID int64, sell bool) error {
 	})
 }
 
+// ConfirmedPoint is what a marketplace confirmed of a listing at a moment.
+type ConfirmedPoint struct {
+	At       time.Time `json:"at"`
+	Price    *int64    `json:"price" doc:"None where this change left it as it was"`
+	Quantity *int64    `json:"quantity"`
+	Landed   *int64    `json:"landed" doc:"Landed cost that the price was worked out from"`
+}
+
+// historyDays is how far a listing's history goes back.
+const historyDays = 180
+
+// History is what a marketplace confirmed of a listing, oldest first.
+func (st *Stop) History(ctx context.Context, listingID int64) ([]ConfirmedPoint, error) {
+	list, err := st.Store.ConfirmedHistory(ctx, listingID, st.Now().AddDate(0, 0, -historyDays))
+	out := make([]ConfirmedPoint, len(list))
+	for i := range list {
+		out[i] = ConfirmedPoint(list[i])
+	}
+	return out, err
+}
+
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/listings/{id}/history",
+		"listing-history",
+		"What the marketplace confirmed of a listing, oldest first",
+		func(ctx context.Context, in *stops.ByID) ([]ConfirmedPoint, error) { return st.History(ctx, in.ID) },
+	)
 	stops.Op(api, http.MethodGet, "/api/listings", "listings", "Listings", func(ctx context.Context, in *struct {
 		stops.Paged
 		State string `query:"state" doc:"States, parted by commas; empty for all"`

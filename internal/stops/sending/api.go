@@ -112,6 +112,7 @@ type SendLineRow struct {
 	Field     string `json:"field"`
 	Words     string `json:"words"`
 	Later     string `json:"later" doc:"What was said of it after it had been answered otherwise"`
+	Picture   string `json:"picture" doc:"Digest of its leading picture; empty where none is kept"`
 }
 
 // Operations implements stops.Stop.

@@ -97,8 +97,12 @@ type SourceView struct {
 	Rows     int64      `json:"rows" doc:"Of the last taken feed"`
 	Silent   bool       `json:"silent" doc:"Nothing was heard of it for so long that its stock counts as unknown"`
 	TakenAt  *time.Time `json:"taken"`
-	Feeds    []FeedView `json:"feeds" doc:"The newest, newest first"`
+	SameAt   *time.Time `json:"same" doc:"When its address had nothing new, where that was after the newest feed"`
+	Feeds    []FeedView `json:"feeds" doc:"The newest that brought something, newest first"`
 }
+
+// shownFeeds is how many feeds of a source are shown with it.
+const shownFeeds = 60
 
 func (st *Stop) viewSource(ctx context.Context, x store.Source) (SourceView, error) {
 	terms, err := st.Store.Reading(ctx).TermsOf(x.SupplierID, x.Currency)
@@ -121,8 +125,15 @@ func (st *Stop) viewSource(ctx context.Context, x store.Source) (SourceView, err
 		TakenAt:  x.TakenAt,
 		Feeds:    []FeedView{},
 	}
-	feeds, err := st.Store.Feeds(ctx, x.ID, store.Page{Limit: 12})
-	for _, f := range feeds.Rows {
+	last, err := st.Store.Feeds(ctx, x.ID, store.Page{Limit: 1})
+	if err != nil {
+		return v, err
+	}
+	if len(last.Rows) > 0 && last.Rows[0].State == store.FeedSame {
+		v.SameAt = &last.Rows[0].ReceivedAt
+	}
+	feeds, err := st.Store.Deliveries(ctx, x.ID, shownFeeds)
+	for _, f := range feeds {
 		f.Look = "" // the list doesn't need it
 		v.Feeds = append(v.Feeds, viewFeed(f))
 	}

@@ -35,6 +35,7 @@ type FoundRow struct {
 	ProfitCur  string     `json:"profit_currency"`
 	Note       string     `json:"note"`
 	KeptAt     *time.Time `json:"kept"`
+	Picture    string     `json:"picture" doc:"Digest of its leading picture; empty where none is kept"`
 }
 
 // Find is a supplier product that a search found, with what one would make.

@@ -54,6 +54,10 @@ func (st *Stop) doPictures(ctx context.Context, t *work.Task) error {
 	if err := st.notePictures(ctx); err != nil {
 		return err
 	}
+	err := st.Store.Do(ctx, func(tx store.Tx) error { _, err := tx.NoteEntryPictures(); return err })
+	if err != nil {
+		return err
+	}
 	total, err := st.Store.CountWaitingPictures(ctx)
 	if err != nil {
 		return err
@@ -65,6 +69,9 @@ func (st *Stop) doPictures(ctx context.Context, t *work.Task) error {
 	done, kept, asked := int64(0), int64(0), map[string]time.Time{}
 	for {
 		list, err := st.Store.WaitingPictures(ctx, maxTries, st.Now().Add(-time.Hour), 50)
+		if err == nil && len(list) == 0 && kept > 0 {
+			err = st.Store.Do(ctx, func(tx store.Tx) error { tx.Changed("matches", "finds", "listings"); return nil })
+		}
 		if err != nil || len(list) == 0 {
 			t.Note = fmt.Sprintf("%d of %s kept", kept, stops.Plural(done, "picture", "pictures"))
 			return err

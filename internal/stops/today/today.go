@@ -186,7 +186,8 @@ func (st *Stop) planItem(ctx context.Context, p store.Plan, put func(int64, Toda
 		return err
 	}
 	link := fmt.Sprintf("/watch?site=%d", site.ID)
-	cur, held, moves, gain := site.Currency, int64(0), int64(0), int64(0)
+	cur := site.Currency
+	var held, moves, amounts, rivals, gain int64
 	for _, g := range groups {
 		held += g.Held + g.Blocked
 		switch g.Kind {
@@ -225,24 +226,16 @@ func (st *Stop) planItem(ctx context.Context, p store.Plan, put func(int64, Toda
 			)
 		case "up", "down":
 			moves += g.Go
+			rivals += g.Rivals
 			gain += max(g.Gain, -g.Gain)
 		default:
-			put(
-				g.Go,
-				TodayItem{
-					Kind:   "quantity",
-					Words:  stops.Plural(g.Go, "quantity is out of date", "quantities are out of date"),
-					More:   "Suppliers' stock has moved.",
-					Action: "Look at the plan",
-					Link:   link,
-				},
-			)
+			amounts += g.Go
 		}
 	}
-	put(moves, TodayItem{
+	put(moves+amounts, TodayItem{
 		Kind:     "prices",
-		Words:    stops.Plural(moves, "price should move", "prices should move"),
-		More:     "Costs have moved; this is what one sale of each would earn or lose by it.",
+		Words:    movesWords(moves, amounts) + " on " + site.Name,
+		More:     moreWords(moves, rivals),
 		Action:   "Look at the plan",
 		Link:     link,
 		Stake:    gain,
@@ -252,7 +245,7 @@ func (st *Stop) planItem(ctx context.Context, p store.Plan, put func(int64, Toda
 		held,
 		TodayItem{
 			Kind:   "held",
-			Words:  stops.Plural(held, "change is held for you", "changes are held for you"),
+			Words:  stops.Plural(held, "change is held for you", "changes are held for you") + " on " + site.Name,
 			More:   "It moves further than you allow without a look.",
 			Action: "Decide",
 			Link:   link,
@@ -261,17 +254,40 @@ func (st *Stop) planItem(ctx context.Context, p store.Plan, put func(int64, Toda
 	return nil
 }
 
+// movesWords counts prices and quantities that should change.
+func movesWords(prices, quantities int64) string {
+	switch {
+	case quantities == 0:
+		return stops.Plural(prices, "price should move", "prices should move")
+	case prices == 0:
+		return stops.Plural(quantities, "quantity is out of date", "quantities are out of date")
+	}
+	return stops.Plural(prices, "price", "prices") + " and " + stops.Plural(quantities, "quantity", "quantities") + " should move"
+}
+
+// moreWords says why prices should move, rivals that asked less first.
+func moreWords(prices, rivals int64) string {
+	switch {
+	case prices == 0:
+		return "Suppliers' stock has moved."
+	case rivals > 0:
+		return fmt.Sprintf("%s under us; this is what one sale of each would earn or lose by all of it.",
+			stops.Plural(rivals, "rival went", "rivals went"))
+	}
+	return "Costs have moved; this is what one sale of each would earn or lose by it."
+}
+
 func (st *Stop) feedItems(ctx context.Context, put func(int64, TodayItem)) error {
 	sources, err := st.Store.Sources(ctx)
 	if err != nil {
 		return err
 	}
 	for _, s := range sources {
-		feeds, err := st.Store.Feeds(ctx, s.ID, store.Page{Limit: 1})
+		feeds, err := st.Store.Deliveries(ctx, s.ID, 1)
 		if err != nil {
 			return err
 		}
-		if len(feeds.Rows) == 0 {
+		if len(feeds) == 0 {
 			if s.Address != "" {
 				put(
 					1,
@@ -286,7 +302,7 @@ func (st *Stop) feedItems(ctx context.Context, put func(int64, TodayItem)) error
 			}
 			continue
 		}
-		f, link := feeds.Rows[0], fmt.Sprintf("/sources/feeds/%d", feeds.Rows[0].ID)
+		f, link := feeds[0], fmt.Sprintf("/sources/feeds/%d", feeds[0].ID)
 		at := f.ReceivedAt.Format("15:04")
 		switch f.State {
 		case store.FeedHeld:

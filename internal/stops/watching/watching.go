@@ -49,6 +49,7 @@ type PlanRow struct {
 	Verdict    string   `json:"verdict" enum:"go,held,blocked"`
 	VerdictWhy string   `json:"verdict_why"`
 	State      string   `json:"state"`
+	Picture    string   `json:"picture" doc:"Digest of its leading picture; empty where none is kept"`
 }
 
 // PlanGroup sums the lines of one consequence.

@@ -16,6 +16,13 @@ export const useListing = (id: number) =>
     queryFn: () => read(api.GET("/api/listings/{id}", { params: { path: { id } } })),
   });
 
+/** useHistory is what a marketplace confirmed of a listing, oldest first. */
+export const useHistory = (id: number) =>
+  useQuery({
+    queryKey: ["listings", "history", id],
+    queryFn: () => read(api.GET("/api/listings/{id}/history", { params: { path: { id } } })),
+  });
+
 /** useLines opens a listing's price, or another price for it, into its lines. */
 export const useLines = (id: number, price?: number) =>
   useQuery({

@@ -380,6 +380,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/listings/{id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the marketplace confirmed of a listing, oldest first */
+        get: operations["listing-history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/listings/{id}/lines": {
         parameters: {
             query?: never;
@@ -1513,6 +1530,8 @@ export interface components {
             /** @description Whether we list on this entry already */
             ours: boolean;
             page: string;
+            /** @description Digest of the entry's picture; empty where it isn't kept yet */
+            picture: string;
             ref: string;
             /** Format: int64 */
             score: number;
@@ -1591,6 +1610,22 @@ export interface components {
             /** @description What it could be, for you to choose; it isn't read so */
             proposed?: string;
             samples: string[];
+        };
+        ConfirmedPoint: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: int64
+             * @description Landed cost that the price was worked out from
+             */
+            landed: number | null;
+            /**
+             * Format: int64
+             * @description None where this change left it as it was
+             */
+            price: number | null;
+            /** Format: int64 */
+            quantity: number | null;
         };
         CostLine: {
             amount: string;
@@ -1932,6 +1967,8 @@ export interface components {
              */
             landed: number | null;
             note: string;
+            /** @description Digest of its leading picture; empty where none is kept */
+            picture: string;
             /**
              * Format: int64
              * @description Ours, where it is one
@@ -2174,6 +2211,8 @@ export interface components {
             outbound: number | null;
             /** @description Public page of the entry */
             page: string;
+            /** @description Digest of its leading picture; empty where none is kept */
+            picture: string;
             /** Format: int64 */
             price: number | null;
             /** Format: int64 */
@@ -2246,6 +2285,8 @@ export interface components {
             gtin_status: string;
             /** Format: int64 */
             id: number;
+            /** @description Digest of the supplier's leading picture; empty where none is kept */
+            picture: string;
             ref: string;
             site: string;
             /** Format: int64 */
@@ -2453,6 +2494,8 @@ export interface components {
             /** Format: int64 */
             outbound: number | null;
             page: string;
+            /** @description Digest of its leading picture; empty where none is kept */
+            picture: string;
             /**
              * Format: int64
              * @description The price worked out, with what it splits into
@@ -2693,6 +2736,8 @@ export interface components {
             /** Format: int64 */
             listing_id: number;
             page: string;
+            /** @description Digest of its leading picture; empty where none is kept */
+            picture: string;
             /** Format: int64 */
             price: number | null;
             /** Format: int64 */
@@ -2936,7 +2981,7 @@ export interface components {
              * @description Minutes between two looks; 0: only when asked
              */
             every: number;
-            /** @description The newest, newest first */
+            /** @description The newest that brought something, newest first */
             feeds: components["schemas"]["FeedView"][];
             /** Format: int64 */
             free_from: number | null;
@@ -2952,6 +2997,11 @@ export interface components {
              * @description Of the last taken feed
              */
             rows: number;
+            /**
+             * Format: date-time
+             * @description When its address had nothing new, where that was after the newest feed
+             */
+            same: string | null;
             /** @description Nothing was heard of it for so long that its stock counts as unknown */
             silent: boolean;
             supplier: string;
@@ -3004,6 +3054,8 @@ export interface components {
             /** Format: date-time */
             kept: string | null;
             note: string;
+            /** @description Digest of its leading picture; empty where none is kept */
+            picture: string;
             pictures: components["schemas"]["PictureRow"][];
             /**
              * Format: int64
@@ -3984,6 +4036,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Warned"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "listing-history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConfirmedPoint"][];
                 };
             };
             /** @description Error */

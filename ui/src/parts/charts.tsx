@@ -1,6 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Bar, BarChart, Cell, LabelList, Line, LineChart, XAxis, YAxis } from "recharts";
+import { at } from "./when";
 
 // Histograms and histories, by Recharts. What a drawing shows is said in words too.
 
@@ -64,11 +65,24 @@ export function Bars({ label, bins, width, height, figures }: BarsProps) {
   );
 }
 
-type StepsProps = { label: string; values: (number | null)[]; width: number; height: number; from?: number };
+export type Moment = { at: string; value: number | null };
 
-/** Steps is how one figure moved, oldest left; a gap where it was no figure. */
-export function Steps({ label, values, width, height, from }: StepsProps) {
-  const data = [...values, values.at(-1) ?? null].map((value, at) => ({ at, value }));
+type StepsProps = {
+  label: string;
+  points: Moment[]; // each value holds from its moment on; null where it was no figure
+  until: string; // the moment up to which the last one holds
+  width: number;
+  height: number;
+  from?: number; // where the scale begins; the least value unless given
+  second?: Moment[]; // another figure on the same scale, drawn thinner
+};
+
+const line = { type: "stepAfter", dot: false, isAnimationActive: false } as const;
+
+/** Steps is how a figure moved through time, oldest left. The days at its ends stand below it. */
+export function Steps({ label, points, until, width, height, from, second = [] }: StepsProps) {
+  const first = points[0]?.at ?? until;
+  const data = stepped(points, second, until);
   return (
     <Drawing label={label}>
       <LineChart
@@ -78,16 +92,25 @@ export function Steps({ label, values, width, height, from }: StepsProps) {
         margin={{ top: 3, right: 0, bottom: 3, left: 0 }}
         accessibilityLayer={false}
       >
+        <XAxis hide type="number" dataKey="at" domain={["dataMin", "dataMax"]} />
         <YAxis hide domain={[from ?? "dataMin", "dataMax"]} />
-        <Line
-          type="stepAfter"
-          dataKey="value"
-          dot={false}
-          isAnimationActive={false}
-          stroke={color("strip.left")}
-          strokeWidth={1.75}
-        />
+        {second.length > 0 && (
+          <Line {...line} dataKey="second" stroke={color("strip.cost")} strokeWidth={1.25} strokeDasharray="3 2" />
+        )}
+        <Line {...line} dataKey="value" stroke={color("strip.left")} strokeWidth={1.75} />
       </LineChart>
+      <chakra.div display="flex" justifyContent="space-between" color="quiet" fontSize="11px">
+        <span>{at(first, { day: "numeric", month: "short" })}</span>
+        <span>{at(until, { day: "numeric", month: "short" })}</span>
+      </chakra.div>
     </Drawing>
   );
+}
+
+/** stepped puts two figures onto one line of time: each holds until its next moment. */
+export function stepped(points: Moment[], second: Moment[], until: string) {
+  const ms = (iso: string) => new Date(iso).getTime();
+  const times = [...new Set([...points, ...second, { at: until }].map((p) => ms(p.at)))].sort((a, b) => a - b);
+  const held = (list: Moment[], t: number) => list.findLast((p) => ms(p.at) <= t)?.value ?? null;
+  return times.map((t) => ({ at: t, value: held(points, t), second: held(second, t) }));
 }

@@ -2,6 +2,7 @@ import type { Listing } from "../api/queries";
 import { Code, Quiet, Word } from "./controls";
 import type { Column } from "./grid";
 import { Money } from "./money";
+import { Pictured } from "./picture";
 import { MarginStrip } from "./strip";
 
 /** tone is how a listing's state is marked, besides its word. */
@@ -13,7 +14,13 @@ export const column: Record<
   "title" | "site" | "sku" | "landed" | "strip" | "price" | "left" | "stock" | "quantity" | "state" | "why",
   Column<Listing>
 > = {
-  title: { key: "title", head: "Product", width: "minmax(180px, 1fr)", sort: "title", cell: (l) => l.title },
+  title: {
+    key: "title",
+    head: "Product",
+    width: "minmax(180px, 1fr)",
+    sort: "title",
+    cell: (l) => <Pictured digest={l.picture}>{l.title}</Pictured>,
+  },
   site: { key: "site", head: "Site", width: "112px", cell: (l) => <Quiet>{l.site}</Quiet> },
   sku: { key: "sku", head: "SKU", width: "84px", sort: "sku", cell: (l) => <Code>{l.sku}</Code> },
   landed: {

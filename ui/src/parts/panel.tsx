@@ -1,11 +1,13 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { useLines, useListing } from "../api/queries";
+import { type Listing, useClock, useHistory, useLines, useListing } from "../api/queries";
 import { ByHand } from "./byhand";
+import { Steps } from "./charts";
 import { Button, Code, Quiet, Trouble, Word } from "./controls";
 import { useKeys } from "./keys";
 import { tone } from "./listings";
 import { Money, money } from "./money";
+import { Thumb } from "./picture";
 import { figures, Opened } from "./strip";
 import { Variants } from "./variants";
 
@@ -41,14 +43,17 @@ export function ListingPanel({ id, onClose }: { id: number; onClose: () => void 
     <Panel label="One listing" onClose={onClose}>
       <Trouble error={error ?? noListing} />
       {l && (
-        <>
-          <chakra.h2 fontSize="15.5px" fontWeight="700" pr="12" pt="2">
-            {l.title}
-          </chakra.h2>
-          <chakra.div color="quiet" mb="2" display="flex" gap="2" alignItems="center">
-            <Code>{l.sku}</Code> {l.site} <Word tone={tone(l.state)}>{l.state}</Word>
-          </chakra.div>
-        </>
+        <chakra.div display="flex" gap="3" pr="12" pt="2" mb="2">
+          <Thumb digest={l.picture} size={64} alt={`A picture of ${l.title}`} />
+          <div>
+            <chakra.h2 fontSize="15.5px" fontWeight="700">
+              {l.title}
+            </chakra.h2>
+            <chakra.div color="quiet" display="flex" gap="2" alignItems="center">
+              <Code>{l.sku}</Code> {l.site} <Word tone={tone(l.state)}>{l.state}</Word>
+            </chakra.div>
+          </div>
+        </chakra.div>
       )}
       {l && x && (
         <>
@@ -95,6 +100,7 @@ export function ListingPanel({ id, onClose }: { id: number; onClose: () => void 
                 : [["nothing yet", ""]]
             }
           />
+          <Confirmed listing={l} />
           {l.words && <Trouble error={new Error(`${l.site} says: ${l.words}`)} />}
           <Head>Where it comes from</Head>
           <Facts
@@ -119,6 +125,28 @@ export function ListingPanel({ id, onClose }: { id: number; onClose: () => void 
         </>
       )}
     </Panel>
+  );
+}
+
+/** Confirmed draws what was asked on the site, and what it cost landed then. */
+function Confirmed({ listing: l }: { listing: Listing }) {
+  const { data: clock } = useClock();
+  const { data: points } = useHistory(l.id);
+  const prices = points?.filter((p) => p.price != null) ?? [];
+  if (prices.length < 2 || !clock) return null;
+  const words = prices.map((p) => money(p.price ?? 0, l.currency)).join(", ");
+  return (
+    <chakra.section aria-label="What was asked" mt="1">
+      <Steps
+        label={`Price asked, ${l.currency}: ${words}`}
+        points={prices.map((p) => ({ at: p.at, value: p.price }))}
+        second={prices.map((p) => ({ at: p.at, value: p.landed }))}
+        until={clock.now}
+        width={372}
+        height={64}
+      />
+      <Quiet fontSize="12px">Price asked; dashed, what one cost landed.</Quiet>
+    </chakra.section>
   );
 }
 

@@ -8,6 +8,8 @@ import { Button, Code, Empty, Input, Key, Quiet, Title, Trouble, Word } from "..
 import { Form } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
+import { Next } from "../../parts/next";
+import { Thumb } from "../../parts/picture";
 import { Tabs } from "../../parts/tabs";
 import { useCandidates } from "./queries";
 
@@ -59,6 +61,7 @@ export function Match() {
         {!list.loading && list.rows.length === 0 ? (
           <Empty title="Nothing waits here">
             Supplier products whose number has no single, certain entry wait here for your decision.
+            {state === "waiting" && <Next except={["match"]} keyed />}
           </Empty>
         ) : (
           <chakra.div display="grid" gridTemplateColumns="300px minmax(0, 1fr)" gap="5" flex="1" minH="0">
@@ -90,6 +93,9 @@ function Waiting({ match: m, on, onOpen }: { match: Match; on: boolean; onOpen: 
       role="option"
       aria-selected={on}
       onClick={onOpen}
+      display="flex"
+      gap="2"
+      alignItems="center"
       px="2"
       py="1.5"
       cursor="pointer"
@@ -98,11 +104,14 @@ function Waiting({ match: m, on, onOpen }: { match: Match; on: boolean; onOpen: 
       bg={on ? "tint" : undefined}
       _hover={{ bg: "band" }}
     >
-      <chakra.div truncate fontWeight={on ? "700" : "500"}>
-        {m.title}
-      </chakra.div>
-      <chakra.div color="quiet" fontSize="12px">
-        {m.supplier} · {m.state === "none" ? "no entry found" : m.state === "several" ? "wants a choice" : m.state}
+      <Thumb digest={m.picture} size={34} />
+      <chakra.div minW="0">
+        <chakra.div truncate fontWeight={on ? "700" : "500"}>
+          {m.title}
+        </chakra.div>
+        <chakra.div color="quiet" fontSize="12px">
+          {m.supplier} · {m.state === "none" ? "no entry found" : m.state === "several" ? "wants a choice" : m.state}
+        </chakra.div>
       </chakra.div>
     </chakra.div>
   );
@@ -158,7 +167,8 @@ function Desk({ match: m }: { match: Match }) {
   return (
     <chakra.div overflowY="auto" minW="0" pt="3">
       <chakra.section aria-label="The supplier's product" pb="3">
-        <chakra.div display="flex" gap="4" alignItems="flex-start">
+        <chakra.div display="flex" gap="3" alignItems="flex-start">
+          <Thumb digest={m.picture} size={132} alt={`As ${m.supplier} shows it`} />
           <chakra.div flex="1" minW="0">
             <chakra.div color="quiet" fontSize="12px">
               {m.supplier} says
@@ -166,6 +176,15 @@ function Desk({ match: m }: { match: Match }) {
             <chakra.h2 fontSize="17px" fontWeight="700">
               {m.title}
             </chakra.h2>
+            <Row
+              brand={m.brand}
+              number={m.gtin}
+              more={m.gtin_status === "leading zeros" ? "zeros put back" : ""}
+              units={m.units > 1 ? `${m.units} in one` : ""}
+            >
+              <Code>{m.ref}</Code> <Money minor={m.cost} currency={m.currency} unit />{" "}
+              <Quiet>{m.stock_state === "known" ? `${m.stock} in stock` : m.stock_state}</Quiet>
+            </Row>
           </chakra.div>
           <Button onClick={() => say({ state: "new entry" })}>
             New entry <Key>N</Key>
@@ -174,15 +193,6 @@ function Desk({ match: m }: { match: Match }) {
             Later <Key>L</Key>
           </Button>
         </chakra.div>
-        <Row
-          brand={m.brand}
-          number={m.gtin}
-          more={m.gtin_status === "leading zeros" ? "zeros put back" : ""}
-          units={m.units > 1 ? `${m.units} in one` : ""}
-        >
-          <Code>{m.ref}</Code> <Money minor={m.cost} currency={m.currency} unit />{" "}
-          <Quiet>{m.stock_state === "known" ? `${m.stock} in stock` : m.stock_state}</Quiet>
-        </Row>
       </chakra.section>
       <Form
         form={form}
@@ -217,13 +227,7 @@ function Desk({ match: m }: { match: Match }) {
 
 function Row(p: { brand: string; number: string; more?: string; units: string; children?: React.ReactNode }) {
   return (
-    <chakra.div
-      display="grid"
-      gridTemplateColumns="130px 190px 110px minmax(0, 1fr)"
-      gap="3"
-      alignItems="center"
-      mt="1"
-    >
+    <chakra.div display="grid" gridTemplateColumns="96px 140px 72px minmax(0, 1fr)" gap="3" alignItems="center" mt="1">
       <span>{p.brand || <Quiet>no brand</Quiet>}</span>
       <span>
         {p.number ? <Code color="ink">{p.number}</Code> : <Quiet>no number</Quiet>}{" "}
@@ -252,6 +256,7 @@ function Choice({
   return (
     <chakra.article borderTopWidth="1px" borderColor="hair" py="2.5" aria-label={`Entry ${n}: ${c.title}`}>
       <chakra.div display="flex" gap="3" alignItems="flex-start">
+        <Thumb digest={c.picture} size={132} alt={`As the entry shows it: ${c.title}`} />
         <chakra.div flex="1" minW="0">
           <chakra.div fontSize="15px" fontWeight="600">
             {c.title.split(/(\s+)/).map((w, i) =>

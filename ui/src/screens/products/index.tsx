@@ -63,7 +63,7 @@ export function Products() {
             }
             columns={
               a.open
-                ? [column.title, column.price, column.state]
+                ? [column.title, ...(several ? [column.site] : []), column.price, column.state]
                 : [
                     column.title,
                     ...(several ? [column.site] : [column.sku]),

@@ -7,7 +7,9 @@ import { Button, Code, Empty, Quiet, Title, Trouble, Word } from "../../parts/co
 import { type Column, Grid } from "../../parts/grid";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
+import { Next } from "../../parts/next";
 import { ListingPanel } from "../../parts/panel";
+import { Pictured } from "../../parts/picture";
 import { Tabs } from "../../parts/tabs";
 import { time } from "../../parts/when";
 import { useSendOut } from "./queries";
@@ -52,6 +54,7 @@ export function SendOut() {
       <Trouble error={error} retry={refetch} />
       {o && <HowFar of={o} />}
       {o && <End of={o} />}
+      {o?.state === "done" && <Next keyed />}
       <Tabs
         label="Lines of this send-out"
         tabs={[
@@ -187,7 +190,12 @@ const tones: Partial<Record<Line["state"], "bad" | "good">> = {
 };
 
 const columns: Column<Line>[] = [
-  { key: "title", head: "Product", width: "minmax(180px, 1fr)", cell: (x) => x.title },
+  {
+    key: "title",
+    head: "Product",
+    width: "minmax(180px, 1fr)",
+    cell: (x) => <Pictured digest={x.picture}>{x.title}</Pictured>,
+  },
   { key: "sku", head: "SKU", width: "90px", cell: (x) => <Code>{x.sku}</Code> },
   {
     key: "price",

@@ -4,6 +4,7 @@ import { useDo, useParts } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Trouble } from "../../parts/controls";
 import { Grid } from "../../parts/grid";
+import { Next } from "../../parts/next";
 import { Tabs } from "../../parts/tabs";
 import { Aside } from "./aside";
 import { ItemPanel } from "./item";
@@ -90,6 +91,7 @@ export function AfterReading({ feed }: { feed: FeedView }) {
           ))}
         </chakra.dl>
       )}
+      {feed.state === "taken" && <Next keyed />}
       {feed.state === "reading" && (
         <Empty title="Reading the feed">
           It is taken when all of it is read and checked; until then nothing changes.

@@ -9,6 +9,7 @@ import { Form, useKeep } from "../../parts/form";
 import { type Column, Grid } from "../../parts/grid";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
+import { Pictured } from "../../parts/picture";
 import { toggled } from "../../parts/toggled";
 import { ItemPanel } from "./item";
 
@@ -134,7 +135,9 @@ const columns: Column<Find>[] = [
     width: "minmax(150px, 1.5fr)",
     cell: (r) => (
       <span title={r.note || undefined}>
-        {r.title} {r.units > 1 && <Word>pack of {r.units}</Word>} {r.kept && <Word>kept</Word>}
+        <Pictured digest={r.picture}>
+          {r.title} {r.units > 1 && <Word>pack of {r.units}</Word>} {r.kept && <Word>kept</Word>}
+        </Pictured>
       </span>
     ),
   },

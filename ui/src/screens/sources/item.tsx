@@ -2,6 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
+import { useClock } from "../../api/queries";
 import { Steps } from "../../parts/charts";
 import { Code, Quiet, Trouble, Word } from "../../parts/controls";
 import { money } from "../../parts/money";
@@ -27,7 +28,15 @@ export function ItemPanel({ id, onClose, children }: { id: number; onClose: () =
           <chakra.div color="quiet" mb="2" display="flex" gap="2" alignItems="center" flexWrap="wrap">
             {x.supplier} <Code>{x.ref}</Code>
             {x.gone && <Word tone="bad">gone</Word>}
-            {x.sites ? <Word tone="good">ours: {x.sites}</Word> : <Word>not ours</Word>}
+            {x.sites ? (
+              x.sites.split(", ").map((s) => (
+                <Word key={s} tone="good">
+                  {s}
+                </Word>
+              ))
+            ) : (
+              <Word>not ours</Word>
+            )}
           </chakra.div>
           {children}
           <Link to={`/price?tab=bench&item=${x.id}`}>
@@ -90,6 +99,7 @@ function Pictures({ list }: { list: Schemas["PictureRow"][] }) {
 
 /** Drawn is how one figure moved, as steps, oldest left. */
 function Drawn({ item: x, field, label, now }: { item: Item; field: string; label: string; now: string }) {
+  const { data: clock } = useClock();
   const points = x.history.filter((h) => h.field === field);
   const words = [points[0]?.before, ...points.map((p) => p.after)].map((w) => w || "none").join(", ");
   return (
@@ -103,7 +113,11 @@ function Drawn({ item: x, field, label, now }: { item: Item; field: string; labe
       {points.length > 0 ? (
         <Steps
           label={`${label}: ${words}`}
-          values={[points[0].was, ...points.map((p) => p.is)]}
+          points={[
+            { at: x.first ?? points[0].at, value: points[0].was },
+            ...points.map((p) => ({ at: p.at, value: p.is })),
+          ]}
+          until={clock?.now ?? points[points.length - 1].at}
           width={372}
           height={36}
           from={field === "stock" ? 0 : undefined}

@@ -1,4 +1,5 @@
 import { chakra } from "@chakra-ui/react";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo } from "../../api/queries";
@@ -14,6 +15,9 @@ type FeedView = Schemas["FeedView"];
 /** waiting is the source's feed that waits to be looked at. */
 export const waiting = (s: Source) => s.feeds.find((f) => f.state === "looked" || f.state === "held");
 
+/** few is how many feeds of a source are shown before somebody asks for more. */
+const few = 3;
+
 /** SourceBlock is one source: its health, its newest feeds, and what is done
  * with it; the next thing to do by the key of the main action. */
 export function SourceBlock({ source: s, next, onSet }: { source: Source; next: boolean; onSet: () => void }) {
@@ -23,6 +27,8 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
     (id: number) => read(api.POST("/api/sources/{id}/fetch", { params: { path: { id } } })),
     "runs",
   );
+  const [all, setAll] = useState(false);
+  const feeds = all ? s.feeds : s.feeds.slice(0, few);
   const waits = waiting(s);
   const look = () => waits && go(`/sources/feeds/${waits.id}`);
   const fetchNow = () => !fetchIt.isPending && fetchIt.mutate(s.id);
@@ -53,6 +59,7 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
           {s.mode === "update" && ", updates"}
           {s.every > 0 && `, every ${s.every} min`}
           {s.taken ? `, taken ${time(s.taken, clock?.now)}` : ", nothing taken yet"}
+          {s.same && `, nothing new ${time(s.same, clock?.now)}`}
         </Quiet>
         <chakra.span flex="1" />
         {s.silent && <Word tone="bad">silent: its stock counts as unknown</Word>}
@@ -101,7 +108,7 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
               </chakra.span>
             ))}
           </chakra.div>
-          {s.feeds.map((f) => (
+          {feeds.map((f) => (
             <chakra.div
               key={f.id}
               role="row"
@@ -138,6 +145,11 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
               </chakra.span>
             </chakra.div>
           ))}
+          {s.feeds.length > few && (
+            <Button look="plain" size="small" my="1" aria-expanded={all} onClick={() => setAll(!all)}>
+              {all ? "Only the newest" : `The ${s.feeds.length - few} before them`}
+            </Button>
+          )}
         </chakra.div>
       )}
     </chakra.section>
@@ -150,8 +162,8 @@ function Health({ feeds }: { feeds: FeedView[] }) {
   if (list.length < 2) return null;
   return (
     <Bars
-      label={`Rows of the last ${list.length} feeds`}
-      width={list.length * 7}
+      label={`Rows of the last ${list.length} feeds, ${time(list[0].received)} to ${time(list[list.length - 1].received)}`}
+      width={Math.min(list.length * 7, 240)}
       height={22}
       bins={list.map((f) => ({ name: `feed ${f.id}`, edge: "", count: f.rows, hollow: f.state !== "taken" }))}
     />

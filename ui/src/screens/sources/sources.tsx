@@ -8,6 +8,12 @@ import { Finds } from "./finds";
 import { SettingsPanel } from "./settings";
 import { SourceBlock, waiting } from "./source";
 
+/** inOrder puts those first that have a feed to look at. */
+const inOrder = <S extends Parameters<typeof waiting>[0]>(list: S[]) => [
+  ...list.filter((s) => waiting(s)),
+  ...list.filter((s) => !waiting(s)),
+];
+
 /** Sources are the ways suppliers' products reach us, where new ones come in, and where all of them are searched. */
 export function Sources() {
   const a = useAddress();
@@ -51,7 +57,7 @@ export function Sources() {
                     anything is kept.
                   </Empty>
                 )}
-                {sources.map((s) => (
+                {inOrder(sources).map((s) => (
                   <SourceBlock
                     key={s.id}
                     source={s}

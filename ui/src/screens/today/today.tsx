@@ -5,23 +5,31 @@ import { Button, Empty, Key, Quiet, Title, Trouble } from "../../parts/controls"
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
 import { at, time } from "../../parts/when";
+import { First, useFirst } from "./first";
+
+/** shortly is the time of today, and the day of before. */
+const shortly = (iso: string, now?: string) =>
+  now?.slice(0, 10) === iso.slice(0, 10) ? time(iso, now) : at(iso, { day: "numeric", month: "short" });
 
 /** Today is what needs a person, most money at stake first, each with its one action. */
 export function Today() {
   const { data, error, refetch } = useToday();
   const { data: clock } = useClock();
   const go = useNavigate();
+  const first = useFirst();
   const items = data?.items ?? [];
-  useKeys({ ".": () => items[0] && go(items[0].link) }, items.length > 0, [[".", "do the first of them"]]);
+  useKeys({ ".": () => items[0] && go(items[0].link) }, !first && items.length > 0, [[".", "do the first of them"]]);
   return (
     <>
       <Title
         title={clock ? at(clock.now, { weekday: "long", day: "numeric", month: "long" }) : "Today"}
         more={
           data &&
-          (items.length === 0
-            ? "nothing waits for you"
-            : `${items.length} ${items.length === 1 ? "thing waits" : "things wait"} for you`)
+          (first
+            ? "the way to your first sale, step by step"
+            : items.length === 0
+              ? "nothing waits for you"
+              : `${items.length} ${items.length === 1 ? "thing waits" : "things wait"} for you`)
         }
       >
         <Button look="plain" onClick={() => go("/keeping")}>
@@ -31,10 +39,11 @@ export function Today() {
       <Trouble error={error} retry={refetch} />
       <chakra.div display="grid" gridTemplateColumns="minmax(0, 1fr) 360px" gap="8" flex="1" minH="0">
         <chakra.section aria-label="What needs you" overflowY="auto" borderTopWidth="1px" borderColor="hair">
-          {data && items.length === 0 && (
+          {first && <First steps={first} />}
+          {data && !first && items.length === 0 && (
             <Empty title="All clear">When a supplier, a price or a marketplace needs you, it stands here.</Empty>
           )}
-          {items.map((x, i) => (
+          {(first ? [] : items).map((x, i) => (
             <chakra.div
               key={x.kind + x.words + x.link}
               display="flex"
@@ -75,7 +84,7 @@ export function Today() {
           {data?.last.map((l) => (
             <chakra.div key={l.at + l.what} display="grid" gridTemplateColumns="52px 1fr" gap="2" py="1">
               <chakra.span fontFamily="mono" color="quiet" fontSize="12px" pt="1px">
-                {time(l.at, clock?.now).slice(-5)}
+                {shortly(l.at, clock?.now)}
               </chakra.span>
               <div>
                 <chakra.span fontWeight="600">{l.what}</chakra.span> {l.subject}

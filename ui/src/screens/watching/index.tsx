@@ -8,7 +8,9 @@ import { Button, Code, Empty, Key, Quiet, Select, Title, Trouble, Word } from ".
 import { type Column, Grid } from "../../parts/grid";
 import { useKeys } from "../../parts/keys";
 import { Money, money } from "../../parts/money";
+import { Next } from "../../parts/next";
 import { ListingPanel } from "../../parts/panel";
+import { Pictured } from "../../parts/picture";
 import { MarginStrip } from "../../parts/strip";
 import { toggled } from "../../parts/toggled";
 import { time } from "../../parts/when";
@@ -33,6 +35,7 @@ export function Watch() {
             <Empty title="Nothing has to change">
               Prices and quantities on the marketplaces are what they should be. When a supplier's cost or stock moves,
               what to do about it stands here.
+              <Next except={["watch"]} />
             </Empty>
           )}
         </>
@@ -161,7 +164,7 @@ const columns: Column<Line>[] = [
     key: "title",
     head: "Product",
     width: "minmax(170px, 1fr)",
-    cell: (l) => l.title,
+    cell: (l) => <Pictured digest={l.picture}>{l.title}</Pictured>,
   },
   { key: "sku", head: "SKU", width: "84px", cell: (l) => <Code>{l.sku}</Code> },
   { key: "change", head: "Change", width: "178px", cell: (l) => <Change line={l} /> },
