@@ -23,7 +23,7 @@ func TestNothingIsHere(t *testing.T) {
 	s.sees("span", "/orders/17")
 	assert.Empty(t, s.MustElements("header [aria-current]"), "no stop is lit")
 	s.keys('.')
-	s.sees("div", "has not been fetched yet")
+	s.sees("li[aria-current=step]", "Bring in a supplier's products")
 	s.sees("header [aria-current]", "Today")
 }
 

@@ -74,7 +74,7 @@ func TestTheMorning(t *testing.T) {
 	s := open(t, p, "/")
 
 	// Bring in.
-	s.sees("div", "has not been fetched yet")
+	s.sees("li[aria-current=step]", "Bring in a supplier's products")
 	s.keys('j', 's')
 	s.sees("section[aria-label='Fernhollow Wholesale'] button", `Fetch now\s*\.`)
 	s.keys('.')

@@ -216,17 +216,30 @@ func (o *demonstration) world(ctx context.Context, c *cobra.Command) (*sim.World
 	if err != nil {
 		return nil, err
 	}
-	return world, world.Keep(file)
+	if err := world.Keep(file); err != nil {
+		return nil, err
+	}
+	world.Save() // from now on the folder is known for what it is
+	return world, nil
 }
 
-// past puts the sixty days into the demo's folder.
+// past puts the sixty days into the demo's folder. A program that was built
+// without them lives them aside first, so that a folder is never half lived.
 func (o *demonstration) past(ctx context.Context, c *cobra.Command) error {
-	has, err := demo.Unpack(o.dir)
-	if err != nil || has {
-		return err
+	if demo.Made() {
+		return demo.Unpack(o.dir)
 	}
 	_, _ = fmt.Fprintln(c.ErrOrStderr(), "This program was built without the shop's sixty days (make build has them): living them now, about a minute …")
-	return demo.Past(ctx, o.dir, func(time.Time) {})
+	aside, err := os.MkdirTemp("", "easymargin-past-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(aside)
+	data, file := filepath.Join(aside, "data"), filepath.Join(aside, "past.zip")
+	if err := demo.Past(ctx, data, func(time.Time) {}); err != nil {
+		return err
+	}
+	return errors.Join(demo.Pack(data, file), demo.UnpackFile(o.dir, file))
 }
 
 func (o *demonstration) run(ctx context.Context, c *cobra.Command) error {

@@ -720,3 +720,48 @@ func TestWhatWasLetGoIsSentAfterTheNextStart(t *testing.T) {
 	assert.Len(t, s.there(), 4)
 	assert.Equal(t, int64(4), s.market.Applied())
 }
+
+// What stays behind of a plan since something changed for it a moment ago is
+// counted, so that nobody thinks it has gone.
+func TestWhatIsWorkedOutAgainStaysBehindAndIsCounted(t *testing.T) {
+	w := priced(t)
+	w.sendAll()
+	w.fetch()
+	w.clock.Forward(15 * time.Minute)
+	w.fetch()
+	plan := w.openPlan()
+	lines, err := w.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 500})
+	require.NoError(t, err)
+	may, changed := int64(0), []int64{}
+	for _, l := range lines.Rows {
+		if l.Verdict == "go" {
+			may++
+			changed = append(changed, l.ListingID)
+		}
+	}
+	w.House.Close() // nothing works them out meanwhile
+	require.NoError(t, w.Store.Do(t.Context(), func(tx store.Tx) error { return tx.DirtyListings(w.clock.Now(), changed[:3]) }))
+	sent, err := w.Sending.SendPlan(t.Context(), plan.ID, sending.PlanChoice{})
+	require.NoError(t, err)
+	assert.Equal(t, [2]int64{may - 3, 3}, [2]int64{sent.Lines, sent.Reworked})
+}
+
+// Everything is worked out anew once a day, and not again after a start on the same day.
+func TestAllIsWorkedOutAnewOnceADay(t *testing.T) {
+	w := priced(t)
+	round := func() int64 {
+		w.House.Close()
+		require.NoError(t, w.Prices.Round(t.Context()))
+		n, err := w.Store.CountDirty(t.Context(), w.site.ID)
+		require.NoError(t, err)
+		w.restart()
+		w.idle()
+		return n
+	}
+	all, err := w.Store.CountListings(t.Context(), w.site.ID)
+	require.NoError(t, err)
+	assert.Equal(t, all, round(), "the first of the day")
+	assert.Zero(t, round(), "a restart is no new day")
+	w.clock.Forward(24 * time.Hour)
+	assert.Equal(t, all, round())
+}

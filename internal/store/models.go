@@ -402,6 +402,9 @@ type Setting struct {
 // RatesAddress is the setting that says where exchange rates are fetched from.
 const RatesAddress = "rates_address"
 
+// PricedDay is the setting that says on which day everything was worked out last.
+const PricedDay = "priced_day"
+
 // Plan is what should change on one site.
 type Plan struct {
 	ID     int64

@@ -103,7 +103,7 @@ func (s *Store) PictureOf(ctx context.Context, digest string) (Picture, error) {
 // where no supplier shows what it is. It says how many are new.
 func (tx Tx) NoteEntryPictures() (int64, error) {
 	res := tx.db.Exec(`INSERT INTO pictures (url, state) SELECT DISTINCT picture, 'waiting' FROM (
-		SELECT e.picture FROM `+nextMatches+` m CROSS JOIN json_each(m.candidates) c
+		SELECT e.picture FROM ` + nextMatches + ` m CROSS JOIN json_each(m.candidates) c
 			CROSS JOIN entries e ON e.site_id = m.site_id AND e.ref = json_extract(c.value, '$.ref')
 		UNION ALL
 		SELECT e.picture FROM listings l JOIN entries e ON e.id = l.entry_id WHERE NOT EXISTS (SELECT 1 FROM supply_links k

@@ -41,6 +41,15 @@ func (s *Store) CountDirtyReady(ctx context.Context) (int64, error) {
 	return n, err
 }
 
+// CountDirtyPlanned counts the lines of a plan that may go but can't yet, since
+// something changed for their listings that wasn't worked out.
+func (s *Store) CountDirtyPlanned(ctx context.Context, planID int64) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw(`SELECT count(*) FROM plan_lines x JOIN dirties d ON d.listing_id = x.listing_id
+		WHERE x.plan_id = ? AND x.state = 'waiting' AND x.verdict = 'go'`, planID).Scan(&n).Error
+	return n, err
+}
+
 // MarkListings sets the state of listings.
 func (tx Tx) MarkListings(ids []int64, state string) error {
 	return tx.db.Exec("UPDATE listings SET state = ? WHERE id"+inList, state, listOf(ids)).Error

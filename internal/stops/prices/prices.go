@@ -18,9 +18,8 @@ import (
 type Stop struct {
 	stops.Deps
 
-	mu     sync.Mutex
-	tried  string // day on which rates were last fetched by themselves
-	priced string // day whose fees prices were last worked out with by themselves
+	mu    sync.Mutex
+	tried string // day on which rates were last fetched by themselves
 }
 
 // New makes the stop.
@@ -43,18 +42,18 @@ func (st *Stop) Round(ctx context.Context) error {
 	return errors.Join(st.rivalRound(ctx), st.ratesRound(ctx), st.dayRound(ctx))
 }
 
-// dayRound has everything worked out anew once a day, and after a start: fees
-// may have begun to hold, and rates have grown old.
+// dayRound has everything worked out anew once a day: fees may have begun to
+// hold, and rates have grown old.
 func (st *Stop) dayRound(ctx context.Context) error {
 	today := st.Now().Format(reckon.DayForm)
-	st.mu.Lock()
-	same := st.priced == today
-	st.priced = today
-	st.mu.Unlock()
-	if same {
-		return nil
+	done, err := st.Store.Reading(ctx).Setting(store.PricedDay)
+	if err != nil || done.Value == today {
+		return err
 	}
 	return st.Store.Do(ctx, func(tx store.Tx) error {
+		if err := tx.PutSetting(store.PricedDay, today); err != nil {
+			return err
+		}
 		sites, err := tx.Sites()
 		for i := 0; err == nil && i < len(sites); i++ {
 			err = tx.DirtySite(st.Now(), sites[i].ID)

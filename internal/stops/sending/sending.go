@@ -60,7 +60,7 @@ func (st *Stop) Resume(ctx context.Context) error {
 type Sent struct {
 	SendOuts []int64     `json:"send_outs"`
 	Lines    int64       `json:"lines"`
-	Reworked int64       `json:"reworked" doc:"Ready listings for which something changed a moment ago: they are worked out again first, and stayed behind"`
+	Reworked int64       `json:"reworked" doc:"Listings chosen for which something changed a moment ago: they are worked out again first, and stayed behind"`
 	Runs     []stops.Run `json:"runs"`
 }
 
@@ -114,7 +114,7 @@ type PlanChoice struct {
 // SendPlan sends the lines of a plan that a person chose: held ones only where
 // they were named. Lines that a newer change has overtaken stay behind.
 func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (Sent, error) {
-	return st.send(ctx, &planID, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+	out, err := st.send(ctx, &planID, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
 		p, err := store.GetTx[store.Plan](tx, planID)
 		if err != nil {
 			return nil, nil, err
@@ -148,6 +148,10 @@ func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (
 		}
 		return lines, sites, tx.DirtyListings(st.Now(), listings)
 	})
+	if err == nil && len(choice.Lines) == 0 {
+		out.Reworked, err = st.Store.CountDirtyPlanned(ctx, planID)
+	}
+	return out, err
 }
 
 // send keeps lines as send-outs with the runs that hand them over, all in one

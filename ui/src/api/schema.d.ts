@@ -2801,7 +2801,7 @@ export interface components {
             lines: number;
             /**
              * Format: int64
-             * @description Ready listings for which something changed a moment ago: they are worked out again first, and stayed behind
+             * @description Listings chosen for which something changed a moment ago: they are worked out again first, and stayed behind
              */
             reworked: number;
             runs: components["schemas"]["Run"][];

@@ -13,7 +13,7 @@ import { Pictured } from "../../parts/picture";
 import { Tabs } from "../../parts/tabs";
 import { time } from "../../parts/when";
 import { useSendOut } from "./queries";
-import { Behind } from "./sendouts";
+import { Left } from "./sendouts";
 
 type Row = Schemas["SendOutRow"];
 type Line = Schemas["SendLineRow"];
@@ -50,7 +50,7 @@ export function SendOut() {
       >
         <Button onClick={() => go("/send?tab=out")}>All send-outs</Button>
       </Title>
-      <Behind />
+      <Left />
       <Trouble error={error} retry={refetch} />
       {o && <HowFar of={o} />}
       {o && <End of={o} />}

@@ -2,7 +2,8 @@ import { chakra } from "@chakra-ui/react";
 import { useLocation, useNavigate } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useParts } from "../../api/queries";
-import { Code, Empty, Quiet, Trouble } from "../../parts/controls";
+import { Behind } from "../../parts/behind";
+import { Code, Empty, Trouble } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
 import { time } from "../../parts/when";
 
@@ -15,7 +16,7 @@ export function SendOuts() {
   const list = useParts<Row>(["sendouts", "list"], (p) => read(api.GET("/api/send-outs", { params: { query: p } })));
   return (
     <>
-      <Behind />
+      <Left />
       <Trouble error={list.error} retry={list.retry} />
       <Grid
         label="Send-outs"
@@ -62,14 +63,7 @@ const count = (key: Counted, head: string, bad = false): Column<Row> => ({
   cell: (o) => <Code color={bad && o[key] ? "loss" : o[key] ? "ink" : "quiet"}>{o[key]}</Code>,
 });
 
-/** Behind says what stayed behind of what was just sent. */
-export function Behind() {
-  const n = (useLocation().state as Partial<Schemas["Sent"]> | null)?.reworked ?? 0;
-  if (n === 0) return null;
-  return (
-    <Quiet role="status" display="block" py="2">
-      {n === 1 ? "One listing stayed" : `${n} listings stayed`} behind: something changed for {n === 1 ? "it" : "them"}{" "}
-      a moment ago, and {n === 1 ? "it is" : "they are"} worked out again first. Send {n === 1 ? "it" : "them"} after.
-    </Quiet>
-  );
+/** Left says what stayed behind of what was sent a moment ago on another screen. */
+export function Left() {
+  return <Behind n={(useLocation().state as Partial<Schemas["Sent"]> | null)?.reworked ?? 0} />;
 }

@@ -7,6 +7,9 @@ import { Money } from "../../parts/money";
 import { at, time } from "../../parts/when";
 import { First, useFirst } from "./first";
 
+/** covered are the kinds of things that the way to the first sale says itself. */
+const covered = new Set(["first", "fetch", "feed", "match", "ready", "unpriced"]);
+
 /** shortly is the time of today, and the day of before. */
 const shortly = (iso: string, now?: string) =>
   now?.slice(0, 10) === iso.slice(0, 10) ? time(iso, now) : at(iso, { day: "numeric", month: "short" });
@@ -43,39 +46,41 @@ export function Today() {
           {data && !first && items.length === 0 && (
             <Empty title="All clear">When a supplier, a price or a marketplace needs you, it stands here.</Empty>
           )}
-          {(first ? [] : items).map((x, i) => (
-            <chakra.div
-              key={x.kind + x.words + x.link}
-              display="flex"
-              alignItems="center"
-              gap="4"
-              py="3"
-              px="2"
-              borderBottomWidth="1px"
-              borderColor="hair"
-            >
-              <chakra.div flex="1" minW="0">
-                <chakra.div fontSize="15.5px" fontWeight="600">
-                  {x.words}
-                </chakra.div>
-                <Quiet>{x.more}</Quiet>
-              </chakra.div>
-              {x.stake > 0 && (
-                <chakra.div textAlign="right" flexShrink={0}>
-                  <Money minor={x.stake} currency={x.currency} unit fontSize="15px" fontWeight="600" />
-                  <chakra.div color="quiet" fontSize="12px">
-                    at stake
+          {items
+            .filter((x) => !first || !covered.has(x.kind))
+            .map((x, i) => (
+              <chakra.div
+                key={x.kind + x.words + x.link}
+                display="flex"
+                alignItems="center"
+                gap="4"
+                py="3"
+                px="2"
+                borderBottomWidth="1px"
+                borderColor="hair"
+              >
+                <chakra.div flex="1" minW="0">
+                  <chakra.div fontSize="15.5px" fontWeight="600">
+                    {x.words}
                   </chakra.div>
+                  <Quiet>{x.more}</Quiet>
                 </chakra.div>
-              )}
-              <chakra.div w="172px" display="flex" justifyContent="flex-end" flexShrink={0}>
-                <Button look={i === 0 ? "main" : undefined} onClick={() => go(x.link)}>
-                  {x.action}
-                  {i === 0 && <Key>.</Key>}
-                </Button>
+                {x.stake > 0 && (
+                  <chakra.div textAlign="right" flexShrink={0}>
+                    <Money minor={x.stake} currency={x.currency} unit fontSize="15px" fontWeight="600" />
+                    <chakra.div color="quiet" fontSize="12px">
+                      at stake
+                    </chakra.div>
+                  </chakra.div>
+                )}
+                <chakra.div w="172px" display="flex" justifyContent="flex-end" flexShrink={0}>
+                  <Button look={i === 0 && !first ? "main" : undefined} onClick={() => go(x.link)}>
+                    {x.action}
+                    {i === 0 && !first && <Key>.</Key>}
+                  </Button>
+                </chakra.div>
               </chakra.div>
-            </chakra.div>
-          ))}
+            ))}
         </chakra.section>
         <chakra.section aria-label="Done last" overflowY="auto" borderTopWidth="1px" borderColor="hair" pt="2">
           <chakra.h2 fontWeight="700" color="quiet" fontSize="12.5px" mb="1">

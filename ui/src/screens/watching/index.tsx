@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo, useParts } from "../../api/queries";
 import { useAddress } from "../../parts/address";
+import { Behind } from "../../parts/behind";
 import { Button, Code, Empty, Key, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
 import { useKeys } from "../../parts/keys";
@@ -76,7 +77,7 @@ function Plan({ plan }: { plan: Schemas["PlanView"] }) {
     if (n < 1 || send.isPending) return;
     send.mutate(undefined, {
       onSuccess: (s) => {
-        if (s.send_outs.length) go(`/send/${s.send_outs[0]}`);
+        if (s.send_outs.length) go(`/send/${s.send_outs[0]}`, { state: s });
       },
     });
   };
@@ -110,6 +111,7 @@ function Plan({ plan }: { plan: Schemas["PlanView"] }) {
         </Button>
       </Title>
       <Trouble error={send.error ?? list.error} />
+      <Behind n={send.data?.reworked ?? 0} />
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <Grid
           label="The plan"

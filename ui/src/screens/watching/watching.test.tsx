@@ -90,6 +90,17 @@ describe("the plan", () => {
     );
     expect(await screen.findByText("another screen")).toBeTruthy();
   });
+  it("says what stayed behind, and stays where nothing went", async () => {
+    server({
+      "GET /api/plan": plan,
+      "GET /api/plans/4/lines": { rows: lines, total: 3, next: "" },
+      "POST /api/plans/4/send": { send_outs: [], lines: 0, reworked: 2, runs: [] },
+    });
+    show(<Watch />, "/watch", "/watch");
+    fireEvent.click(await screen.findByRole("button", { name: /Send 2 changes/ }));
+    expect(await screen.findByText(/2 listings stayed behind/)).toBeTruthy();
+    expect(screen.queryByText("another screen")).toBeNull();
+  });
   it("says what is being worked out again", async () => {
     open({ reworked: 12 });
     expect(await screen.findByText(/12 listings are being worked out again/)).toBeTruthy();

@@ -1,0 +1,110 @@
+import { fireEvent, screen, waitFor } from "@testing-library/react";
+import { describe, expect, it } from "vitest";
+import { server, show } from "../../parts/testing";
+import { Today } from "./today";
+
+const counts = {
+  live: 0,
+  sent: 0,
+  refused: 0,
+  unknown: 0,
+  match_several: 0,
+  match_none: 0,
+  supplier_products: 0,
+  products: 0,
+  ready: 0,
+  unpriced: 0,
+};
+const clock = { now: "2026-03-03T08:40:00Z", demo: true };
+const last = { at: "2026-03-02T08:35:00Z", what: "sent", subject: "8 lines", detail: "", actor: "owner" };
+const today = {
+  items: [
+    {
+      kind: "zero",
+      words: "9 listings offer stock that can't be had",
+      more: "",
+      action: "Stop selling them",
+      link: "/watch",
+      stake: 173607,
+      currency: "GBP",
+    },
+    {
+      kind: "ready",
+      words: "3 listings are ready to go up",
+      more: "",
+      action: "Send them",
+      link: "/send",
+      stake: 0,
+      currency: "",
+    },
+    {
+      kind: "refused",
+      words: "3 listings were refused",
+      more: "",
+      action: "Read why",
+      link: "/send",
+      stake: 0,
+      currency: "",
+    },
+  ],
+  last: [last],
+};
+
+const shop = (c: object, more: Record<string, unknown> = {}) =>
+  server({
+    "GET /api/counts": { ...counts, ...c },
+    "GET /api/demo": clock,
+    "GET /api/today": today,
+    "GET /api/sites": [],
+    "GET /api/sources": [],
+    ...more,
+  });
+
+/** done are the steps that are over, and the one that comes next. */
+const steps = async () => {
+  const list = await screen.findAllByRole("listitem");
+  return {
+    done: list.filter((l) => l.textContent?.endsWith("done")).length,
+    next: list.find((l) => l.getAttribute("aria-current") === "step")?.textContent ?? "",
+    all: list.length,
+  };
+};
+
+describe("an empty shop", () => {
+  it("says what to do first, in order, by the key of the main action", async () => {
+    shop({});
+    show(<Today />, "/", "/");
+    const s = await steps();
+    expect([s.all, s.done]).toEqual([5, 0]);
+    expect(s.next).toContain("Connect a marketplace");
+    expect(screen.queryByText(/ready to go up/)).toBeNull(); // the way says it itself
+    expect(screen.getByText(/can't be had/)).toBeTruthy(); // anything else stands below it
+    fireEvent.keyDown(window, { key: "." });
+    expect(await screen.findByText("another screen")).toBeTruthy();
+  });
+
+  it("goes on with what is not done yet", async () => {
+    shop(
+      { supplier_products: 1194, products: 1058, ready: 1058, match_several: 9, match_none: 4 },
+      { "GET /api/sites": [{ id: 1, lists: true }] },
+    );
+    show(<Today />);
+    await waitFor(async () => expect((await steps()).next).toContain("Decide what is not certain"));
+    expect((await steps()).done).toBe(3);
+    expect(screen.getByRole("button", { name: /Decide 13/ })).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Send 1058" })).toBeTruthy();
+  });
+});
+
+describe("a shop that runs", () => {
+  it("says what waits, most money first, and the day of what was done before today", async () => {
+    shop({ live: 640 });
+    show(<Today />, "/", "/");
+    expect(await screen.findByText("9 listings offer stock that can't be had")).toBeTruthy();
+    expect(screen.queryByRole("listitem")).toBeNull();
+    expect(screen.getByText("3 things wait for you")).toBeTruthy();
+    expect(screen.getByText("2 Mar")).toBeTruthy();
+    fireEvent.keyDown(window, { key: "." });
+    expect(await screen.findByText("another screen")).toBeTruthy();
+  });
+});
