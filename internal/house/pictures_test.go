@@ -2,17 +2,23 @@ package house_test
 
 import (
 	"bytes"
+	"fmt"
 	"image"
 	"image/png"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"easymargin/demo"
+	"easymargin/internal/sim"
+	"easymargin/internal/stops"
 	"easymargin/internal/stops/sources"
 	"easymargin/internal/store"
 )
@@ -39,22 +45,27 @@ func TestPicturesAreFetchedAndChecked(t *testing.T) {
 	defer shop.Close()
 	w.House.Fetch.Allow(strings.TrimPrefix(shop.URL, "http://"))
 	at := shop.URL
-	_, err := w.bringIn(
-		"Tidewrack",
-		"ref,title,cost,images\nA,Thing,1.00,"+strings.Join(
-			[]string{
-				at + "/a.png",
-				at + "/b.png",
-				at + "/small.png",
-				at + "/text.png",
-				at + "/cut.png",
-				at + "/none.png",
-				"http://10.0.0.1/x.png",
-			},
-			"|",
-		)+"\n",
-	)
+	text := "ref,title,cost,images\nA,Thing,1.00," + strings.Join(
+		[]string{
+			at + "/a.png",
+			at + "/b.png",
+			at + "/small.png",
+			at + "/text.png",
+			at + "/cut.png",
+			at + "/none.png",
+			"http://10.0.0.1/x.png",
+		},
+		"|",
+	) + "\n"
+	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Tidewrack", Currency: "GBP"})
 	require.NoError(t, err)
+	set, err := w.Sources.Settings(t.Context(), s.ID)
+	require.NoError(t, err)
+	set.LookUp = false // or it would wait on Match, where pictures are looked at
+	require.NoError(t, w.Sources.SetSettings(t.Context(), s.ID, stops.IfMatch{}, set))
+	f, err := w.Sources.BringIn(t.Context(), strings.NewReader(text), sources.Arriving{Name: "t.csv"})
+	require.NoError(t, err)
+	w.take(f.ID, s.ID, true)
 	id := w.find("thing")[0].ID
 	assert.Empty(t, w.item(id).Pictures, "nothing is fetched for what is neither ours nor kept")
 	require.NoError(t, w.Sources.Keep(t.Context(), id, ""))
@@ -79,4 +90,51 @@ func (w *world) item(id int64) sources.SupplierItem {
 	x, err := w.Sources.SupplierItem(w.t.Context(), id)
 	require.NoError(w.t, err)
 	return x
+}
+
+// At the desk both sides are seen: what waits there has its picture fetched, and
+// so have the entries it may be; in lists a product without a supplier's picture
+// has its entry's.
+func TestThingsAreSeenWhereTheyAreDecided(t *testing.T) {
+	w := newWorld(t, "pictures")
+	site, err := w.Store.SiteOf(t.Context(), w.site.ID)
+	require.NoError(t, err)
+	address, err := url.Parse(site.Marketplace.Address)
+	require.NoError(t, err)
+	w.House.Fetch.Allow(address.Host)
+	several := demo.Quaymarket(w.clock).Entries
+	twice := several[slices.IndexFunc(several, func(e *sim.Entry) bool { return e.Units == 2 })] // two entries with one number
+	sole := several[slices.IndexFunc(several, func(e *sim.Entry) bool { return e.Units == 1 && !e.Leave && e.GTIN != twice.GTIN })]
+	_, err = w.bringIn("Brindlewick", "ref,title,brand,cost,stock,ean,images\nA,Twice,,1.00,5,"+twice.GTIN+","+address.Scheme+"://"+address.Host+
+		"/pic/mugs-ours.png\n"+fmt.Sprintf("B,%q,%s,9.00,5,%s,\n", sole.Title, sole.Brand, sole.GTIN))
+	require.NoError(t, err)
+	w.idle()
+	list, err := w.Store.Matches(t.Context(), []string{"several", "none"}, store.Page{Limit: 10})
+	require.NoError(t, err)
+	require.Len(t, list.Rows, 1)
+	assert.NotEmpty(t, list.Rows[0].Picture, "what waits is seen")
+	choices, err := w.Matching.Candidates(t.Context(), list.Rows[0].ID, "")
+	require.NoError(t, err)
+	require.Len(t, choices, 2)
+	for _, c := range choices {
+		assert.NotEmpty(t, c.Picture, "and so is %s", c.Title)
+	}
+	listed := w.listings(store.ListingFilter{})
+	require.Len(t, listed, 1)
+	assert.NotEmpty(t, listed[0].Picture, "the entry's, where no supplier shows what it is")
+
+	// Found by words: fetched because somebody looks, and seen the next time.
+	look := func() string {
+		found, err := w.Matching.Candidates(t.Context(), list.Rows[0].ID, "quilt down winter")
+		require.NoError(t, err)
+		for _, c := range found {
+			if c.ByWord {
+				return c.Picture
+			}
+		}
+		return "none found"
+	}
+	assert.Empty(t, look())
+	w.idle()
+	assert.Len(t, look(), 64, "a digest")
 }

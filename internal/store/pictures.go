@@ -10,9 +10,9 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// nextMatches are those that a person decides next: the pictures of hundreds of
-// thousands that may never be looked at are left where they are.
-const nextMatches = `(SELECT * FROM matches WHERE state IN ('several', 'none') ORDER BY id LIMIT 500)`
+// nextMatches are some that wait for a person's decision: the pictures of hundreds
+// of thousands that may never be looked at are left where they are.
+const nextMatches = `(SELECT m.* FROM sites s CROSS JOIN matches m ON m.site_id = s.id AND m.state IN ('several', 'none') LIMIT 500)`
 
 const unpicturedPage = `SELECT sp.* FROM supplier_products sp WHERE sp.id > ?
 	AND (EXISTS (SELECT 1 FROM supply_links k WHERE k.supplier_product_id = sp.id) OR EXISTS (SELECT 1 FROM finds f
