@@ -2,6 +2,7 @@ package house_test
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"net/http"
 	"strings"
@@ -156,4 +157,79 @@ func TestNothingFollowsWhatIsOnItsWay(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 3, follows, "the plan goes on from there")
+}
+
+// A change that is refused leaves on sale what was, and it is followed as before.
+func TestARefusedChangeKeepsTheListingLive(t *testing.T) {
+	s := newStall(t, 4)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	before := s.there()
+	s.deliver(always(440), always(9))
+	s.front.set(func(w http.ResponseWriter, r *http.Request, next http.Handler) {
+		if r.Method != http.MethodPost {
+			next.ServeHTTP(w, r)
+			return
+		}
+		var in struct{ Lines []struct{ Key string } }
+		require.NoError(t, json.NewDecoder(r.Body).Decode(&in))
+		lines := []any{}
+		for _, l := range in.Lines {
+			lines = append(lines, map[string]any{"key": l.Key, "state": "refused", "field": "price", "words": "The price has too many nines."})
+		}
+		_ = json.NewEncoder(w).Encode(map[string]any{"id": "B1", "state": "done", "lines": lines})
+	})
+	lines, _ := s.prices()
+	_, err := s.Sending.SendPlan(t.Context(), s.openPlan().ID, sending.PlanChoice{Lines: lines})
+	require.NoError(t, err)
+	s.idle()
+	s.front.set(nil)
+	assert.Equal(t, before, s.there())
+	for _, l := range s.all() {
+		assert.Equal(t, store.ListingLive, l.State, "%s is still on sale", l.SKU)
+		assert.Equal(t, before[l.SKU].Price, *l.ConfirmedPrice)
+		assert.Equal(t, "The price has too many nines.", l.Words)
+	}
+	s.deliver(always(440), always(0))
+	kinds := map[string]int{}
+	for _, l := range s.planned() {
+		kinds[l.Kind]++
+	}
+	assert.Equal(t, 4, kinds["zero"], "and taken off sale when there is none left: %v", kinds)
+}
+
+// A plan's line that the figures of now forbid doesn't even become a send-out.
+func TestAPlanLetsNothingGoThatIsForbidden(t *testing.T) {
+	s := newStall(t, 4)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	s.House.Close()
+	under, over, fine := int64(0), int64(10), int64(0)
+	var listings []int64
+	var lines []store.PlanLine
+	for i, l := range s.all() {
+		under, fine = *l.Floor-1, *l.Floor
+		x := store.PlanLine{ListingID: l.ID, Kind: "down", Cost: &l.Cost, CostCur: l.CostCurrency, Landed: l.Landed, Currency: "GBP",
+			Verdict: "go", State: store.PlanWaiting}
+		switch i {
+		case 0:
+			x.FromPrice, x.ToPrice = l.ConfirmedPrice, &under
+		case 1:
+			x.Kind, x.FromQty, x.ToQty = "quantity", &l.ConfirmedQuantity, &over
+		case 2:
+			x.FromPrice, x.ToPrice, x.Verdict = l.ConfirmedPrice, &fine, "blocked"
+		default:
+			x.FromPrice, x.ToPrice = l.ConfirmedPrice, &fine
+		}
+		listings, lines = append(listings, l.ID), append(lines, x)
+	}
+	require.NoError(t, s.Store.Do(t.Context(), func(tx store.Tx) error {
+		return tx.PutPlanLines(s.clock.Now(), s.site.ID, listings, lines)
+	}))
+	all := ids(s.planned())
+	require.Len(t, all, 4)
+	sent, err := house.New(house.Options{Store: s.Store, Now: s.clock.Now}).Sending.
+		SendPlan(t.Context(), s.openPlan().ID, sending.PlanChoice{Lines: all})
+	require.NoError(t, err)
+	assert.Equal(t, int64(1), sent.Lines, "of a price under its floor, more than there is, what is blocked, and what may go")
 }
