@@ -693,7 +693,7 @@ func (h *history) seesAll() {
 }
 
 func TestNever(t *testing.T) {
-	for _, part := range []string{"one", "two", "three"} { // side by side
+	for _, part := range []string{"one", "two", "three", "four"} { // side by side
 		t.Run(part, func(t *testing.T) {
 			t.Parallel()
 			rapid.Check(t, func(rt *rapid.T) {
