@@ -17,7 +17,7 @@ type Reckoner struct {
 }
 
 // at is how many listings are worked out in one transaction.
-const at = 500
+const at = 4000
 
 // together is how long few dirty listings wait for more, while a look-up finds them.
 const together = 150 * time.Millisecond
@@ -100,7 +100,7 @@ func (r *Reckoner) part(tx store.Tx, siteID int64, sum *counted) (int64, error) 
 		return n, err
 	}
 	var lines []store.PlanLine
-	var amounts, standing []store.Listing
+	var amounts, standing, both []store.Listing
 	var ids []int64
 	for links := range ByListing(rows) {
 		l := links[0].Listing
@@ -110,10 +110,12 @@ func (r *Reckoner) part(tx store.Tx, siteID int64, sum *counted) (int64, error) 
 			return n, err
 		}
 		b.put(&l, &f)
-		if !sameAmounts(&l, &links[0].Listing) {
+		switch a, s := sameAmounts(&l, &links[0].Listing), sameStanding(&l, &links[0].Listing); {
+		case !a && !s:
+			both = append(both, l)
+		case !a:
 			amounts = append(amounts, l)
-		}
-		if !sameStanding(&l, &links[0].Listing) {
+		case !s:
 			standing = append(standing, l)
 		}
 		if l.Price != nil {
@@ -123,7 +125,7 @@ func (r *Reckoner) part(tx store.Tx, siteID int64, sum *counted) (int64, error) 
 		lines = append(lines, b.planLines(&l, &f, still)...)
 	}
 	sum.lines += int64(len(lines))
-	return n, errors.Join(tx.PutAmounts(amounts), tx.PutStanding(standing), tx.PutPlanLines(b.Now, siteID, ids, lines))
+	return n, errors.Join(tx.PutAmounts(amounts), tx.PutStanding(standing), tx.PutBoth(both), tx.PutPlanLines(b.Now, siteID, ids, lines))
 }
 
 // openOf are the lines on their way, by listing, of the rows that have some.

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+
+	"gorm.io/gorm"
 )
 
 // A row of many columns is read as one JSON array: each column by itself costs
@@ -12,6 +14,27 @@ import (
 
 // asArray is a select of the columns as one array.
 func asArray(columns string) string { return "SELECT json_array(" + columns + ")" }
+
+// eachArray reads a select of such arrays: each row is put where to says, and
+// then read is called. Pointers among them are new for every row.
+func eachArray(db *gorm.DB, query string, to []any, read func(), args ...any) error {
+	rows, err := db.Raw(query, args...).Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	var text string
+	for rows.Next() {
+		if err := rows.Scan(&text); err != nil {
+			return err
+		}
+		if err := fromArray(text, to); err != nil {
+			return err
+		}
+		read()
+	}
+	return rows.Err()
+}
 
 // fromArray puts the values of such an array where they belong, in order: into
 // *int64, *string and *bool, and into **int64 where there may be none.

@@ -55,6 +55,16 @@ func (tx Tx) DirtyListings(now time.Time, ids []int64) error {
 	return tx.dirty(now, "SELECT l.id, l.site_id, 0 FROM listings l WHERE l.id"+inList, listOf(ids))
 }
 
+// DirtyUnsettled marks those of some listings for which an answer leaves
+// something to say: on sale is not what should be, or a line waits in the plan
+// or is on its way. The others are what they should be, and need no more work.
+func (tx Tx) DirtyUnsettled(now time.Time, ids []int64) error {
+	return tx.dirty(now, `SELECT l.id, l.site_id, 0 FROM listings l WHERE l.id`+inList+` AND (l.state <> 'live' OR l.price IS NULL
+		OR l.confirmed_price IS NOT l.price OR l.confirmed_quantity <> l.quantity
+		OR EXISTS (SELECT 1 FROM plan_lines x WHERE x.listing_id = l.id AND x.state = 'waiting')
+		OR EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = l.id AND y.state IN ('waiting', 'sent', 'unknown')))`, listOf(ids))
+}
+
 // DirtySite marks all of a site: its rules, fees or terms have changed.
 func (tx Tx) DirtySite(now time.Time, siteID int64) error {
 	return tx.dirty(now, "SELECT l.id, l.site_id, 0 FROM listings l WHERE l.site_id = ?", siteID)

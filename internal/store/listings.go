@@ -209,43 +209,38 @@ func (tx Tx) WantListing(id int64, columns map[string]any) error {
 	return tx.db.Model(&Listing{ID: id}).Updates(columns).Error
 }
 
+const (
+	setAmounts = `price = w.value->>1, cost = w.value->>2, cost_cur = w.value->>3, landed = w.value->>4, fees = w.value->>5,
+		tax = w.value->>6, outbound = w.value->>7, profit = w.value->>8, floor = w.value->>9, break_even = w.value->>10, bound = w.value->>11,
+		why = w.value->>12`
+	setStanding = `state = CASE WHEN state IN ('unpriced', 'ready', 'paused') THEN w.value->>13 ELSE state END, quantity = w.value->>14,
+		supply_link_id = w.value->>15, rule_id = w.value->>16`
+)
+
+func amountsOf(l *Listing) []any {
+	return []any{l.ID, l.Price, l.Cost, l.CostCur, l.Landed, l.Fees, l.Tax, l.Outbound, l.Profit, l.Floor, l.BreakEven, l.Bound, l.Why}
+}
+
+func standingOf(l *Listing) []any { return []any{l.State, l.Quantity, l.SupplyLinkID, l.RuleID} }
+
 // PutAmounts writes the amounts that were worked out for listings, and why they
 // are as they are. What each is worked out from, and how it stands, is
 // PutStanding's: it changes more rarely, and each has its own indexes to keep.
-func (tx Tx) PutAmounts(list []Listing) error {
-	return tx.putListings(
-		list,
-		`price = w.value->>1, cost = w.value->>2, cost_cur = w.value->>3, landed = w.value->>4, fees = w.value->>5, tax = w.value->>6, outbound = w.value->>7,
-		profit = w.value->>8, floor = w.value->>9, break_even = w.value->>10, bound = w.value->>11, why = w.value->>12`,
-		func(l *Listing) []any {
-			return []any{
-				l.ID,
-				l.Price,
-				l.Cost,
-				l.CostCur,
-				l.Landed,
-				l.Fees,
-				l.Tax,
-				l.Outbound,
-				l.Profit,
-				l.Floor,
-				l.BreakEven,
-				l.Bound,
-				l.Why,
-			}
-		},
-	)
-}
+func (tx Tx) PutAmounts(list []Listing) error { return tx.putListings(list, setAmounts, amountsOf) }
 
 // PutStanding writes by which supplier and rule listings are worked out, what is
 // offered and how they stand; a state that a send-out gave one stays.
 func (tx Tx) PutStanding(list []Listing) error {
-	return tx.putListings(
-		list,
-		`state = CASE WHEN state IN ('unpriced', 'ready', 'paused') THEN w.value->>1 ELSE state END, quantity = w.value->>2,
-			supply_link_id = w.value->>3, rule_id = w.value->>4`,
-		func(l *Listing) []any { return []any{l.ID, l.State, l.Quantity, l.SupplyLinkID, l.RuleID} },
-	)
+	nothing := make([]any, 12) // in the places of the amounts
+	return tx.putListings(list, setStanding, func(l *Listing) []any {
+		return append(append([]any{l.ID}, nothing...), standingOf(l)...)
+	})
+}
+
+// PutBoth is PutAmounts and PutStanding of listings for which both have changed,
+// each row written once.
+func (tx Tx) PutBoth(list []Listing) error {
+	return tx.putListings(list, setAmounts+", "+setStanding, func(l *Listing) []any { return append(amountsOf(l), standingOf(l)...) })
 }
 
 func (tx Tx) putListings(list []Listing, set string, values func(*Listing) []any) error {

@@ -131,6 +131,9 @@ func connect(file, lock string, connections int, cache string) (*gorm.DB, error)
 	if err != nil {
 		return nil, err
 	}
+	if lock == "immediate" {
+		db.Exec("PRAGMA wal_autocheckpoint = 10000")
+	}
 	pool.SetMaxOpenConns(connections)
 	pool.SetMaxIdleConns(connections)
 	return db, nil

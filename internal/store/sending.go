@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 )
 
@@ -23,13 +24,22 @@ const sendAlive = "EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'send' AND r.subj
 // goes while something changed for it that wasn't worked out yet. They have
 // what is sent of them, and nothing else.
 func (tx Tx) Sendables(ids []int64) ([]Listing, error) {
-	var out []Listing
-	q := "SELECT l.id, l.site_id, l.state, l.price, l.quantity, l.cost, l.cost_cur, l.landed, l.floor FROM listings l " +
-		"WHERE l.price IS NOT NULL AND l.quantity > 0 AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id) AND "
+	q := asArray("l.id, l.site_id, l.state, l.price, l.quantity, l.cost, l.cost_cur, l.landed, l.floor") + ` FROM listings l
+		WHERE l.price IS NOT NULL AND l.quantity > 0 AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id) AND `
+	var args []any
 	if ids == nil {
-		return out, tx.db.Raw(q + "l.state = 'ready' ORDER BY l.id").Scan(&out).Error
+		q += "l.state = 'ready' ORDER BY l.id"
+	} else {
+		q, args = q+"l.state IN ('ready', 'refused') AND l.id"+inList+" ORDER BY l.id", []any{listOf(ids)}
 	}
-	return out, tx.db.Raw(q+"l.state IN ('ready', 'refused') AND l.id"+inList+" ORDER BY l.id", listOf(ids)).Scan(&out).Error
+	var l Listing
+	var out []Listing
+	err := eachArray(tx.db, q, []any{&l.ID, &l.SiteID, &l.State, &l.Price, &l.Quantity, &l.Cost, &l.CostCur, &l.Landed, &l.Floor},
+		func() { out = append(out, l) }, args...)
+	if err != nil {
+		return nil, fmt.Errorf("reading what can be sent: %w", err)
+	}
+	return out, nil
 }
 
 // CountDirtyReady counts the ready listings that can't be sent yet, since
@@ -56,19 +66,28 @@ func (tx Tx) MarkListings(ids []int64, state string) error {
 }
 
 // OutgoingLine is a line of a send-out with what the marketplace is told of it.
+// What is only kept of it, its quote and its times, isn't read.
 type OutgoingLine struct {
-	SendLine `gorm:"embedded"`
+	SendLine
 	SKU      string
 	EntryRef string
+	Handed   bool // over, perhaps
 }
-
-const outgoing = `SELECT x.*, l.sku, coalesce(e.ref, '') AS entry_ref FROM send_lines x JOIN listings l ON l.id = x.listing_id
-	LEFT JOIN entries e ON e.id = l.entry_id `
 
 // Outgoing lists the lines of a send-out in the order they go.
 func (tx Tx) Outgoing(sendOutID int64) ([]OutgoingLine, error) {
+	l := OutgoingLine{SendLine: SendLine{SendOutID: sendOutID}}
 	var out []OutgoingLine
-	return out, tx.db.Raw(outgoing+"WHERE x.send_out_id = ? ORDER BY x.id", sendOutID).Scan(&out).Error
+	err := eachArray(tx.db, asArray(`x.id, x.listing_id, x.plan_line_id, x.key, x.was, x.price, x.quantity, x.cost, x.cost_cur, x.landed, x.state,
+		x.words, x.later, x.handed_at IS NOT NULL, l.sku, coalesce(e.ref, '')`)+` FROM send_lines x JOIN listings l ON l.id = x.listing_id
+		LEFT JOIN entries e ON e.id = l.entry_id WHERE x.send_out_id = ? ORDER BY x.id`,
+		[]any{&l.ID, &l.ListingID, &l.PlanLineID, &l.Key, &l.Was, &l.Price, &l.Quantity, &l.Cost, &l.CostCur, &l.Landed, &l.State,
+			&l.Words, &l.Later, &l.Handed, &l.SKU, &l.EntryRef},
+		func() { out = append(out, l) }, sendOutID)
+	if err != nil {
+		return nil, fmt.Errorf("reading the lines of a send-out: %w", err)
+	}
+	return out, nil
 }
 
 // InsertSendLines writes new lines of a send-out.
@@ -164,9 +183,8 @@ func (tx Tx) PutAnswers(said []Said, now time.Time) error {
 	const (
 		answers = "WITH a AS MATERIALIZED (SELECT value->>'state' AS said, value->>'words' AS said_words, value->>'field' AS said_field, " +
 			"x.* FROM json_each(?) CROSS JOIN send_lines x ON x.id = value->>'id') "
-		newest = answers + `UPDATE listings SET %[2]s FROM a WHERE listings.id = a.listing_id AND a.said = 'confirmed' AND a.%[1]s IS NOT NULL
-			AND NOT EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = a.listing_id AND y.id > a.id AND y.state = 'confirmed'
-				AND y.%[1]s IS NOT NULL)`
+		newest = `max(CASE WHEN a.%[1]s IS NOT NULL AND NOT EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = a.listing_id
+			AND y.id > a.id AND y.state = 'confirmed' AND y.%[1]s IS NOT NULL) THEN a.id END)`
 	)
 	for _, q := range []struct {
 		query string
@@ -174,10 +192,16 @@ func (tx Tx) PutAnswers(said []Said, now time.Time) error {
 	}{
 		{answers + "UPDATE send_lines SET state = a.said, words = a.said_words, field = a.said_field, answered_at = ? FROM a " +
 			"WHERE send_lines.id = a.id", []any{string(text), now}},
-		{answers + "UPDATE listings SET state = 'live', words = '', words_field = '', confirmed_at = ? FROM a " +
-			"WHERE listings.id = a.listing_id AND a.said = 'confirmed'", []any{string(text), now}},
-		{fmt.Sprintf(newest, "price", "confirmed_price = a.price, confirmed_cost = a.cost, confirmed_cost_cur = a.cost_cur, confirmed_landed = a.landed"), []any{string(text)}},
-		{fmt.Sprintf(newest, "quantity", "confirmed_quantity = a.quantity"), []any{string(text)}},
+		{strings.TrimSuffix(answers, " ") + `, n AS MATERIALIZED (SELECT a.listing_id, ` + fmt.Sprintf(newest, "price") + ` AS priced, ` +
+			fmt.Sprintf(newest, "quantity") + ` AS counted FROM a WHERE a.said = 'confirmed' GROUP BY a.listing_id)
+			UPDATE listings SET state = 'live', words = '', words_field = '', confirmed_at = ?,
+				confirmed_price = CASE WHEN n.priced IS NULL THEN confirmed_price ELSE p.price END,
+				confirmed_cost = CASE WHEN n.priced IS NULL THEN confirmed_cost ELSE p.cost END,
+				confirmed_cost_cur = CASE WHEN n.priced IS NULL THEN confirmed_cost_cur ELSE p.cost_cur END,
+				confirmed_landed = CASE WHEN n.priced IS NULL THEN confirmed_landed ELSE p.landed END,
+				confirmed_quantity = CASE WHEN n.counted IS NULL THEN confirmed_quantity ELSE q.quantity END
+			FROM n LEFT JOIN send_lines p ON p.id = n.priced LEFT JOIN send_lines q ON q.id = n.counted
+			WHERE listings.id = n.listing_id`, []any{string(text), now}},
 		{answers + `UPDATE listings SET words = a.said_words, words_field = a.said_field, state = CASE WHEN confirmed_at IS NULL
 			THEN 'refused' ELSE listings.state END
 			FROM a WHERE listings.id = a.listing_id AND a.said = 'refused'`, []any{string(text)}},

@@ -83,10 +83,14 @@ type Tx struct {
 	commit *Commit
 }
 
-// Do runs fn in one transaction; an error takes everything back.
+// Do runs fn in one transaction; an error takes everything back, and so does the
+// end of ctx before it is committed. Single statements are not cut short by ctx:
+// watching it would cost each of them a goroutine.
 func (s *Store) Do(ctx context.Context, fn func(tx Tx) error) error {
 	c := &Commit{}
-	err := s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error { return fn(Tx{db, c}) })
+	err := s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		return fn(Tx{db.WithContext(context.WithoutCancel(ctx)), c})
+	})
 	if err == nil {
 		s.tell(c)
 	}

@@ -27,6 +27,9 @@ func New(d stops.Deps) *Stop { return &Stop{d} }
 // Handle says how its runs are done.
 func (st *Stop) Handle(q *work.Queue) { q.Handle(stops.RunMatch, st.doMatch) }
 
+// groupSize is how many supplier products are looked up and kept together.
+const groupSize = 5 * place.MaxNumbers
+
 // doMatch looks up every supplier product that has no match on a site yet. One
 // certain hit becomes a product with its listing; the others wait for a person.
 // Each group of numbers is kept in one transaction, so a crash or an outage
@@ -46,7 +49,7 @@ func (st *Stop) doMatch(ctx context.Context, t *work.Task) error {
 	}
 	found, waiting, done, after := int64(0), int64(0), int64(0), int64(0)
 	for {
-		group, err := st.Store.Unmatched(ctx, site.ID, after, place.MaxNumbers)
+		group, err := st.Store.Unmatched(ctx, site.ID, after, groupSize)
 		if err != nil {
 			return err
 		}

@@ -158,7 +158,7 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 		return news, nil
 	}
 	now := st.Now()
-	return news, first(tx.PutAnswers(settled, now), tx.DirtyListings(now, listings))
+	return news, first(tx.PutAnswers(settled, now), tx.DirtyUnsettled(now, listings))
 }
 
 // finish ends a batch that the marketplace says is done. Of lines it had no

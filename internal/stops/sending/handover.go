@@ -63,48 +63,54 @@ func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
 					"error":      "",
 				},
 			),
-			tx.SetLines(h.ids, map[string]any{"state": store.SendSent, "words": ""}),
 		); err != nil {
 			return err
 		}
-		if over, err := st.atOnce(tx, site, &o, b); err != nil || over {
+		if over, err := st.atOnce(tx, site, &o, &h, b); err != nil || over {
 			return err
 		}
 		return st.queueFollow(tx, site.Marketplace)
 	})
 }
 
-// atOnce writes down what a place says of a batch as it takes it, and tells
-// whether that was all there is to say: a place may be done with it at once.
-func (st *Stop) atOnce(tx store.Tx, site store.Site, o *store.SendOut, b place.Batch) (over bool, err error) {
-	if len(b.Lines) == 0 {
-		return false, nil
+// atOnce notes the lines of a batch as handed over and writes down what a place
+// says of it as it takes it. It tells whether that was all there is to say: a
+// place may be done with it at once.
+func (st *Stop) atOnce(tx store.Tx, site store.Site, o *store.SendOut, h *handing, b place.Batch) (over bool, err error) {
+	for i := range h.lines {
+		h.outgoing[i].State = store.SendSent
 	}
-	lines, err := tx.Outgoing(o.ID)
+	news, err := st.answer(tx, site, h.outgoing, b)
 	if err != nil {
 		return false, err
 	}
-	if news, err := st.answer(tx, site, lines, b); err != nil || !news {
-		return false, err
-	}
-	tx.Changed("listings", "counts")
-	for _, l := range lines {
-		if l.State == store.SendSent { // not a word on this one yet: it is asked about
-			return false, nil
+	var silent []int64 // not a word on these yet: they are asked about
+	for i := range h.outgoing {
+		if h.outgoing[i].State == store.SendSent {
+			silent = append(silent, h.outgoing[i].ID)
 		}
+	}
+	if news {
+		tx.Changed("listings", "counts")
+	}
+	if len(silent) > 0 {
+		return false, tx.SetLines(silent, map[string]any{"state": store.SendSent, "words": ""})
 	}
 	if b.State != place.BatchDone {
 		return false, nil
 	}
-	return st.finish(tx, site, o, lines, b)
+	return st.finish(tx, site, o, h.outgoing, b)
 }
 
 // handing is a send-out on its way out of the door.
 type handing struct {
 	perhaps bool // it may have been handed over before
 	lines   []place.Line
-	ids     []int64
-	fresh   []int64 // of them, those that surely weren't handed over before
+	// outgoing are the same lines as they were read. Nothing else touches them
+	// while the run has the lane: giving up waits for it.
+	outgoing []store.OutgoingLine
+	ids      []int64
+	fresh    []int64 // of them, those that surely weren't handed over before
 }
 
 // prepare looks at each line once more before it goes: by what the supplier has
@@ -131,7 +137,7 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 		if l.State != store.SendWaiting {
 			continue
 		}
-		before := o.Perhaps && l.HandedAt != nil
+		before := o.Perhaps && l.Handed
 		f := figures[l.ListingID]
 		why := "its product has no supplier any more"
 		if f != nil {
@@ -155,6 +161,7 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 				h.ids,
 				l.ID,
 			)
+			h.outgoing = append(h.outgoing, *l)
 			if !before {
 				h.fresh = append(h.fresh, l.ID)
 			}

@@ -374,7 +374,7 @@ func (st *Stop) GiveUp(ctx context.Context, id int64) error {
 		var lost, back []store.OutgoingLine
 		for _, l := range lines {
 			switch {
-			case l.State == store.SendSent, l.State == store.SendWaiting && o.Perhaps && l.HandedAt != nil:
+			case l.State == store.SendSent, l.State == store.SendWaiting && o.Perhaps && l.Handed:
 				lost = append(lost, l)
 			case l.State == store.SendWaiting:
 				back = append(back, l)
