@@ -131,22 +131,31 @@ func BenchmarkPreview(b *testing.B) {
 
 // BenchmarkReckon works every listing out anew, as after a change of terms, and keeps it.
 func BenchmarkReckon(b *testing.B) {
+	b.Run("all change", func(b *testing.B) { reckon(b, func(n int64) int64 { return 285 + n%97 }) })
+	b.Run("nothing changes", func(b *testing.B) { reckon(b, func(int64) int64 { return 285 }) })
+}
+
+func reckon(b *testing.B, outbound func(n int64) int64) {
 	s := shelf(b)
 	h := house.New(house.Options{Store: s})
 	events, end := h.Events.Listen()
 	defer end()
 	defer h.Close()
 	require.NoError(b, h.Start(b.Context()))
-	began := spent(b)
-	for n := int64(0); b.Loop(); n++ {
+	move := func(n int64) {
 		require.NoError(b, s.Do(b.Context(), func(tx store.Tx) error {
-			return tx.SetSite(time.Now(), 1, map[string]any{"outbound": 285 + n%97}) // every price moves
+			return tx.SetSite(time.Now(), 1, map[string]any{"outbound": outbound(n)})
 		}))
 		for e := range events {
 			if e.Run != nil && e.Run.Kind == store.RunPrice && e.Run.Ended != nil {
 				break
 			}
 		}
+	}
+	move(0)
+	began := spent(b)
+	for n := int64(1); b.Loop(); n++ {
+		move(n)
 	}
 	each(b, benchListings, "listings", spent(b)-began)
 }

@@ -16,8 +16,13 @@ type Reckoner struct {
 	Now   func() time.Time
 }
 
-// at is how many listings are worked out in one transaction.
-const at = 4000
+// How many listings are worked out in one transaction: few at first, so that
+// what must not wait is soon in the plan, and many after that, so that each page
+// of an index is written once for many of them.
+const (
+	atFirst = 500
+	atOnce  = 4000
+)
 
 // together is how long few dirty listings wait for more, while a look-up finds them.
 const together = 150 * time.Millisecond
@@ -39,7 +44,7 @@ func (r *Reckoner) Do(ctx context.Context, t *work.Task) error {
 	}
 	// Where few wait and a look-up goes on that brings more, the first try of a
 	// run lets some come together.
-	if total < at && t.Due == 0 && t.Tries == 0 {
+	if total < atFirst && t.Due == 0 && t.Tries == 0 {
 		alive, err := r.Store.MatchesComing(ctx, site.ID)
 		if err != nil {
 			return err
@@ -50,11 +55,11 @@ func (r *Reckoner) Do(ctx context.Context, t *work.Task) error {
 		}
 	}
 	var sum counted
-	told := time.Now()
+	told, size := time.Now(), atFirst
 	for {
 		var n int64
 		err := r.Store.Do(ctx, func(tx store.Tx) error {
-			if n, err = r.part(tx, site.ID, &sum); err != nil {
+			if n, err = r.part(tx, site.ID, size, &sum); err != nil {
 				return err
 			}
 			if n == 0 || time.Since(told) > tellEvery {
@@ -69,7 +74,7 @@ func (r *Reckoner) Do(ctx context.Context, t *work.Task) error {
 		if n == 0 {
 			break
 		}
-		sum.done += n
+		sum.done, size = sum.done+n, atOnce
 		t.At(sum.done, max(total, sum.done))
 	}
 	t.Note = fmt.Sprintf("%s: %d of %d priced, %s", site.Name, sum.priced, sum.done, Plural(sum.lines, "change to make", "changes to make"))
@@ -80,7 +85,7 @@ type counted struct{ done, priced, lines int64 }
 
 // part works out the next listings, in a transaction with the book they are
 // worked out by.
-func (r *Reckoner) part(tx store.Tx, siteID int64, sum *counted) (int64, error) {
+func (r *Reckoner) part(tx store.Tx, siteID int64, size int, sum *counted) (int64, error) {
 	site, err := tx.SiteOf(siteID)
 	if err != nil {
 		return 0, err
@@ -91,7 +96,7 @@ func (r *Reckoner) part(tx store.Tx, siteID int64, sum *counted) (int64, error) 
 	}
 	asked := b.Asks()
 	asked.Results, asked.DayAgo = true, b.Now.Add(-24*time.Hour)
-	rows, n, err := tx.TakeDirty(siteID, at, asked)
+	rows, n, err := tx.TakeDirty(siteID, size, asked)
 	if err != nil || n == 0 {
 		return n, err
 	}

@@ -132,7 +132,11 @@ func connect(file, lock string, connections int, cache string) (*gorm.DB, error)
 		return nil, err
 	}
 	if lock == "immediate" {
-		db.Exec("PRAGMA wal_autocheckpoint = 10000")
+		// Pages, 40 MB: those of indexes that long work writes again and again are
+		// carried over to the file less often.
+		if err := db.Exec("PRAGMA wal_autocheckpoint = 10000").Error; err != nil {
+			return nil, explain(filepath.Dir(file), err)
+		}
 	}
 	pool.SetMaxOpenConns(connections)
 	pool.SetMaxIdleConns(connections)
