@@ -199,3 +199,35 @@ func (w *world) runs(kind string) []store.Run {
 	}
 	return out
 }
+
+// A listing stays with its supplier while another is only a little cheaper, goes
+// over when it pays, and goes over at once when its own has none left.
+func TestAListingStaysWithItsSupplier(t *testing.T) {
+	s := newStall(t, 1)
+	s.deliver(always(1000), always(9))
+	s.sendAll()
+	other, err := s.Sources.Make(t.Context(), sources.NewSource{Supplier: "Tidewrack Clearance", Currency: "GBP"})
+	require.NoError(t, err)
+	offers := func(cost, stock int64) store.ListingRow {
+		f, err := s.Sources.BringIn(t.Context(), strings.NewReader(s.list(always(cost), always(stock))),
+			sources.Arriving{Name: "other.csv", SourceID: &other.ID})
+		require.NoError(t, err)
+		s.take(f.ID, other.ID, true)
+		return s.all()[0]
+	}
+	l := offers(985, 9)
+	assert.Equal(t, []any{"Fernhollow Wholesale", int64(1000)}, []any{l.Supplier, *l.Landed}, "fifteen pence are no reason")
+	assert.Empty(t, s.planned(), "and nothing is to be changed for them")
+	l = offers(700, 9)
+	assert.Equal(t, []any{"Tidewrack Clearance", int64(700)}, []any{l.Supplier, *l.Landed})
+	l = offers(705, 9)
+	assert.Equal(t, "Tidewrack Clearance", l.Supplier, "and there it stays")
+	l = offers(705, 0)
+	assert.Equal(t, []any{"Fernhollow Wholesale", int64(1000)}, []any{l.Supplier, *l.Landed}, "which has some left")
+	for _, x := range s.planned() {
+		assert.NotEqual(t, "zero", x.Kind, "so it stays on sale")
+	}
+	s.deliver(always(1000), always(0))
+	require.NotEmpty(t, s.planned())
+	assert.Equal(t, "zero", s.planned()[0].Kind, "until nobody has any")
+}

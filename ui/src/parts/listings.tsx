@@ -34,7 +34,7 @@ export const column: Record<
   strip: {
     key: "strip",
     head: "Where the price goes",
-    width: "220px",
+    width: "minmax(138px, 0.45fr)",
     cell: (l) => <MarginStrip figures={l} currency={l.currency} />,
   },
   price: {

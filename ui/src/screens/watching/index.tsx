@@ -173,7 +173,7 @@ const columns: Column<Line>[] = [
   {
     key: "strip",
     head: "Where the price goes",
-    width: "200px",
+    width: "minmax(138px, 0.5fr)",
     cell: (l) => <MarginStrip figures={l} currency={l.currency} />,
   },
   {
