@@ -146,6 +146,11 @@ func TestWhatFollowsWhatIsOnItsWay(t *testing.T) {
 		}
 		assert.Equal(t, c.want, kinds, name)
 	}
+	least := book(func(b *Book) { b.Rules[0].Wish.Least = 1650 })
+	for asked, follows := range map[int64]int{1649: 1, 1650: 0} { // enough is kept by both
+		l, f := sold(least, row(), 1600, 8, landed)
+		assert.Len(t, least.planLines(l, &f, sent(&asked, nil)), follows, "%d on its way", asked)
+	}
 	over := sent(at[int64](1443), at[int64](3))
 	over[0].PriceOver, over[0].QuantityOver = true, true
 	l, f := sold(b, row(), price, 8, landed)
@@ -239,7 +244,9 @@ func TestWhyALineWaitsInWords(t *testing.T) {
 
 func TestOldRatesAndSmallWords(t *testing.T) {
 	assert.Empty(t, StaleRate("EUR", "2026-02-23", morning.Add(-8*time.Hour-40*time.Minute-time.Second)), "eight days less a second")
-	assert.Equal(t, "the EUR rate is of 23 February, 8 days old", StaleRate("EUR", "2026-02-23", morning))
+	for _, now := range []time.Time{morning, morning.Truncate(24 * time.Hour)} {
+		assert.Equal(t, "the EUR rate is of 23 February, 8 days old", StaleRate("EUR", "2026-02-23", now))
+	}
 	assert.Empty(t, StaleRate("EUR", "some day", morning))
 	assert.Equal(t, "1 change", Plural(1, "change", "changes"))
 	assert.Equal(t, "0 changes", Plural(0, "change", "changes"))
