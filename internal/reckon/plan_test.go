@@ -160,6 +160,20 @@ func TestWhatFollowsWhatIsOnItsWay(t *testing.T) {
 	assert.False(t, corrects(plan.Line{Kind: plan.PriceDn}, plan.Wanted{}))
 }
 
+// Two moves a day are enough, unless it is a rival that is followed.
+func TestMovesAreCounted(t *testing.T) {
+	for moves, want := range map[int64][2]string{1: {"go", "go"}, 2: {"held", "go"}} {
+		aim := row(func(r *store.PricingRow) { r.MovesToday = moves })
+		l, f := sold(book(), aim, 1600, 8, landed)
+		assert.Equal(t, want[0], book().planLines(l, &f, nil)[0].Verdict, "%d moves by the aim", moves)
+		b := book(func(b *Book) {
+			b.Rules[0].Wish.Market = pricing.Market{Stance: pricing.Below, By: 1, MayExceedAim: true}
+		})
+		l, f = sold(b, row(func(r *store.PricingRow) { r.MovesToday, r.Offers = moves, offers }), 1650, 8, landed)
+		assert.Equal(t, want[1], b.planLines(l, &f, nil)[0].Verdict, "%d moves after rivals", moves)
+	}
+}
+
 // Where nothing can be told, stock still falls, and the rest says why it waits.
 func TestAPlanWithoutAPrice(t *testing.T) {
 	b := book()

@@ -26,6 +26,7 @@ type shelf struct {
 	t    *testing.T
 	site store.Site
 	over chan store.Run
+	told []string // topics of the commit before the newest
 }
 
 func newShelf(t *testing.T, n int64) *shelf {
@@ -39,6 +40,11 @@ func newShelf(t *testing.T, n int64) *shelf {
 		}
 	})
 	queue.Handle(store.RunPrice, (&Reckoner{Store: s, Now: func() time.Time { return morning }}).Do)
+	s.OnCommit(func(c store.Commit) {
+		if len(c.Runs) == 0 { // not of the queue itself
+			h.told = c.Topics
+		}
+	})
 	t.Cleanup(func() {
 		queue.Close()
 		require.NoError(t, s.Close())
@@ -170,6 +176,49 @@ func TestLinesOfThePlanAndLinesOnTheirWay(t *testing.T) {
 	})
 	h.rest()
 	assert.Equal(t, []any{store.SendWithdrawn, store.ListingLive}, states(9))
+}
+
+// Moves of the last day are counted, those that a plan made and that were
+// confirmed; and open screens are told when all is worked out.
+func TestMovesOfTheLastDay(t *testing.T) {
+	for hours, verdict := range map[time.Duration]string{23 * time.Hour: "held", 25 * time.Hour: "go"} {
+		h := newShelf(t, 1)
+		h.rest()
+		was, then := int64(1600), morning.Add(-hours)
+		h.do(func(tx store.Tx) error {
+			line := func(id int64) error {
+				return tx.Create(&store.SendLine{ID: id, ListingID: 1, SendOutID: 1, Key: fmt.Sprint(id), Price: &was, State: store.SendConfirmed,
+					AnsweredAt: &then, PlanLineID: &id})
+			}
+			return errors.Join(
+				tx.PutPlanLines(morning, 1, nil, []store.PlanLine{{ListingID: 1, State: store.PlanSent}, {ListingID: 1, State: store.PlanSent}}),
+				tx.Create(&store.SendOut{ID: 1, SiteID: 1, Key: "K", State: store.SendDone, CreatedAt: then}), line(1), line(2),
+				tx.Update(&store.Listing{ID: 1}, map[string]any{"state": store.ListingLive, "confirmed_price": was, "confirmed_quantity": 8,
+					"confirmed_landed": landed, "confirmed_cost": landed, "confirmed_cost_cur": "GBP", "confirmed_at": then}),
+				tx.DirtySite(morning, 1))
+		})
+		h.rest()
+		plans, err := h.OpenPlans(t.Context())
+		require.NoError(t, err)
+		lines, err := h.PlanLines(t.Context(), plans[0].ID, store.Page{Limit: 10})
+		require.NoError(t, err)
+		require.Len(t, lines.Rows, 1)
+		assert.Equal(t, verdict, lines.Rows[0].Verdict, "moves of %v ago", hours)
+		assert.Contains(t, h.told, "plan")
+	}
+}
+
+// While a look-up goes on that brings more, few are waited for once.
+func TestFewWaitForALookUp(t *testing.T) {
+	h := newShelf(t, 2)
+	assert.Zero(t, h.rest().Tries)
+	look := store.Run{Kind: "match", Lane: "match", Subject: 1, State: store.RunRunning, CreatedAt: morning}
+	h.do(func(tx store.Tx) error { return tx.Create(&look) })
+	h.do(func(tx store.Tx) error { return tx.DirtyListings(morning, []int64{1}) })
+	assert.Equal(t, int64(1), h.rest().Tries, "it waited, once")
+	h.do(func(tx store.Tx) error { return tx.Update(&look, map[string]any{"subject": 2}) })
+	h.do(func(tx store.Tx) error { return tx.DirtyListings(morning, []int64{1}) })
+	assert.Zero(t, h.rest().Tries, "a look-up elsewhere brings nothing here")
 }
 
 // What a site's prices are made of is read from the data; what can't be is said by name.
