@@ -76,6 +76,7 @@ shots: build chromium ## docs/screenshots, from the demo
 
 mutants: ## breaks the rules of the job one by one; says which break no test saw
 	go tool gremlins unleash --workers 2 --timeout-coefficient 10 --output-statuses lc ./core
+	$(QUICK) go tool gremlins unleash --workers 2 --timeout-coefficient 10 --output-statuses lc ./internal/reckon
 
 fuzz: ## a minute of fuzzing for every reader
 	go test -fuzz FuzzRead -fuzztime 60s ./core/ident

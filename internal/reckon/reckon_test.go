@@ -176,7 +176,8 @@ func TestBooksOfOtherDaysRulesAndRates(t *testing.T) {
 }
 
 const offers = `[{"seller":"Us","item":900,"delivery":0,"ours":true},{"seller":"Lowfell","item":1500,"delivery":99},
-	{"seller":"The Peg Box","item":1585,"delivery":5},{"seller":"Cairn","item":1700,"delivery":0,"lead":true}]`
+	{"seller":"The Peg Box","item":1585,"delivery":5},{"seller":"Cairn","item":1700,"delivery":0,"lead":true},
+	{"seller":"Far Away","item":1550,"delivery":300}]`
 
 // A price set by a rival names the one it was set by: the lowest, or the leading
 // one, and never us.

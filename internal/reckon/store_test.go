@@ -169,6 +169,13 @@ func TestLinesOfThePlanAndLinesOnTheirWay(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, x.Words, "taken back before it was handed over: 20 were to be offered, and only 8 can be now")
 
+	// Lines on their way are read once for a listing, however many supply it.
+	open, err := openOf(h.Reading(t.Context()), []store.PricingRow{{Listing: store.Listing{ID: 5}, Open: true}, {Listing: store.Listing{ID: 5}, Open: true},
+		{Listing: store.Listing{ID: 2}}})
+	require.NoError(t, err)
+	assert.Len(t, open, 1)
+	assert.Len(t, open[5], 1)
+
 	// A line of a plan that is taken back leaves its listing live.
 	h.do(func(tx store.Tx) error {
 		return errors.Join(tx.Create(&store.SendLine{ID: 9, ListingID: 1, SendOutID: 1, Key: "9", Was: store.ListingLive, PlanLineID: &lines.Rows[0].ID,
