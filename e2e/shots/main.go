@@ -92,7 +92,7 @@ func run(dir string) (err error) {
 	s.page.MustElement("[aria-label='Dark theme']").MustClick()
 	s.goTo("/watch?site=1")
 	s.page.MustElementR("button", "Send .* changes")
-	s.page.MustElementR("[role=row]", "loses money").MustClick()
+	s.page.MustElementR("[role=row]", "Skarholt Shore Titanium mug 450").MustClick()
 	s.page.MustElementR("aside", "left for you")
 	s.page.MustElement("[aria-label='What was asked']").MustScrollIntoView()
 	s.take("watch-dark")

@@ -26,12 +26,22 @@ const steps: { stop: Stop; n: (c: Counts) => number; words: (n: number) => strin
   },
 ];
 
+type NextProps = {
+  except?: Stop[]; // what the screen itself is about
+  first?: Stop; // what the screen has just brought about
+  keyed?: boolean;
+};
+
 /** Next says what waits further along the work line, after what a screen just
  * did; the first of it by the key of the main action where that is free. */
-export function Next({ except = [], keyed = false }: { except?: Stop[]; keyed?: boolean }) {
+export function Next({ except = [], first: put, keyed = false }: NextProps) {
   const { data: c } = useCounts();
   const go = useNavigate();
-  const waits = c ? steps.filter((s) => !except.includes(s.stop) && s.n(c) > 0) : [];
+  const waits = c
+    ? steps
+        .filter((s) => !except.includes(s.stop) && s.n(c) > 0)
+        .sort((a, b) => Number(b.stop === put) - Number(a.stop === put))
+    : [];
   const first = waits[0];
   useKeys({ ".": () => first && go(first.to) }, keyed && !!first, [[".", "go on with what waits next"]]);
   if (!c) return null;

@@ -125,3 +125,16 @@ describe("what is on sale and tied to nothing here", () => {
     await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/sites/1/read-back" }]));
   });
 });
+
+describe("after a send-out", () => {
+  const counts = { match_several: 4, match_none: 0, unpriced: 0, ready: 0, refused: 3, plan_lines: 0 };
+  it("puts what was refused before what else waits", async () => {
+    open({ state: "done", refused: 3 }, { "GET /api/counts": counts });
+    const next = await screen.findByRole("navigation", { name: "What comes next" });
+    await waitFor(() => expect(next.querySelectorAll("button").length).toBe(2));
+    expect([...next.querySelectorAll("button")].map((b) => b.textContent?.trim())).toEqual([
+      "3 refused: read why .",
+      "4 wait on Match",
+    ]);
+  });
+});
