@@ -220,11 +220,11 @@ func (p *past) live(ctx context.Context, day int, morning time.Time) error {
 	p.world.Clock.Forward(70 * time.Minute)
 	if morning.Weekday() == time.Monday {
 		if err := p.sheet(ctx); err != nil {
-			return fmt.Errorf("Brindlewick's sheet: %w", err)
+			return fmt.Errorf("the sheet of Brindlewick: %w", err)
 		}
 	}
 	if err := p.pages(ctx, day); err != nil {
-		return fmt.Errorf("Corrie & Wether's pages: %w", err)
+		return fmt.Errorf("the pages of Corrie & Wether: %w", err)
 	}
 	if err := p.takeUp(ctx, day); err != nil {
 		return fmt.Errorf("taking up: %w", err)
