@@ -156,9 +156,6 @@ func (p *past) open(ctx context.Context) error {
 			return err
 		}
 	}
-	if _, err := p.Today.Keeping(ctx); err != nil {
-		return err
-	}
 	if err := p.Today.Keep(ctx, stops.IfMatch{}, map[string]int64{"files": 3}); err != nil {
 		return err
 	}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"os"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -64,5 +65,24 @@ func TestWhateverIsFoundReadsBackTheSame(t *testing.T) {
 func BenchmarkRead(b *testing.B) {
 	for b.Loop() {
 		ident.Read("9521234567899")
+	}
+}
+
+// Digits of every script and of mathematics are digits; a label says how long
+// the number after it is.
+func TestDigitsAndLabels(t *testing.T) {
+	const number = "9520001000010"
+	want := ident.Read(number)
+	require.True(t, want.Found(), "%+v", want)
+	for _, zero := range []rune{'٠', '۰', '०', '０', '𝟎', '𝟘', '𝟢', '𝟬', '𝟶', '𑁦', '🯰'} {
+		text := strings.Map(func(r rune) rune { return zero + r - '0' }, number)
+		assert.Equal(t, want, ident.Read(text), text)
+	}
+	for _, text := range []string{"EAN13:" + number, "ean13 " + number, "EAN:" + number, "EAN " + number, "GTIN " + number, "GTIN13" + number, "ISBN13" + number,
+		"EAN 952-0001-0000-10"} {
+		assert.Equal(t, want.GTIN, ident.Read(text).GTIN, text)
+	}
+	for _, text := range []string{"EAN", "EA", "EAN8:" + number[:7], "SKU " + number} {
+		assert.False(t, ident.Read(text).Found(), text)
 	}
 }

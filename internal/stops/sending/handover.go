@@ -106,10 +106,9 @@ func (st *Stop) atOnce(tx store.Tx, site store.Site, o *store.SendOut, h *handin
 type handing struct {
 	perhaps bool // it may have been handed over before
 	lines   []place.Line
-	// outgoing are the same lines as they were read. Nothing else touches them
-	// while the run has the lane: giving up waits for it.
+	// outgoing are the same lines as they were read. Giving up waits for the run;
+	// what is read back meanwhile is settled once more by the answer.
 	outgoing []store.OutgoingLine
-	ids      []int64
 	fresh    []int64 // of them, those that surely weren't handed over before
 }
 
@@ -154,13 +153,7 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 			back = append(back, *l)
 		default:
 			quotes[l.ID] = quoteOf(book, f, &l.SendLine)
-			h.lines, h.ids = append(
-				h.lines,
-				place.Line{Key: l.Key, SKU: l.SKU, Entry: l.EntryRef, Price: l.Price, Quantity: l.Quantity},
-			), append(
-				h.ids,
-				l.ID,
-			)
+			h.lines = append(h.lines, place.Line{Key: l.Key, SKU: l.SKU, Entry: l.EntryRef, Price: l.Price, Quantity: l.Quantity})
 			h.outgoing = append(h.outgoing, *l)
 			if !before {
 				h.fresh = append(h.fresh, l.ID)
