@@ -64,6 +64,7 @@ var may = map[string][]string{
 	"internal/sim": {"core/money", "core/ident"},
 
 	"demo":              {"internal/actor", "internal/house", "internal/place/gateway", "internal/sim", "internal/stops", "internal/stops/*", "internal/store"},
+	"demo/make":         {"demo"},
 	"cmd/easymargin":    {"core/*", "internal/*", "demo"},
 	"e2e/browser":       {},
 	"e2e/shots":         {"e2e/browser"},
