@@ -71,6 +71,7 @@ func TestATuesdayMorning(t *testing.T) {
 	s.MustElement("img[alt='As Fernhollow Wholesale shows it']")
 	waiting := ask[struct{ Total int64 }](t, p, "/api/matches").Total
 	s.keys('1')
+	s.sees("[role=option][aria-selected=true]", "lantern mantle")
 	until(t, p, "prices", idle)
 	assert.Equal(t, waiting-1, ask[struct{ Total int64 }](t, p, "/api/matches").Total)
 }
