@@ -53,6 +53,11 @@ func Past(ctx context.Context, dir string, say func(day time.Time)) (err error) 
 			return err
 		}
 	}
+	for _, id := range []int64{p.fernhollow, p.tidewrack} { // from now on by themselves
+		if err := p.settle(ctx, id, 15, 48); err != nil {
+			return err
+		}
+	}
 	p.world.Clock.Forward(Start.Sub(p.world.Clock.Now()))
 	return p.idle(ctx, true)
 }
@@ -159,19 +164,19 @@ func (p *past) open(ctx context.Context) error {
 	if err := p.Today.Keep(ctx, stops.IfMatch{}, map[string]int64{"files": 3}); err != nil {
 		return err
 	}
-	for name, id := range map[string]*int64{"Fernhollow Wholesale": &p.fernhollow, "Tidewrack Clearance": &p.tidewrack} {
-		s, _, err := p.Store.SourceNamed(ctx, name)
+	for _, x := range []struct {
+		name string
+		id   *int64
+	}{{"Fernhollow Wholesale", &p.fernhollow}, {"Tidewrack Clearance", &p.tidewrack}} {
+		s, _, err := p.Store.SourceNamed(ctx, x.name)
 		if err != nil {
 			return err
 		}
-		*id = s.ID
-		if err := p.settle(ctx, s.ID, 15, 48); err != nil {
+		*x.id = s.ID
+		if err := p.settle(ctx, s.ID, 0, 48); err != nil {
 			return err
 		}
-		if _, err := p.Sources.Fetch(ctx, s.ID); err != nil {
-			return err
-		}
-		if err := p.idle(ctx, false); err != nil {
+		if err := p.fetch(ctx, s.ID); err != nil {
 			return err
 		}
 		f, err := p.Store.Feeds(ctx, s.ID, store.Page{Limit: 1})
@@ -183,6 +188,15 @@ func (p *past) open(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// fetch has a source's address fetched and waits for what comes of it. In the
+// past this is asked for one after the other, so that every past is the same.
+func (p *past) fetch(ctx context.Context, id int64) error {
+	if _, err := p.Sources.Fetch(ctx, id); err != nil {
+		return err
+	}
+	return p.idle(ctx, false)
 }
 
 // settle sets how often a source is looked at, and after how many hours of
@@ -233,6 +247,11 @@ func (p *past) live(ctx context.Context, day int, morning time.Time) error {
 // round is what moves by itself at a time of day.
 func (p *past) round(ctx context.Context, at time.Time) error {
 	p.world.Clock.Forward(at.Sub(p.world.Clock.Now()))
+	for _, id := range []int64{p.fernhollow, p.tidewrack} {
+		if err := p.fetch(ctx, id); err != nil {
+			return err
+		}
+	}
 	for range 2 { // rivals and the day's work, then what came of them
 		if err := p.Round(ctx); err != nil {
 			return err
