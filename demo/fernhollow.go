@@ -36,7 +36,11 @@ const (
 	caseNumber = 6 // up to here: the number of a case of six
 	unlisted   = 9 // up to here: Quaymarket hasn't got them
 	doubled    = 13
-	needsLeave = 16 // up to here Quaymarket wants leave
+	needsLeave = 16 // up to here Quaymarket refuses what is sent
+	closed     = 17 // up to here its entries may not be copied
+	byLeave    = 18 // up to here selling needs leave, and it says so
+	nearMiss   = 19 // up to here its entry has the number and is another size
+	accessory  = 20 // up to here it has the number and is a cover for the thing
 	mayMove    = 20 // from here on the second list changes things
 )
 
@@ -113,7 +117,7 @@ func fernhollowRow(it item) []string {
 		it.category,
 		pence(it.cost * it.pack),
 		strconv.FormatInt(it.stock, 10),
-		strconv.FormatInt(it.pack, 10),
+		strconv.FormatInt(it.pack*it.singles(), 10),
 		pence(it.usual * 23 / 10),
 		sim.OwnHost + "/pic/" + it.category + "-" + it.ref() + ".png",
 		fmt.Sprintf("<p>%s %s by %s. Packs small, mends easily.</p>", it.good.name, it.way, it.brand),

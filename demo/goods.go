@@ -91,6 +91,33 @@ func (it *item) entryTitle() string {
 	return strings.Join(append(words, name, it.way), " ")
 }
 
+// mpn is its maker's number.
+func (it *item) mpn() string { return fmt.Sprintf("%s%s-%04d", it.brand[:1], it.line[:1], 1000+it.n) }
+
+// inGerman are the names of goods as Quaymarket DE has them.
+var inGerman = map[string]string{
+	"mug, titanium": "Titanbecher", "mug, enamel": "Emaillebecher", "beaker, folding": "Faltbecher", "kettle, enamel": "Emaillekessel",
+	"frying pan, folding handle": "Bratpfanne mit Klappgriff", "pot with lid": "Topf mit Deckel", "water bottle": "Trinkflasche",
+	"water carrier, folding": "Faltkanister", "flask, steel": "Thermosflasche Edelstahl", "dry sack": "Packsack wasserdicht",
+	"day pack": "Tagesrucksack", "tarp, ridge": "Firstplane", "head torch": "Stirnlampe",
+}
+
+// german is its title on the German site; "" where that is the English one.
+func (it *item) german() string {
+	name := inGerman[it.good.name]
+	if name == "" {
+		return ""
+	}
+	return fmt.Sprintf("%s %s %s, %s", it.brand, it.line, name, it.way)
+}
+
+// singles is how many single things are in one, as its name says.
+func (it *item) singles() int64 {
+	n := int64(1)
+	_, _ = fmt.Sscanf(it.way, "pack of %d", &n)
+	return n
+}
+
 func (it *item) ref() string { return fmt.Sprintf("FW-%05d", 20000+it.n*7) }
 
 // items lists the first n of all the things there are.

@@ -343,7 +343,7 @@ func (p *past) takeUp(ctx context.Context, day int) error {
 		21: {{gb, p.tidewrack, "TW-", 900, 935}},
 		26: {{ie, p.fernhollow, "FW-", mayMove, soldAbroad}},
 		40: {{de, p.fernhollow, "FW-", mayMove, 120}},
-		59: {{gb, p.fernhollow, "FW-", caseNumber - 2, needsLeave}}, // each of them with something to look at
+		59: {{gb, p.fernhollow, "FW-", caseNumber - 1, accessory}}, // each of them with something to look at
 	}[day]
 	all := items(fernhollowRows)
 	for _, x := range picks {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"time"
 
 	"easymargin/internal/sim"
@@ -90,9 +91,13 @@ func Quaymarket(clock *sim.Clock) *sim.Marketplace {
 			continue
 		}
 		e := &sim.Entry{Ref: fmt.Sprintf("Q7-%05d", 40000+it.n*3), GTIN: "0" + it.gtin, Title: it.entryTitle(), Brand: it.brand,
-			Category: it.category, Picture: "/pic/" + it.category + "-" + it.ref() + ".png", Units: 1}
+			Category: it.category, Picture: "/pic/" + it.category + "-" + it.ref() + ".png", Units: it.singles()}
+		if it.pack > 1 { // nothing is said there: only Fernhollow tells that it sells six as one
+			e.Units = 0
+		}
 		e.Page = "/e/" + e.Ref
 		e.Leave = it.n >= doubled && it.n < needsLeave
+		odd(e, &it)
 		lead := int64(0)
 		for k := range r.IntN(6) {
 			item := it.cost * (150 + r.Int64N(90)) / 100
@@ -119,6 +124,36 @@ func Quaymarket(clock *sim.Clock) *sim.Marketplace {
 		}
 	}
 	return m
+}
+
+// odd is what makes an entry one that a person should look at, and what it says
+// of itself beyond its title.
+func odd(e *sim.Entry, it *item) {
+	switch {
+	case it.n < needsLeave || it.n >= accessory:
+	case it.n < closed:
+		e.Copyable = new(bool)
+	case it.n < byLeave:
+		e.NeedsLeave = true
+	case it.n < nearMiss:
+		at := slices.Index(it.good.ways, it.way)
+		e.Title = strings.TrimSuffix(e.Title, it.way) + it.good.ways[(at+1)%len(it.good.ways)]
+	default:
+		e.Title = "Cover for " + e.Title
+	}
+	r := rand.New(rand.NewPCG(Seed, uint64(it.n)))
+	if it.n%5 != 0 { // the others nobody has judged yet
+		e.Rating, e.Ratings = 310+r.Int64N(185), 1+r.Int64N(900)
+	}
+	if it.n%7 != 0 {
+		e.Rank = 1 + r.Int64N(40_000)
+	}
+	if it.n%3 == 0 {
+		e.MPN = it.mpn()
+	}
+	if de := it.german(); de != "" {
+		e.Titles = map[string]string{"DE": de}
+	}
 }
 
 // Where the suppliers' lists are served.

@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"easymargin/core/ident"
+	matching "easymargin/core/match/written"
 	"easymargin/core/pricing/written"
 	"easymargin/internal/house"
 	"easymargin/internal/web"
@@ -45,6 +46,14 @@ func root() *cobra.Command {
 			Args:  cobra.NoArgs,
 			RunE: func(c *cobra.Command, _ []string) error {
 				return eachLine(c.InOrStdin(), c.OutOrStdout(), identify)
+			},
+		},
+		&cobra.Command{
+			Use:   "match",
+			Short: "Judge matching cases: a JSON object a line in, an answer a line out",
+			Args:  cobra.NoArgs,
+			RunE: func(c *cobra.Command, _ []string) error {
+				return eachLine(c.InOrStdin(), c.OutOrStdout(), matching.AnswerLineOf)
 			},
 		},
 		&cobra.Command{

@@ -1,176 +1,186 @@
 // Package match weighs a supplier product against entries of a marketplace's
-// catalogue: what speaks for and against each, and whether one is certain. It
-// follows design/product.md, step 2, and design/identifiers.md on packs and
-// repaired numbers.
+// catalogue: is it the same thing, how many of it, and what speaks for and
+// against it. It follows design/matching.md.
 package match
 
 import (
-	"fmt"
-	"sort"
-	"strings"
-	"unicode"
+	"easymargin/core/ident"
+	"easymargin/core/match/title"
 )
 
-// Product is what is known of the supplier product.
+// Thing is what one side says. Only the title is needed.
+type Thing struct {
+	Title, Brand, MPN, Category string
+	Colour, Size, Material      string
+	Condition, Description      string
+	Units                       int64 // single units in it; 0 not said
+	Price                       int64 // cost or lowest offer in minor units of Currency; 0 not said
+	Currency                    string
+}
+
+// Product is what is known of a supplier product.
 type Product struct {
-	GTIN     string // 14 digits or empty
-	Repaired bool   // the number was repaired in a way that can be right by chance
-	Inside   string // the number of the single item, where GTIN names a case
-	Title    string
-	Brand    string
-	Units    int64 // how many are in one supplier item; 0 not said
+	Thing
+	GTIN    string // as the supplier writes it
+	Guessed bool   // GTIN was read by a guess already: zeros put back
 }
 
-// Entry is a page of the marketplace's catalogue.
+// Entry is a page of a marketplace's catalogue.
 type Entry struct {
-	Ref, GTIN, Title, Brand string
-	Units                   int64 // how many the entry sells as one; 0 not said
+	Thing
+	Ref     string
+	GTINs   []string
+	Closed  bool // it may not be copied
+	ByLeave bool // its category needs leave that we don't have
 }
 
-// Evidence is one thing for or against, in words.
-type Evidence struct {
-	For   bool   `json:"for"`
-	Words string `json:"words"`
-}
+// Verdict is what the evidence comes to.
+type Verdict string
 
-// Candidate is an entry weighed.
-type Candidate struct {
-	Ref      string     `json:"ref"`
-	Score    int        `json:"score"`
-	Evidence []Evidence `json:"evidence"`
-	Differs  []string   `json:"differs"` // words of the entry's title that the supplier's has not
-}
-
-// State is what became of looking up.
-type State string
-
-// The verdicts.
+// The verdicts, matching.md.
 const (
-	Certain State = "matched" // one entry and nothing against it
-	Several State = "several" // a person chooses
-	None    State = "none"    // nothing was found
+	Certain    Verdict = "certain"
+	Likely     Verdict = "likely"
+	Unsure     Verdict = "unsure"
+	None       Verdict = "none"
+	Conflict   Verdict = "conflict"
+	NotAllowed Verdict = "not allowed"
 )
 
-// Weigh orders the entries, best first, and says whether the first is certain.
-// It is so only where the identifier is the same and whole, only one entry has
-// it, and neither brand nor pack speaks against it.
-func Weigh(p Product, entries []Entry) ([]Candidate, State) {
-	if len(entries) == 0 {
-		return nil, None
-	}
-	same, against := 0, false
-	out := make([]Candidate, 0, len(entries))
-	for _, e := range entries {
-		c := Candidate{Ref: e.Ref}
-		put := func(speaks bool, weight int, words string) {
-			c.Evidence = append(c.Evidence, Evidence{speaks, words})
-			if !speaks {
-				weight = -weight
-				against = true
-			}
-			c.Score += weight
-		}
-		switch {
-		case p.GTIN == "":
-			put(false, 20, "the supplier gives no number")
-		case e.GTIN == p.GTIN && p.Repaired:
-			same++
-			put(false, 5, "same number, but its leading zeros were put back by guess")
-			c.Score += 50
-		case e.GTIN == p.GTIN:
-			same++
-			put(true, 60, "same number")
-		case p.Inside != "" && e.GTIN == p.Inside:
-			put(false, 10, "the supplier's number is of a case, this entry is the single item")
-			c.Score += 40
-		default:
-			put(false, 30, "another number")
-		}
-		switch {
-		case p.Brand == "" || e.Brand == "":
-		case strings.EqualFold(p.Brand, e.Brand):
-			put(true, 15, "same brand")
-		case !containsWords(p.Title, e.Brand):
-			put(false, 25, "another brand: "+e.Brand)
-		}
-		share, differs := likeness(p.Title, e.Title)
-		c.Differs = differs
-		theirs, ours := firstFigure(differs), ""
-		if theirs != "" {
-			_, lacks := likeness(e.Title, p.Title)
-			ours = firstFigure(lacks)
-		}
-		switch {
-		case ours != "": // 600 ml is not 300 ml, however alike the words are
-			put(false, 10, "the titles' figures differ: "+theirs+" here, "+ours+" at the supplier")
-		case share >= 60:
-			put(true, share/5, "titles agree")
-		case share < 25:
-			put(false, 10, "titles have little in common")
-		default:
-			c.Score += share / 10
-		}
-		bought, listed := max(p.Units, 1), max(e.Units, 1)
-		switch {
-		case bought == listed:
-		case bought > 1 && listed > 1: // one number, yet two packs: one of the two says it wrongly
-			put(false, 10, fmt.Sprintf("the supplier's item holds %d, the entry %d", bought, listed))
-		case bought > 1:
-			put(false, 10, fmt.Sprintf("only the supplier says a pack, of %d", bought))
-		default:
-			put(false, 10, fmt.Sprintf("only the entry says a pack, of %d", listed))
-		}
-		out = append(out, c)
-	}
-	sort.SliceStable(out, func(i, j int) bool { return out[i].Score > out[j].Score })
-	if len(entries) == 1 && same == 1 && !against {
-		return out, Certain
-	}
-	return out, Several
+// Answer is a judgement with its candidates, the likeliest first.
+type Answer struct {
+	Verdict    Verdict
+	Ref        string // the entry meant; "" for none, unsure and conflict
+	Bought     int64  // single units in the supplier's item; 0 unknown
+	Listed     int64  // single units in what the entry sells; 0 unknown
+	Candidates []Candidate
+	Others     []Candidate // the rest, which nothing speaks for
 }
 
-// likeness is the share, in percent, of the words of both titles that both
-// have, and the words of b that a has not.
-func likeness(a, b string) (int, []string) {
-	in := map[string]bool{}
-	for _, w := range words(a) {
-		in[w] = true
-	}
-	both, all := 0, len(in)
-	var differs []string
-	seen := map[string]bool{}
-	for _, w := range words(b) {
-		if seen[w] {
-			continue
-		}
-		seen[w] = true
-		if in[w] {
-			both++
-		} else {
-			all++
-			differs = append(differs, w)
-		}
-	}
-	if all == 0 {
-		return 0, nil
-	}
-	return 100 * both / all, differs
+// Candidate is an entry worth a person's look, and why.
+type Candidate struct {
+	Ref     string   `json:"ref"`
+	For     []string `json:"for"`
+	Against []string `json:"against"`
+	Rows    []Row    `json:"rows,omitempty"`
+	Bought  int64    `json:"bought"` // 0 unknown
+	Listed  int64    `json:"listed"` // 0 unknown
 }
 
-// firstFigure is the first of some words that begins with a digit, "" for none.
-func firstFigure(words []string) string {
-	for _, w := range words {
-		if w[0] >= '0' && w[0] <= '9' {
-			return w
+// Mark says how the two sides of a row stand to each other.
+type Mark string
+
+// The marks of a row.
+const (
+	Same    Mark = "same"
+	Differs Mark = "differs"
+	OneSide Mark = "one side"
+	Near    Mark = "near" // not the same words, and nothing against it
+)
+
+// Row is one fact of both sides, for a person to compare.
+type Row struct {
+	Aspect string `json:"aspect"`
+	Ours   string `json:"ours"`
+	Theirs string `json:"theirs"`
+	Mark   Mark   `json:"mark"`
+}
+
+// Judge weighs entries by some tables of words.
+type Judge struct{ Tables *title.Tables }
+
+// Weigh judges by the tables that come with the program.
+func Weigh(p *Product, entries []Entry) Answer {
+	return NewJudge().Weigh(p, entries)
+}
+
+// Weigh judges a product against entries.
+func (j Judge) Weigh(p *Product, entries []Entry) Answer {
+	ours := j.ourSide(p)
+	pairs := make([]*pair, 0, len(entries))
+	for i := range entries {
+		pairs = append(pairs, j.compare(ours, &entries[i]))
+	}
+	return decide(pairs)
+}
+
+// side is what is read from one side.
+type side struct {
+	*Thing
+	brand   []string // its words
+	code    string   // the field's maker's number
+	facts   *title.Facts
+	colours []string
+	sizes   []title.Size
+	figures []title.Figure // of a size field, which may be one
+	pack    title.Pack
+	number  ident.Number
+	guessed bool
+}
+
+// ourSide reads the product by itself; a brand or maker's number of an entry
+// that stands in its title has it read once more.
+func (j Judge) ourSide(p *Product) *side {
+	s := j.side(&p.Thing)
+	if p.GTIN != "" {
+		s.number = ident.Read(p.GTIN)
+		s.guessed = p.Guessed || byGuess(s.number)
+	}
+	return s
+}
+
+func (j Judge) side(t *Thing) *side {
+	s := &side{Thing: t, brand: j.Tables.BrandWords(t.Brand), code: title.Code(t.MPN)}
+	return s
+}
+
+// read reads a side, both sides' names known.
+func (j Judge) read(s, other *side) {
+	names := title.Names{}
+	names.Brand(s.brand)
+	names.Brand(other.brand)
+	if longEnough(s.code) {
+		names.Code(s.code)
+	}
+	if longEnough(other.code) {
+		names.Code(other.code)
+	}
+	s.facts = j.Tables.Read(s.Title, &names)
+	s.colours, s.sizes, s.figures = s.facts.Colours, s.facts.Sizes, nil
+	if s.Colour != "" {
+		if f := j.Tables.ReadField(s.Colour); len(f.Colours) > 0 {
+			s.colours = f.Colours
 		}
 	}
-	return ""
+	if s.Size != "" {
+		f := j.Tables.ReadField(s.Size)
+		if len(f.Sizes) > 0 {
+			s.sizes = f.Sizes
+		}
+		s.figures = f.Figures
+	}
+	s.pack = j.packOf(s)
 }
 
-func containsWords(title, brand string) bool {
-	return strings.Contains(" "+strings.Join(words(title), " ")+" ", " "+strings.Join(words(brand), " ")+" ")
-}
+// longEnough keeps codes of one or two signs from being found in every title.
+func longEnough(code string) bool { return len(code) >= 3 }
 
-func words(s string) []string {
-	return strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+// packOf is how many a side says are sold as one: its field, else its title,
+// else its description.
+func (j Judge) packOf(s *side) title.Pack {
+	said := s.facts.Pack
+	if said.Count == 0 && !said.Unclear && s.Description != "" {
+		said = j.Tables.ReadPack(s.Description)
+	}
+	switch {
+	case s.Units <= 0:
+		return said
+	case said.Count == 0 && said.Perhaps == s.Units:
+		return title.Pack{Count: s.Units}
+	case said.Unclear:
+		return said
+	case said.Count > 1 && said.Count != s.Units: // the title says more than the field, or another pack
+		return title.Pack{Count: said.Count, Unclear: true, Words: said.Words}
+	}
+	return title.Pack{Count: s.Units, Words: said.Words}
 }

@@ -26,7 +26,9 @@ var may = map[string][]string{
 	"core/ident":           {},
 	"core/pricing":         {"core/money"},
 	"core/pricing/written": {"core/money", "core/pricing"},
-	"core/match":           {"core/ident"},
+	"core/match":           {"core/ident", "core/match/title"},
+	"core/match/title":     {},
+	"core/match/written":   {"core/match", "core/money"},
 	"core/supply":          {"core/money"},
 	"core/plan":            {"core/money", "core/pricing"},
 
@@ -65,6 +67,7 @@ var may = map[string][]string{
 
 	"demo":              {"internal/actor", "internal/house", "internal/place/gateway", "internal/sim", "internal/stops", "internal/stops/*", "internal/store"},
 	"demo/make":         {"demo"},
+	"demo/pairs":        {"core/match"},
 	"cmd/easymargin":    {"core/*", "internal/*", "demo"},
 	"e2e/browser":       {},
 	"e2e/shots":         {"e2e/browser"},

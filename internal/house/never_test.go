@@ -25,6 +25,7 @@ import (
 	"easymargin/internal/place/gateway"
 	"easymargin/internal/sim"
 	"easymargin/internal/stops"
+	"easymargin/internal/stops/matching"
 	"easymargin/internal/stops/prices"
 	"easymargin/internal/stops/sending"
 	"easymargin/internal/stops/sources"
@@ -539,7 +540,7 @@ func (h *history) open(address string, x truth) {
 			c, err := h.Matching.Candidates(h.t.Context(), m.ID, "")
 			require.NoError(h.t, err)
 			require.NotEmpty(h.t, c)
-			require.NoError(h.t, h.Matching.Decide(h.t.Context(), m.ID, "", c[0].Ref))
+			require.NoError(h.t, decide(h.t.Context(), h.Matching, m.ID, matching.Decision{Entry: c[0].Ref}))
 		}
 		h.idle()
 	}

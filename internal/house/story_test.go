@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"easymargin/internal/fault"
+	"easymargin/internal/stops/matching"
 	"easymargin/internal/stops/prices"
 	"easymargin/internal/stops/sending"
 	"easymargin/internal/stops/sources"
@@ -25,7 +26,7 @@ func TestAProductsWholeWay(t *testing.T) {
 	f := w.fetch()
 	assert.Equal(t, [6]int64{1198, 1194, 0, 0, 4, 0}, [6]int64{f.Rows, f.New, f.Changed, f.Same, f.SetAside, f.Gone})
 	c := w.counts()
-	assert.Equal(t, int64(30), c.MatchSeveral+c.MatchNone, "13 of them by number, and 17 of which only the supplier says a pack")
+	assert.Equal(t, int64(30), c.MatchSeveral+c.MatchNone, "18 of them by number, and 12 of which only the supplier says a pack")
 	assert.Equal(t, c.SupplierRows, c.MatchSeveral+c.MatchNone+c.Ready+c.Paused+c.Unpriced, "each row waits on Match or has its listing")
 
 	sent := w.sendAll()
@@ -246,15 +247,15 @@ func TestAPersonsDecisions(t *testing.T) {
 	require.NoError(t, err)
 	require.NotEmpty(t, candidates)
 	before := w.counts()
-	require.NoError(t, w.Matching.Decide(t.Context(), several.ID, "", candidates[0].Ref))
+	require.NoError(t, decide(t.Context(), w.Matching, several.ID, matching.Decision{Entry: candidates[0].Ref}))
 	w.idle()
 	after := w.counts()
 	assert.Equal(t, before.Products+1, after.Products)
 	assert.Equal(t, before.MatchSeveral-1, after.MatchSeveral)
-	assert.Equal(t, fault.Conflict, fault.KindOf(w.Matching.Decide(t.Context(), several.ID, store.MatchLater, "")), "decided is decided")
-	require.NoError(t, w.Matching.Decide(t.Context(), list.Rows[0].ID, store.MatchNewEntry, ""))
-	assert.Equal(t, fault.Invalid, fault.KindOf(w.Matching.Decide(t.Context(), list.Rows[1].ID, "perhaps", "")))
-	assert.Equal(t, fault.Missing, fault.KindOf(w.Matching.Decide(t.Context(), 99999, store.MatchLater, "")))
+	assert.Equal(t, fault.Conflict, fault.KindOf(decide(t.Context(), w.Matching, several.ID, matching.Decision{State: store.MatchLater})), "decided is decided")
+	require.NoError(t, decide(t.Context(), w.Matching, list.Rows[0].ID, matching.Decision{State: store.MatchNewEntry}))
+	assert.Equal(t, fault.Invalid, fault.KindOf(decide(t.Context(), w.Matching, list.Rows[1].ID, matching.Decision{State: "perhaps"})))
+	assert.Equal(t, fault.Missing, fault.KindOf(decide(t.Context(), w.Matching, 99999, matching.Decision{State: store.MatchLater})))
 }
 
 func TestEveryPriceOpensIntoLinesThatAddUp(t *testing.T) {

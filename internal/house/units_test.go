@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"easymargin/internal/stops"
+	"easymargin/internal/stops/matching"
 	"easymargin/internal/stops/prices"
 	"easymargin/internal/stops/sources"
 	"easymargin/internal/store"
@@ -64,7 +65,7 @@ func TestUnitsBelongToTheListing(t *testing.T) {
 	for _, x := range m.Rows {
 		c, err := s.Matching.Candidates(t.Context(), x.ID, "")
 		require.NoError(t, err)
-		require.NoError(t, s.Matching.Decide(t.Context(), x.ID, "", c[0].Ref))
+		require.NoError(t, decide(t.Context(), s.Matching, x.ID, matching.Decision{Entry: c[0].Ref}))
 	}
 	s.idle()
 	for ref, gb := range s.onSite("Quaymarket GB") {
@@ -130,7 +131,7 @@ func TestTwoEntriesForOneProductEndNothing(t *testing.T) {
 	// A person says they are two: each is listed, under a SKU of its own.
 	refs := []string{s.entries[0].Ref, s.entries[0].Ref + "-other"}
 	for i, x := range m.Rows {
-		require.NoError(t, s.Matching.Decide(t.Context(), x.ID, "", refs[i]))
+		require.NoError(t, decide(t.Context(), s.Matching, x.ID, matching.Decision{Entry: refs[i]}))
 	}
 	s.idle()
 	skus := map[string]bool{}
@@ -144,6 +145,9 @@ func TestTwoEntriesForOneProductEndNothing(t *testing.T) {
 // A pack that only the supplier says is never certain.
 func TestAPackThatOnlyOneSideSaysWaits(t *testing.T) {
 	s := newStall(t, 2)
+	for _, e := range s.entries {
+		e.Units = 0
+	}
 	list := "ref,title,brand,ean,cost,stock,units per item\n"
 	for i, e := range s.entries {
 		list += fmt.Sprintf("R%03d,%q,%s,%s,40.00,9,%d\n", i, e.Title, e.Brand, e.GTIN, 1+9*i)
@@ -158,12 +162,8 @@ func TestAPackThatOnlyOneSideSaysWaits(t *testing.T) {
 	c, err := s.Matching.Candidates(t.Context(), m.Rows[0].ID, "")
 	require.NoError(t, err)
 	require.Len(t, c, 1)
-	said := ""
-	for _, e := range c[0].Evidence {
-		said += e.Words + "; "
-	}
-	assert.Contains(t, said, "only the supplier says a pack, of 10")
-	require.NoError(t, s.Matching.Decide(t.Context(), m.Rows[0].ID, "", c[0].Ref))
+	assert.Contains(t, c[0].Against, "only the supplier says a pack, of 10")
+	require.NoError(t, decide(t.Context(), s.Matching, m.Rows[0].ID, matching.Decision{Entry: c[0].Ref}))
 	s.idle()
 	pack := s.onSite(s.site.Name)[s.entries[1].Ref]
 	require.NotNil(t, pack.Landed, "%+v", s.all())

@@ -13,6 +13,8 @@ import (
 	"testing"
 	"time"
 
+	"easymargin/internal/stops/matching"
+
 	"github.com/stretchr/testify/require"
 	"golang.org/x/time/rate"
 	"gorm.io/driver/sqlite"
@@ -342,4 +344,10 @@ func (f *front) said(method, path string, fn func(answer map[string]any)) {
 		fn(answer)
 		_ = json.NewEncoder(w).Encode(answer)
 	})
+}
+
+// decide is a person's decision on a match.
+func decide(ctx context.Context, m *matching.Stop, id int64, d matching.Decision) error {
+	_, err := m.Decide(ctx, id, d)
+	return err
 }

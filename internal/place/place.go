@@ -124,6 +124,17 @@ type Entry struct {
 	Picture  string `json:"picture"`
 	Page     string `json:"page"`
 	Units    int64  `json:"units"` // how many it sells as one; 0 where it doesn't say
+
+	GTINs      []string `json:"gtins"` // further numbers
+	MPN        string   `json:"mpn"`
+	Colour     string   `json:"colour"`
+	Size       string   `json:"size"`
+	Material   string   `json:"material"`
+	Copyable   *bool    `json:"copyable"` // nil: as others are
+	NeedsLeave bool     `json:"needs_leave"`
+	Rating     *int64   `json:"rating"` // hundredths of a star; nil where it isn't told, as below
+	Ratings    *int64   `json:"ratings"`
+	Rank       *int64   `json:"rank"` // place among the best sold of its category
 }
 
 // Line is one listing's part of a batch. Price and quantity are left as they

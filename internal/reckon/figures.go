@@ -68,7 +68,7 @@ func (b *Book) linkOf(r *store.PricingRow) supply.Link {
 	}
 	if r.TakenAt != nil {
 		l.Reports = []supply.Report{
-			{At: r.TakenAt.Unix(), Stock: supply.Stock{State: supply.StockState(r.StockState), Count: r.Stock}, Absent: r.Gone},
+			{At: r.TakenAt.Unix(), Stock: supply.Stock{State: supply.StockState(r.StockState), Count: r.Stock}, Absent: r.Gone || r.Doubt != ""},
 		}
 	}
 	return l

@@ -61,6 +61,9 @@ func (b *Book) OfferWhy(f *Figures) string {
 	if f.Barred {
 		return "you chose not to sell it on " + b.Site.Name
 	}
+	if r.Doubt != "" {
+		return r.Doubt
+	}
 	switch f.Gives.Why {
 	case supply.WhyEnded:
 		return r.Supplier + " has ended it"

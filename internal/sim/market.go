@@ -23,8 +23,20 @@ type Entry struct {
 	Picture  string  `json:"picture"`
 	Page     string  `json:"page"`
 	Units    int64   `json:"units"`
-	Leave    bool    `json:"-"` // only sellers with leave may offer here
+	Leave    bool    `json:"-"` // offers are refused here, and nothing says so before
 	Offers   []Offer `json:"-"`
+
+	GTINs      []string          `json:"gtins,omitempty"` // further numbers
+	MPN        string            `json:"mpn,omitempty"`
+	Colour     string            `json:"colour,omitempty"`
+	Size       string            `json:"size,omitempty"`
+	Material   string            `json:"material,omitempty"`
+	Copyable   *bool             `json:"copyable,omitempty"`
+	NeedsLeave bool              `json:"needs_leave,omitempty"`
+	Rating     int64             `json:"rating,omitempty"` // hundredths of a star
+	Ratings    int64             `json:"ratings,omitempty"`
+	Rank       int64             `json:"rank,omitempty"`
+	Titles     map[string]string `json:"-"` // by site, where it has one of its own
 }
 
 // Offer is another seller's offer, minor units.
@@ -78,6 +90,7 @@ type Marketplace struct {
 	Entries    []*Entry
 	FirstWait  time.Duration // before a batch's first line is answered, clock time
 	LineWait   time.Duration // between its lines
+	Limit      int           // questions that are answered in a second; more are told to wait; 0: any number
 	// Wander is what sellers ask on an entry at a moment; nil leaves its Offers as they are.
 	Wander func(e *Entry, now time.Time) []Offer
 
@@ -87,13 +100,16 @@ type Marketplace struct {
 	mux     *http.ServeMux
 	changed func() // told after every change
 
-	mu      sync.Mutex
-	own     map[string]map[string]*own // by site and SKU
-	batches map[string]*batch          // by id
-	keys    map[string]string          // batch key → id
-	done    map[string]outcome
-	applied int64 // lines that changed something, for tests
-	down    bool
+	mu        sync.Mutex
+	own       map[string]map[string]*own // by site and SKU
+	batches   map[string]*batch          // by id
+	keys      map[string]string          // batch key → id
+	done      map[string]outcome
+	applied   int64 // lines that changed something, for tests
+	second    time.Time
+	questions int   // in that second
+	Waits     int64 // how often somebody was told to wait, for tests
+	down      bool
 }
 
 // own is one of the seller's offers.
@@ -127,12 +143,33 @@ type outcome struct {
 	Words string `json:"words,omitempty"`
 }
 
+// tooMany counts questions by the second of the wall clock, as asking is real
+// work whatever time the demo shows.
+func (m *Marketplace) tooMany() bool {
+	if m.Limit == 0 {
+		return false
+	}
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if now := time.Now().Truncate(time.Second); now != m.second {
+		m.second, m.questions = now, 0
+	}
+	m.questions++
+	if m.questions <= m.Limit {
+		return false
+	}
+	m.Waits++
+	return true
+}
+
 func (m *Marketplace) init() {
 	m.byGTIN, m.byRef = map[string][]*Entry{}, map[string]*Entry{}
 	for _, e := range m.Entries {
 		m.byRef[e.Ref] = e
-		if e.GTIN != "" {
-			m.byGTIN[e.GTIN] = append(m.byGTIN[e.GTIN], e)
+		for _, n := range append([]string{e.GTIN}, e.GTINs...) {
+			if n != "" {
+				m.byGTIN[n] = append(m.byGTIN[n], e)
+			}
 		}
 	}
 	m.own, m.batches, m.keys, m.done = map[string]map[string]*own{}, map[string]*batch{}, map[string]string{}, map[string]outcome{}
@@ -144,6 +181,11 @@ func (m *Marketplace) init() {
 			m.mu.Unlock()
 			if down {
 				problem(w, http.StatusServiceUnavailable, "maintenance, back shortly")
+				return
+			}
+			if m.tooMany() {
+				w.Header().Set("Retry-After", "1")
+				problem(w, http.StatusTooManyRequests, fmt.Sprintf("at most %d questions a second", m.Limit))
 				return
 			}
 			if site := r.PathValue("site"); site != "" && !slices.ContainsFunc(m.Sites, func(s Site) bool { return s.Code == site }) {
@@ -169,7 +211,7 @@ func (m *Marketplace) init() {
 	api("GET /gateway/v1/sites/{site}/entries", m.entries)
 	api("GET /gateway/v1/sites/{site}/entries/{ref}", func(w http.ResponseWriter, r *http.Request) {
 		if e := m.byRef[r.PathValue("ref")]; e != nil {
-			answer(w, shown(e, r.Host))
+			answer(w, shown(e, r))
 			return
 		}
 		problem(w, http.StatusNotFound, "no such entry")
@@ -222,24 +264,27 @@ func (m *Marketplace) entries(w http.ResponseWriter, r *http.Request) {
 			out = append(out, m.byGTIN[n]...)
 		}
 	} else {
-		out = m.search(r.URL.Query().Get("words"))
+		out = m.search(r.URL.Query().Get("words"), r.PathValue("site"))
 	}
 	list := make([]Entry, len(out))
 	for i, e := range out {
-		list[i] = shown(e, r.Host)
+		list[i] = shown(e, r)
 	}
 	answer(w, map[string]any{"entries": list})
 }
 
-// shown is an entry with its addresses made whole.
-func shown(e *Entry, host string) Entry {
+// shown is an entry with its addresses made whole, in the words of the site.
+func shown(e *Entry, r *http.Request) Entry {
 	out := *e
-	out.Page, out.Picture = "http://"+host+e.Page, "http://"+host+e.Picture
+	out.Title = e.titleOn(r.PathValue("site"))
+	out.Page, out.Picture = "http://"+r.Host+e.Page, "http://"+r.Host+e.Picture
 	return out
 }
 
+func (e *Entry) titleOn(site string) string { return cmp.Or(e.Titles[site], e.Title) }
+
 // search ranks entries by how many of the words their title has, up to twelve.
-func (m *Marketplace) search(words string) []*Entry {
+func (m *Marketplace) search(words, site string) []*Entry {
 	want := strings.Fields(strings.ToLower(strings.Map(func(r rune) rune {
 		if strings.ContainsRune(",.;:()/'\"", r) {
 			return ' '
@@ -252,7 +297,7 @@ func (m *Marketplace) search(words string) []*Entry {
 	}
 	var hits []hit
 	for _, e := range m.Entries {
-		title, n := strings.ToLower(e.Title), 0
+		title, n := strings.ToLower(e.titleOn(site)), 0
 		for _, w := range want {
 			if strings.Contains(title, w) {
 				n++
@@ -439,7 +484,9 @@ func (m *Marketplace) apply(site string, l line) outcome {
 	case e == nil:
 		return refused("entry", "We have no entry "+l.Entry+".")
 	case e.Leave:
-		return refused("entry", "You need leave to sell in this category. Ask for it under Selling rights, then send again.")
+		return refused("entry", "This entry is under review. Nothing new is taken on it until that is done.")
+	case e.NeedsLeave || e.Copyable != nil && !*e.Copyable:
+		return refused("entry", "You may not sell on this entry.")
 	case have == nil && (l.Price == nil || l.Quantity == nil):
 		return refused("price", "A new offer needs a price and a quantity.")
 	case l.Price != nil && (*l.Price < 1 || *l.Price > 500_000):

@@ -88,7 +88,7 @@ func TestBatches(t *testing.T) {
 	next.Clock.Forward(time.Hour)
 	_, whole, _ := call(t, next.Market, "GET", "/gateway/v1/sites/GB/batches/B1001", "")
 	assert.Contains(t, whole, `"state":"done"`)
-	assert.Contains(t, whole, "You need leave")
+	assert.Contains(t, whole, "under review")
 	send(next, "b", `{"lines":[{"key":"k1","sku":"S1","entry":"E1","price":1,"quantity":0}]}`)
 	next.Clock.Forward(time.Hour)
 	_, own, _ := call(t, next.Market, "GET", "/gateway/v1/sites/GB/listings", "")

@@ -496,6 +496,9 @@ func (in *Intake) tell(tx Tx, now time.Time, s Source, then func(tx Tx) error) e
 	if err != nil {
 		return err
 	}
+	if err := tx.Recheck(now, in.feedID); err != nil {
+		return err
+	}
 	return then(tx)
 }
 

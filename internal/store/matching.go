@@ -10,13 +10,15 @@ import (
 
 	"github.com/mattn/go-sqlite3"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
 // unmatched are the supplier products that are to be looked up on a site: new
-// ones of sources that do so by themselves, and those that a person asked for.
+// ones of sources that do so by themselves, those that a person asked for, and
+// those whose rows changed so that a decision may not hold any more.
 const unmatched = `CROSS JOIN sources so ON so.id = sp.source_id LEFT JOIN matches m ON m.supplier_product_id = sp.id AND m.site_id = ?
-	WHERE NOT sp.gone AND (m.id IS NULL AND so.look_up OR m.state = 'asked')`
+	WHERE NOT sp.gone AND (m.id IS NULL AND so.look_up OR m.state = 'asked' OR m.recheck)`
 
 const unmatchedPage = `SELECT sp.* FROM supplier_products sp ` + unmatched + ` AND sp.id > ? ORDER BY sp.id LIMIT ?`
 
@@ -44,16 +46,81 @@ func (tx Tx) AskFor(supplierProductID, siteID int64, now time.Time) error {
 		Create(&Match{SupplierProductID: supplierProductID, SiteID: siteID, State: MatchAsked, DecidedBy: "person", DecidedAt: now}).Error
 }
 
-// ForgetMatches makes undecided matches be looked up again.
+// ForgetMatches makes undecided matches be looked up again. One that was decided
+// once, and asks again, stays.
 func (tx Tx) ForgetMatches(siteID int64, states []string) (int64, error) {
-	res := tx.db.Where("site_id = ? AND state IN ?", siteID, states).Delete(&Match{})
+	res := tx.db.Where("site_id = ? AND state IN ? AND entry_id IS NULL", siteID, states).Delete(&Match{})
 	return res.RowsAffected, res.Error
 }
 
-// PutMatch keeps a decision, in place of an earlier one.
-func (tx Tx) PutMatch(m *Match) error {
-	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "supplier_product_id"}, {Name: "site_id"}},
-		DoUpdates: clause.AssignmentColumns([]string{"state", "entry_id", "candidates", "decided_by", "decided_at"})}).Create(m).Error
+// resting are fields of a supplier's row that a match rests on.
+const resting = "('identifier', 'brand', 'units_per_item', 'title', 'description', 'mpn')"
+
+// Recheck has the matches weighed again that rest on what a feed changed. Where
+// it is the number, the brand or the pack itself, nothing is sold from the row
+// until that is done.
+func (tx Tx) Recheck(now time.Time, feedID int64) error {
+	var items []int64
+	err := tx.db.Raw(`SELECT DISTINCT m.supplier_product_id FROM supplier_changes c JOIN matches m ON m.supplier_product_id = c.supplier_product_id
+		WHERE c.feed_id = ? AND c.field IN `+resting+` AND m.state = 'matched'`, feedID).Scan(&items).Error
+	if err != nil || len(items) == 0 {
+		return err
+	}
+	for part := range parts(items) {
+		if err := tx.db.Exec("UPDATE matches SET recheck = 1 WHERE state = 'matched' AND supplier_product_id"+inList, listOf(part)).Error; err != nil {
+			return err
+		}
+	}
+	var links []int64
+	err = tx.db.Raw(`SELECT DISTINCT k.id FROM supplier_changes c JOIN supply_links k ON k.supplier_product_id = c.supplier_product_id
+		JOIN matches m ON m.supplier_product_id = k.supplier_product_id AND m.state = 'matched'
+		WHERE c.feed_id = ? AND c.field IN ('identifier', 'brand', 'units_per_item') AND k.doubt = ''
+		AND NOT (c.field = 'units_per_item' AND c.before IN ('', '1') AND c.after IN ('', '1'))`, feedID).Scan(&links).Error
+	if err != nil || len(links) == 0 {
+		return err
+	}
+	return tx.Doubt(now, links, "its number, brand or pack has changed; whether it is the same thing still is being looked at")
+}
+
+// Doubt keeps anything from being sold from some supply links, for a reason;
+// "" lifts it.
+func (tx Tx) Doubt(now time.Time, links []int64, why string) error {
+	for part := range parts(links) {
+		if err := tx.db.Exec("UPDATE supply_links SET doubt = ? WHERE id"+inList, why, listOf(part)).Error; err != nil {
+			return err
+		}
+		if err := tx.dirty(now, `SELECT l.id, l.site_id, ? <> '' FROM json_each(?) j CROSS JOIN supply_links k ON k.id = j.value
+			CROSS JOIN listings l ON l.product_id = k.product_id WHERE 1`, why, listOf(part)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// MatchesOf are the matches of some supplier products on a site.
+func (tx Tx) MatchesOf(siteID int64, items []int64) (map[int64]Match, error) {
+	var list []Match
+	err := tx.db.Raw("SELECT * FROM matches WHERE site_id = ? AND supplier_product_id"+inList, siteID, listOf(items)).Scan(&list).Error
+	out := make(map[int64]Match, len(list))
+	for _, m := range list {
+		out[m.SupplierProductID] = m
+	}
+	return out, err
+}
+
+// MatchesOfItem are all the matches of one supplier product.
+func (tx Tx) MatchesOfItem(itemID int64) ([]Match, error) {
+	var out []Match
+	err := tx.db.Where("supplier_product_id = ?", itemID).Order("site_id").Find(&out).Error
+	return out, err
+}
+
+// MatchedTo counts the supplier products matched to an entry, but for one.
+func (tx Tx) MatchedTo(entryID, butItem int64) (int64, error) {
+	var n int64
+	err := tx.db.Raw("SELECT count(*) FROM matches WHERE entry_id = ? AND state = 'matched' AND supplier_product_id <> ?", entryID, butItem).
+		Scan(&n).Error
+	return n, err
 }
 
 // PutEntry keeps an entry as last seen and fills in its ID. Listings on it
@@ -107,9 +174,15 @@ func (tx Tx) PutEntries(now time.Time, siteID int64, list []*Entry) error {
 	rows := make([][]any, len(fresh))
 	for i, e := range fresh {
 		e.ID = next + int64(i)
-		rows[i] = []any{e.ID, e.SiteID, e.Ref, e.GTIN, e.Title, e.Brand, e.Category, e.Picture, e.Page, e.Units, stamp(e.SeenAt)}
+		numbers, err := json.Marshal(e.GTINs)
+		if err != nil {
+			return err
+		}
+		rows[i] = []any{e.ID, e.SiteID, e.Ref, e.GTIN, e.Title, e.Brand, e.Category, e.Picture, e.Page, e.Units, stamp(e.SeenAt),
+			string(numbers), e.MPN, e.Colour, e.Size, e.Material, e.Closed, e.NeedsLeave, e.Rating, e.Ratings, e.Rank}
 	}
-	return tx.insertRows("entries (id, site_id, ref, gtin, title, brand, category, picture, page, units, seen_at)", rows, "")
+	return tx.insertRows(`entries (id, site_id, ref, gtin, title, brand, category, picture, page, units, seen_at,
+		gtins, mpn, colour, size, material, closed, needs_leave, rating, ratings, rank)`, rows, "")
 }
 
 // insertRows inserts rows as JSON, one statement for all of them: many columns
@@ -169,15 +242,18 @@ func (tx Tx) SoldAmong(siteID int64, entryIDs, itemIDs []int64) (Sold, error) {
 func (tx Tx) PutMatches(list []Match) error {
 	rows := make([][]any, len(list))
 	for i, m := range list {
-		rows[i] = []any{m.SupplierProductID, m.SiteID, m.State, m.EntryID, m.Candidates, m.DecidedBy, stamp(m.DecidedAt)}
+		rows[i] = []any{m.SupplierProductID, m.SiteID, m.State, m.EntryID, m.Candidates, m.DecidedBy, stamp(m.DecidedAt),
+			m.Verdict, m.UnitsBought, m.UnitsListed, m.Basis, m.Note}
 	}
-	return tx.insertRows("matches (supplier_product_id, site_id, state, entry_id, candidates, decided_by, decided_at)", rows,
+	return tx.insertRows(`matches (supplier_product_id, site_id, state, entry_id, candidates, decided_by, decided_at,
+		verdict, units_bought, units_listed, basis, note)`, rows,
 		`ON CONFLICT (supplier_product_id, site_id) DO UPDATE SET state = excluded.state, entry_id = excluded.entry_id,
-		candidates = excluded.candidates, decided_by = excluded.decided_by, decided_at = excluded.decided_at`)
+		candidates = excluded.candidates, decided_by = excluded.decided_by, decided_at = excluded.decided_at, verdict = excluded.verdict,
+		units_bought = excluded.units_bought, units_listed = excluded.units_listed, basis = excluded.basis, note = excluded.note, recheck = 0`)
 }
 
 // Newly is a product that is made together with its supplier and its listing.
-// Its SKU is of its number, which is given when it is written.
+// It has its SKU already.
 type Newly struct {
 	Product Product
 	Link    SupplyLink
@@ -185,9 +261,8 @@ type Newly struct {
 }
 
 // InsertNew writes products that were never there, each with its supplier and
-// its listing, and marks the listings to be worked out. sku is the SKU of a
-// product by its brand and its number; nobody else has it.
-func (tx Tx) InsertNew(now time.Time, list []*Newly, sku func(brand string, id int64) string) error {
+// its listing, and marks the listings to be worked out.
+func (tx Tx) InsertNew(now time.Time, list []*Newly) error {
 	next, err := tx.nextID("products")
 	if err != nil {
 		return err
@@ -197,7 +272,7 @@ func (tx Tx) InsertNew(now time.Time, list []*Newly, sku func(brand string, id i
 	for i, n := range list {
 		p, l := &n.Product, &n.Listing
 		p.ID = next + int64(i)
-		p.SKU, ids[i] = sku(p.Brand, p.ID), p.ID
+		ids[i] = p.ID
 		products = append(products, []any{p.ID, p.SKU, p.GTIN, p.Title, p.Brand, p.Picture, stamp(p.CreatedAt)})
 		links = append(links, []any{p.ID, n.Link.SupplierProductID, n.Link.UnitsBought})
 		listings = append(listings, []any{l.SiteID, p.SKU, p.ID, l.EntryID, l.Category, l.Units, l.State, l.Currency})
@@ -223,9 +298,12 @@ func (tx Tx) InsertNew(now time.Time, list []*Newly, sku func(brand string, id i
 }
 
 // EntriesByRef are known entries of a site.
-func (s *Store) EntriesByRef(ctx context.Context, siteID int64, refs []string) ([]Entry, error) {
+func (tx Tx) EntriesByRef(siteID int64, refs []string) ([]Entry, error) {
 	var out []Entry
-	err := s.read.WithContext(ctx).Where("site_id = ? AND ref IN ?", siteID, refs).Find(&out).Error
+	if len(refs) == 0 {
+		return nil, nil
+	}
+	err := tx.db.Raw("SELECT * FROM entries WHERE site_id = ? AND ref"+inList, siteID, textList(refs)).Scan(&out).Error
 	return out, err
 }
 
@@ -241,6 +319,85 @@ func (tx Tx) ListingsOn(productID, siteID int64) ([]Listing, error) {
 	var out []Listing
 	err := tx.db.Where("product_id = ? AND site_id = ?", productID, siteID).Order("id").Find(&out).Error
 	return out, err
+}
+
+// SetUnits says how many single units a listing sells; it is worked out anew.
+func (tx Tx) SetUnits(now time.Time, listingID, n int64) error {
+	if err := tx.db.Model(&Listing{}).Where("id = ?", listingID).
+		Updates(map[string]any{"units": n, "version": gorm.Expr("version + 1")}).Error; err != nil {
+		return err
+	}
+	return tx.DirtyListings(now, []int64{listingID})
+}
+
+// Unwant takes a listing off sale: nothing more is offered, first of all. Want
+// offers it again.
+func (tx Tx) Unwant(now time.Time, listingID int64) error { return tx.want(now, listingID, true) }
+
+// Want is the other way.
+func (tx Tx) Want(now time.Time, listingID int64) error { return tx.want(now, listingID, false) }
+
+func (tx Tx) want(now time.Time, listingID int64, un bool) error {
+	if err := tx.db.Model(&Listing{}).Where("id = ?", listingID).
+		Updates(map[string]any{"unwanted": un, "version": gorm.Expr("version + 1")}).Error; err != nil {
+		return err
+	}
+	return tx.dirty(now, "SELECT id, site_id, ? FROM listings WHERE id = ?", un, listingID)
+}
+
+// EverHandedOver tells whether anything of a listing was ever sent, or is known
+// to be there.
+func (tx Tx) EverHandedOver(listingID int64) (bool, error) {
+	var n int64
+	err := tx.db.Raw(`SELECT (SELECT count(*) FROM send_lines WHERE listing_id = ?1)
+		+ (SELECT count(*) FROM listings WHERE id = ?1 AND (confirmed_price IS NOT NULL OR confirmed_quantity > 0))`, listingID).Scan(&n).Error
+	return n > 0, err
+}
+
+// DeleteListing takes away a listing that was never handed over, with what was
+// planned for it.
+func (tx Tx) DeleteListing(listingID int64) error {
+	return tx.db.Where("id = ?", listingID).Delete(&Listing{}).Error
+}
+
+// LinkBetween is the supply link of a product with a supplier product.
+func (tx Tx) LinkBetween(productID, supplierProductID int64) (SupplyLink, bool, error) {
+	var l SupplyLink
+	res := tx.db.Where("product_id = ? AND supplier_product_id = ?", productID, supplierProductID).Limit(1).Find(&l)
+	return l, res.RowsAffected > 0, res.Error
+}
+
+// LinksOf are the supply links of a supplier product.
+func (tx Tx) LinksOf(supplierProductID int64) ([]SupplyLink, error) {
+	var out []SupplyLink
+	err := tx.db.Where("supplier_product_id = ?", supplierProductID).Order("id").Find(&out).Error
+	return out, err
+}
+
+// DropLink takes a supply link away where its product has another or is listed
+// nowhere; the product goes too where nothing is left of it. Where it is all
+// that a listing has, it stays, and false is said.
+func (tx Tx) DropLink(linkID int64) (bool, error) {
+	var l SupplyLink
+	if err := tx.db.Take(&l, linkID).Error; err != nil {
+		return false, err
+	}
+	var n struct{ Links, Listings int64 }
+	if err := tx.db.Raw(`SELECT (SELECT count(*) FROM supply_links WHERE product_id = ?1) AS links,
+		(SELECT count(*) FROM listings WHERE product_id = ?1) AS listings`, l.ProductID).Scan(&n).Error; err != nil {
+		return false, err
+	}
+	if n.Links == 1 && n.Listings > 0 {
+		return false, nil
+	}
+	if err := tx.db.Delete(&l).Error; err != nil {
+		return false, err
+	}
+	if n.Links == 1 {
+		return true, tx.db.Where("id = ?", l.ProductID).Delete(&Product{}).Error
+	}
+	return true, tx.db.Exec(`INSERT INTO dirties (listing_id, site_id, urgent) SELECT id, site_id, 1 FROM listings WHERE product_id = ?
+		ON CONFLICT (listing_id) DO UPDATE SET urgent = 1`, l.ProductID).Error
 }
 
 // IsListed tells whether we have a listing on an entry.
@@ -268,14 +425,6 @@ func (tx Tx) LinkOf(supplierProductID int64) (SupplyLink, bool, error) {
 	return l, res.RowsAffected > 0, res.Error
 }
 
-// Linked tells whether a product is supplied by a supplier product.
-func (tx Tx) Linked(productID, supplierProductID int64) (bool, error) {
-	var n int64
-	err := tx.db.Raw("SELECT count(*) FROM supply_links WHERE product_id = ? AND supplier_product_id = ?", productID, supplierProductID).
-		Scan(&n).Error
-	return n > 0, err
-}
-
 // MatchRow is a supplier product that waits on Match.
 type MatchRow struct {
 	ID         int64
@@ -295,21 +444,35 @@ type MatchRow struct {
 	Stock      int64
 	StockState string
 	Units      int64
+	Verdict    string
+	Note       string
+	Bought     int64
+	Listed     int64
+	DecidedBy  string
+	DecidedAt  time.Time
+	Entry      string // the one it is matched to, or would be
+	EntryTitle string
+	Number     string // of the seller's own, given to a new entry
 	Candidates string // JSON
 	Picture    string `gorm:"-"`
 }
 
 const matchColumns = `m.id, m.state, m.site_id, s.name AS site, sp.id AS product_id, u.name AS supplier, sp.ref, sp.gtin, sp.gtin_status, sp.title, sp.brand, sp.category,
-	sp.cost, sp.currency, sp.stock, sp.stock_state, sp.units_per_item AS units, m.candidates`
+	sp.cost, sp.currency, sp.stock, sp.stock_state, sp.units_per_item AS units, m.candidates, m.verdict, m.note,
+	m.units_bought AS bought, m.units_listed AS listed, m.decided_by, m.decided_at, coalesce(e.ref, '') AS entry,
+	coalesce(e.title, '') AS entry_title, coalesce((SELECT gtin FROM pool_numbers n WHERE n.match_id = m.id), '') AS number`
 
-const matchTables = `matches m JOIN supplier_products sp ON sp.id = m.supplier_product_id JOIN sites s ON s.id = m.site_id
-	JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id`
+// The first candidate of what waits to be accepted is its entry.
+const matchTables = `matches m CROSS JOIN supplier_products sp ON sp.id = m.supplier_product_id CROSS JOIN sites s ON s.id = m.site_id
+	CROSS JOIN sources so ON so.id = sp.source_id CROSS JOIN suppliers u ON u.id = so.supplier_id
+	LEFT JOIN entries e ON e.id = coalesce(m.entry_id, CASE WHEN m.state IN ('certain', 'not allowed') THEN
+		(SELECT id FROM entries WHERE site_id = m.site_id AND ref = m.candidates->>0) END)`
 
 // Matches lists the matches in some states.
 func (s *Store) Matches(ctx context.Context, states []string, p Page) (List[MatchRow], error) {
 	args, marks := anyOf(states)
 	l, err := list[MatchRow](ctx, s.read, listQuery{columns: matchColumns, from: matchTables + " WHERE m.state IN (" + marks + ")",
-		args: args, id: "m.id", sorts: map[string]string{"id": "m.id"}, sort: "id"}, p)
+		args: args, id: "m.id", sorts: map[string]string{"id": "m.id", "decided": "m.decided_at"}, sort: "id"}, p)
 	if err != nil {
 		return l, err
 	}

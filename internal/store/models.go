@@ -214,7 +214,8 @@ type SupplyLink struct {
 	ID                int64
 	ProductID         int64
 	SupplierProductID int64
-	UnitsBought       int64 // single units in the supplier's item
+	UnitsBought       int64  // single units in the supplier's item
+	Doubt             string // why nothing may be sold from it just now; "" for none
 }
 
 // Marketplace is a place where we sell, reached through its gateway.
@@ -245,6 +246,7 @@ type Site struct {
 	LeastPicture  int64  // pixels that the longer side of a picture must have
 	BatchHours    int64  `gorm:"default:6"` // after which a person is told that a batch was never finished
 	Guards        string // JSON of plan.Guards; "" for the defaults
+	Accepts       bool   `gorm:"default:1"` // certain matches are accepted by themselves
 	Version       int64  `gorm:"default:1"`
 	FeesAt        *time.Time
 }
@@ -285,6 +287,17 @@ type Entry struct {
 	Offers   string // JSON of []place.Offer, as last read
 	OffersAt *time.Time
 	SeenAt   time.Time
+
+	GTINs      []string `gorm:"column:gtins;serializer:list"` // further numbers
+	MPN        string   `gorm:"column:mpn"`
+	Colour     string
+	Size       string
+	Material   string
+	Closed     bool   // it may not be copied
+	NeedsLeave bool   // as the place says; see Leave
+	Rating     *int64 // hundredths of a star
+	Ratings    *int64
+	Rank       *int64 // place among the best sold of its category
 }
 
 // Match is the decision which entry a supplier product is, on one site.
@@ -292,19 +305,69 @@ type Match struct {
 	ID                int64
 	SupplierProductID int64
 	SiteID            int64
-	State             string // matched, several, none, new entry, later, asked
+	State             string // one of those below
 	EntryID           *int64
-	Candidates        string // JSON of []match.Candidate
+	Candidates        string // JSON list of refs, the likeliest first
 	DecidedBy         string // lookup, or who decided
 	DecidedAt         time.Time
+	Verdict           string // core/match's
+	UnitsBought       int64  // single units in the supplier's item, as decided; 0 unknown
+	UnitsListed       int64  // single units in what the entry sells, as decided; 0 unknown
+	Basis             string // JSON of what it was decided on
+	Note              string // what changed since, or why it asks
+	Recheck           bool   // the supplier's row changed: to be weighed again
 }
 
-// States of a match beyond core/match's.
+// States of a match.
 const (
+	MatchMade     = "matched"
+	MatchCertain  = "certain"     // waits to be accepted with the others
+	MatchSeveral  = "several"     // a person chooses
+	MatchNone     = "none"        // nothing worth accepting was found
+	MatchBarred   = "not allowed" // the entry may not be copied, or needs leave
 	MatchNewEntry = "new entry"
 	MatchLater    = "later"
 	MatchAsked    = "asked" // to be looked up, on a person's word
 )
+
+// LookUp is what a place answered when it was asked for a number or for words.
+type LookUp struct {
+	SiteID   int64    `gorm:"primaryKey;autoIncrement:false"`
+	Asked    string   `gorm:"primaryKey"` // 14 digits, or "words: …"
+	Refs     []string `gorm:"serializer:list"`
+	LookedAt time.Time
+}
+
+// Leave is a site's leave to sell in a category.
+type Leave struct {
+	SiteID   int64  `gorm:"primaryKey;autoIncrement:false"`
+	Category string `gorm:"primaryKey"`
+	State    string // asked, given
+	NotedAt  time.Time
+	NotedBy  string
+}
+
+// States of a leave.
+const (
+	LeaveAsked = "asked"
+	LeaveGiven = "given"
+)
+
+// PoolNumber is a number that the seller bought, to be handed out once.
+type PoolNumber struct {
+	GTIN    string `gorm:"column:gtin;primaryKey"`
+	AddedAt time.Time
+	MatchID *int64 // what it was handed out for
+	TakenAt *time.Time
+}
+
+// GivenSKU is a SKU that was given once, and never is again.
+type GivenSKU struct {
+	SKU string `gorm:"column:sku;primaryKey"`
+}
+
+// TableName implements gorm's Tabler.
+func (GivenSKU) TableName() string { return "given_skus" }
 
 // Listing is our product on one site, under a SKU of its own there: what is
 // wanted, what was worked out, what was confirmed.
@@ -597,6 +660,10 @@ var models = []any{
 	&FeeSchedule{},
 	&Entry{},
 	&Match{},
+	&LookUp{},
+	&Leave{},
+	&PoolNumber{},
+	&GivenSKU{},
 	&Listing{},
 	&Dirty{},
 	&PriceRule{},

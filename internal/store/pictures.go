@@ -104,7 +104,7 @@ func (s *Store) PictureOf(ctx context.Context, digest string) (Picture, error) {
 func (tx Tx) NoteEntryPictures() (int64, error) {
 	res := tx.db.Exec(`INSERT INTO pictures (url, state) SELECT DISTINCT picture, 'waiting' FROM (
 		SELECT e.picture FROM ` + nextMatches + ` m CROSS JOIN json_each(m.candidates) c
-			CROSS JOIN entries e ON e.site_id = m.site_id AND e.ref = json_extract(c.value, '$.ref')
+			CROSS JOIN entries e ON e.site_id = m.site_id AND e.ref = CASE c.type WHEN 'text' THEN c.value ELSE json_extract(c.value, '$.ref') END
 		UNION ALL
 		SELECT e.picture FROM listings l JOIN entries e ON e.id = l.entry_id WHERE NOT EXISTS (SELECT 1 FROM supply_links k
 			JOIN picture_uses u ON u.supplier_product_id = k.supplier_product_id WHERE k.product_id = l.product_id)

@@ -18,6 +18,7 @@ type PricingRow struct {
 	Listing
 	LinkID            int64
 	UnitsBought       int64
+	Doubt             string // why nothing may be sold from the link just now
 	SupplierProductID int64
 	ItemCost          int64
 	ItemCurrency      string
@@ -61,7 +62,7 @@ const openLine = "x.state IN ('waiting', 'sent', 'unknown')"
 // columns lists what is read, in the order that into takes it.
 func (a Asked) columns() string {
 	c := `l.id, l.sku, l.product_id, l.site_id, l.entry_id, l.category, l.units, l.supply_link_id, l.state, l.unwanted, l.price, l.rule_id, l.own_rule, l.fixed_price,
-		l.warehouse, l.confirmed_price, k.id, k.units_bought, sp.id, sp.cost, sp.currency, sp.stock, sp.stock_state, sp.gone, sp.source_id, p.title, p.brand`
+		l.warehouse, l.confirmed_price, k.id, k.units_bought, k.doubt, sp.id, sp.cost, sp.currency, sp.stock, sp.stock_state, sp.gone, sp.source_id, p.title, p.brand`
 	sizes := "CASE WHEN l.warehouse THEN sp.details END"
 	if a.Sizes {
 		sizes = "sp.details"
@@ -110,6 +111,7 @@ func (a Asked) into(r *PricingRow) []any {
 		&r.ConfirmedPrice,
 		&r.LinkID,
 		&r.UnitsBought,
+		&r.Doubt,
 		&r.SupplierProductID,
 		&r.ItemCost,
 		&r.ItemCurrency,
@@ -334,7 +336,7 @@ func (s *Store) FoundRows(ctx context.Context, supplierProductIDs []int64) ([]Pr
 		Asked{Sizes: true},
 		"(SELECT "+unlisted+`, 0 AS product_id) l JOIN (SELECT '' AS offers) e CROSS JOIN supplier_products sp
 		CROSS JOIN (SELECT id, title, brand FROM supplier_products) p ON p.id = sp.id
-		CROSS JOIN (SELECT id, max(units_per_item, 1) AS units_bought FROM supplier_products) k ON k.id = sp.id WHERE sp.id`+inList,
+		CROSS JOIN (SELECT id, max(units_per_item, 1) AS units_bought, '' AS doubt FROM supplier_products) k ON k.id = sp.id WHERE sp.id`+inList,
 		listOf(supplierProductIDs),
 	)
 }

@@ -13,6 +13,7 @@ type Counts struct {
 	MatchSeveral int64
 	MatchNone    int64
 	MatchLater   int64
+	MatchCertain int64
 	Unpriced     int64
 	Ready        int64
 	Refused      int64
@@ -39,7 +40,8 @@ func (s *Store) Counts(ctx context.Context, now time.Time) (Counts, error) {
 		(SELECT count(*) FROM feeds WHERE state = 'held') AS feeds_held,
 		(SELECT count(*) FROM sources s WHERE (SELECT f.state FROM feeds f WHERE f.source_id = s.id
 			ORDER BY f.id DESC LIMIT 1) = 'failed') AS feeds_failed,
-		(SELECT count(*) FROM matches WHERE state = 'several') AS match_several,
+		(SELECT count(*) FROM matches WHERE state IN ('several', 'not allowed')) AS match_several,
+		(SELECT count(*) FROM matches WHERE state = 'certain') AS match_certain,
 		(SELECT count(*) FROM matches WHERE state = 'none') AS match_none,
 		(SELECT count(*) FROM matches WHERE state = 'later') AS match_later,
 		(SELECT count(*) FROM listings WHERE state = 'unpriced') AS unpriced,

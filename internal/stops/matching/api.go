@@ -3,6 +3,7 @@ package matching
 import (
 	"context"
 	"net/http"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -10,87 +11,193 @@ import (
 	"easymargin/internal/store"
 )
 
-// MatchRow is a supplier product that waits on Match.
+// MatchRow is a supplier product with its match on one site.
 type MatchRow struct {
-	ID         int64  `json:"id"`
-	State      string `json:"state"`
-	SiteID     int64  `json:"site_id"`
-	Site       string `json:"site"`
-	ProductID  int64  `json:"supplier_product_id"`
-	Supplier   string `json:"supplier"`
-	Ref        string `json:"ref"`
-	GTIN       string `json:"gtin"`
-	GTINStatus string `json:"gtin_status"`
-	Title      string `json:"title"`
-	Brand      string `json:"brand"`
-	Category   string `json:"category"`
-	Cost       int64  `json:"cost"`
-	Currency   string `json:"currency"`
-	Stock      int64  `json:"stock"`
-	StockState string `json:"stock_state"`
-	Units      int64  `json:"units" doc:"How many are in the supplier's item; 0 where it doesn't say"`
-	Candidates string `json:"-"`
-	Picture    string `json:"picture" doc:"Digest of the supplier's leading picture; empty where none is kept"`
+	ID         int64     `json:"id"`
+	State      string    `json:"state"`
+	SiteID     int64     `json:"site_id"`
+	Site       string    `json:"site"`
+	ProductID  int64     `json:"supplier_product_id"`
+	Supplier   string    `json:"supplier"`
+	Ref        string    `json:"ref"`
+	GTIN       string    `json:"gtin"`
+	GTINStatus string    `json:"gtin_status"`
+	Title      string    `json:"title"`
+	Brand      string    `json:"brand"`
+	Category   string    `json:"category"`
+	Cost       int64     `json:"cost"`
+	Currency   string    `json:"currency"`
+	Stock      int64     `json:"stock"`
+	StockState string    `json:"stock_state"`
+	Units      int64     `json:"units" doc:"How many are in the supplier's item; 0 where it doesn't say"`
+	Verdict    string    `json:"verdict"`
+	Note       string    `json:"note" doc:"What changed since it was decided, or why it asks"`
+	Bought     int64     `json:"units_bought" doc:"0 unknown"`
+	Listed     int64     `json:"units_listed" doc:"0 unknown"`
+	DecidedBy  string    `json:"decided_by"`
+	DecidedAt  time.Time `json:"decided_at"`
+	Entry      string    `json:"entry" doc:"The one it is matched to, or would be"`
+	EntryTitle string    `json:"entry_title"`
+	Number     string    `json:"number" doc:"Of the seller's own, given to a new entry"`
+	Candidates string    `json:"-"`
+	Picture    string    `json:"picture" doc:"Digest of the supplier's leading picture; empty where none is kept"`
+}
+
+// tabs are the states that each list of the desk shows.
+var tabs = map[string][]string{
+	"waiting":     {store.MatchSeveral, store.MatchNone, store.MatchBarred},
+	"certain":     {store.MatchCertain},
+	"later":       {store.MatchLater},
+	"new entry":   {store.MatchNewEntry},
+	"decided":     {store.MatchMade},
+	"not allowed": {store.MatchBarred},
+}
+
+// EntryView is an entry that was looked up.
+type EntryView struct {
+	Ref   string `json:"ref"`
+	Title string `json:"title"`
+	Brand string `json:"brand"`
+	GTIN  string `json:"gtin"`
+	Page  string `json:"page"`
+	Units int64  `json:"units"`
 }
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/matches",
-		"matches",
-		"Supplier products that wait for a decision",
+	stops.Op(api, http.MethodGet, "/api/matches", "matches", "Supplier products by what became of their match",
 		func(ctx context.Context, in *struct {
 			stops.Paged
-			State string `query:"state" enum:"waiting,later,new entry" default:"waiting"`
+			State string `query:"state" enum:"waiting,certain,later,new entry,decided,not allowed" default:"waiting"`
 		}) (stops.List[MatchRow], error) {
-			states := []string{in.State}
-			if in.State == "waiting" {
-				states = []string{"several", "none"}
-			}
-			l, err := st.Store.Matches(ctx, states, in.Page())
+			l, err := st.Store.Matches(ctx, tabs[in.State], in.Page())
 			return stops.Shown(l, err, func(r store.MatchRow) MatchRow { return MatchRow(r) })
-		},
-	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/matches/{id}/candidates",
-		"candidates",
-		"Entries that a supplier product may be, weighed",
+		})
+	stops.Op(api, http.MethodGet, "/api/matches/{id}/candidates", "candidates", "Entries that a supplier product may be, weighed",
 		func(ctx context.Context, in *struct {
 			stops.ByID
-			Words string `query:"words" maxLength:"300" doc:"Look entries up by these words as well"`
-		}) ([]CandidateView, error) {
-			return st.Candidates(ctx, in.ID, in.Words)
-		},
-	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/matches/{id}/decide",
-		"decide-match",
-		"Choose an entry, ask for a new one, or put it off",
+			Words string `query:"words" maxLength:"2000" doc:"Look entries up by this as well: words, a number, an entry's own number, or the address of its page"`
+		}) (DeskView, error) {
+			return st.Desk(ctx, in.ID, in.Words)
+		})
+	stops.Op(api, http.MethodPost, "/api/matches/{id}/decide", "decide-match", "Choose an entry, ask for a new one, or put it off",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body Decision
+		}) (Decided, error) {
+			return st.Decide(ctx, in.ID, in.Body)
+		})
+	stops.Op(api, http.MethodPost, "/api/matches/decide", "decide-matches", "Decide several together, after a look at the list of them",
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Choices []Choice `json:"choices" minItems:"1" maxItems:"500"`
+			}
+		}) (Many, error) {
+			return st.DecideMany(ctx, in.Body.Choices)
+		})
+	stops.Op(api, http.MethodPost, "/api/matches/{id}/take-back", "take-match-back", "Undo a decision; what was listed by it goes off sale by the plan",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.TakeBack(ctx, in.ID))
+		})
+	stops.Op(api, http.MethodPost, "/api/matches/{id}/units", "set-match-units", "Say how many are in the supplier's item and in what the entry sells",
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
-				Entry string `json:"entry,omitempty" doc:"Ref of the entry chosen"`
-				State string `json:"state,omitempty" enum:"new entry,later"`
+				Bought int64 `json:"units_bought"`
+				Listed int64 `json:"units_listed"`
 			}
 		}) (stops.Done, error) {
-			return stops.Said(st.Decide(ctx, in.ID, in.Body.State, in.Body.Entry))
-		},
-	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/look-again",
-		"look-again",
-		"Look undecided supplier products up again",
+			return stops.Said(st.SetUnits(ctx, in.ID, in.Body.Bought, in.Body.Listed))
+		})
+	stops.Op(api, http.MethodGet, "/api/matches/{id}/alike", "matches-alike", "Those that wait and differ in the same way",
+		func(ctx context.Context, in *stops.ByID) ([]Alike, error) { return st.AlikeTo(ctx, in.ID) })
+	stops.Op(api, http.MethodPost, "/api/matches/{id}/number", "give-number", "Give a new entry a number of the seller's own",
+		func(ctx context.Context, in *stops.ByID) (struct {
+			Number string `json:"number"`
+		}, error) {
+			n, err := st.GiveNumber(ctx, in.ID)
+			return struct {
+				Number string `json:"number"`
+			}{n}, err
+		})
+	stops.Op(api, http.MethodDelete, "/api/matches/{id}/number", "give-number-back", "Put the number back into the pool",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.GiveBack(ctx, in.ID))
+		})
+	st.siteOperations(api)
+	st.ownOperations(api)
+}
+
+// siteOperations are those about a site as a whole.
+func (st *Stop) siteOperations(api huma.API) {
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/look-again", "look-again", "Look undecided supplier products up again",
 		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
 			r, err := st.LookAgain(ctx, in.ID)
 			return stops.RunOf(r), err
-		},
-	)
+		})
+	stops.Op(api, http.MethodGet, "/api/sites/{id}/look-up", "look-up", "Look entries up by a number, the place's own, an address of a page, or words",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Q string `query:"q" maxLength:"2000"`
+		}) ([]EntryView, error) {
+			site, err := st.Store.SiteOf(ctx, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			found, err := st.Find(ctx, site, in.Q)
+			out := make([]EntryView, 0, len(found))
+			for _, e := range found {
+				out = append(out, EntryView{e.Ref, e.Title, e.Brand, e.GTIN, e.Page, e.Units})
+			}
+			return out, err
+		})
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/accept-certain", "accept-certain", "Accept every certain match of a site that waits to be",
+		func(ctx context.Context, in *stops.ByID) (Many, error) { return st.AcceptAll(ctx, in.ID) })
+	stops.Op(api, http.MethodPut, "/api/sites/{id}/accepts", "set-accepts", "Whether certain matches are accepted by themselves",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				On bool `json:"on"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.SetAccepts(ctx, in.ID, in.Body.On))
+		})
+	stops.Op(api, http.MethodPut, "/api/sites/{id}/leave", "note-leave", "Note that leave to sell in a category was asked for or given",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				Category string `json:"category" minLength:"1"`
+				State    string `json:"state" enum:"asked,given"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.NoteLeave(ctx, in.ID, in.Body.Category, in.Body.State))
+		})
+}
+
+// ownOperations are those about numbers and SKUs of the seller's own.
+func (st *Stop) ownOperations(api huma.API) {
+	stops.Op(api, http.MethodGet, "/api/pool", "pool", "How many numbers of the seller's own there are",
+		func(ctx context.Context, _ *stops.None) (Pool, error) { return st.PoolState(ctx) })
+	stops.Op(api, http.MethodPost, "/api/pool", "add-numbers", "Add numbers of the seller's own, one a line",
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Numbers string `json:"numbers" maxLength:"4000000"`
+			}
+		}) (PoolAdded, error) {
+			return st.AddNumbers(ctx, in.Body.Numbers)
+		})
+	stops.Op(api, http.MethodGet, "/api/skus", "skus", "How SKUs are made, tried on real rows",
+		func(ctx context.Context, in *struct {
+			Pattern string `query:"pattern" maxLength:"80" doc:"Try this one; empty is the one in use"`
+		}) (SKUPattern, error) {
+			return st.TrySKUs(ctx, in.Pattern)
+		})
+	stops.Op(api, http.MethodPut, "/api/skus", "set-skus", "Set how SKUs are made; those that were given stay",
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Pattern string `json:"pattern" minLength:"1" maxLength:"80"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.SetSKUs(ctx, in.Body.Pattern))
+		})
 }

@@ -1,15 +1,12 @@
-// Package matching is the stop where suppliers' products are tied to a
-// marketplace's entries: by their numbers where that is certain, by a person
-// where it isn't. It follows design/matching.md.
+// Package matching is the stop where suppliers' products are tied to a place's
+// entries: by themselves where that is certain, by a person where it isn't. It
+// follows design/matching.md.
 package matching
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
-	"slices"
 
-	"easymargin/core/ident"
 	"easymargin/core/match"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
@@ -30,10 +27,11 @@ func (st *Stop) Handle(q *work.Queue) { q.Handle(stops.RunMatch, st.doMatch) }
 // groupSize is how many supplier products are looked up and kept together.
 const groupSize = 5 * place.MaxNumbers
 
-// doMatch looks up every supplier product that has no match on a site yet. One
-// certain hit becomes a product with its listing; the others wait for a person.
-// Each group of numbers is kept in one transaction, so a crash or an outage
-// leaves nothing half done and the next run goes on from there.
+// doMatch looks up every supplier product that has no match on a site yet, and
+// weighs again what changed. A certain one becomes a product with its listing;
+// the others wait for a person. Each group of numbers is kept in one
+// transaction, so a crash or an outage leaves nothing half done and the next
+// run goes on from there.
 func (st *Stop) doMatch(ctx context.Context, t *work.Task) error {
 	site, err := st.Store.SiteOf(ctx, t.Subject)
 	if err != nil {
@@ -57,11 +55,11 @@ func (st *Stop) doMatch(ctx context.Context, t *work.Task) error {
 			break
 		}
 		after = group[len(group)-1].ID
-		entries, err := lookUp(ctx, catalogue, site.Code, group)
+		hits, err := st.lookUp(ctx, catalogue, site, group)
 		if err != nil {
 			return err
 		}
-		n, err := st.keep(ctx, site, group, entries)
+		n, err := st.keep(ctx, site, group, hits)
 		if err != nil {
 			return err
 		}
@@ -72,12 +70,32 @@ func (st *Stop) doMatch(ctx context.Context, t *work.Task) error {
 	return nil
 }
 
-// keep keeps what a look-up found for a group, and says how many were certain.
+// lookedUp is a supplier product with what was found for it.
+type lookedUp struct {
+	item    *store.SupplierProduct
+	product match.Product
+	hits    []*store.Entry
+	answer  match.Answer
+	before  store.Match // where it was matched, and its row has changed
+	match   store.Match // what becomes of it
+}
+
+// entry is the one that is meant.
+func (l *lookedUp) entry() *store.Entry {
+	for _, e := range l.hits {
+		if e.Ref == l.answer.Ref {
+			return e
+		}
+	}
+	return nil
+}
+
+// keep keeps what a look-up found for a group, and says how many were matched.
 // What is new goes in together: a statement for the group, not one for each.
-func (st *Stop) keep(ctx context.Context, site store.Site, group []store.SupplierProduct, entries map[string][]place.Entry) (int64, error) {
+func (st *Stop) keep(ctx context.Context, site store.Site, group []store.SupplierProduct, hits *hits) (int64, error) {
 	found := int64(0)
 	return found, st.Store.Do(ctx, func(tx store.Tx) error {
-		looked, err := st.weighAll(tx, site, group, entries)
+		looked, err := st.weighAll(tx, site, group, hits)
 		if err != nil {
 			return err
 		}
@@ -86,25 +104,17 @@ func (st *Stop) keep(ctx context.Context, site store.Site, group []store.Supplie
 			return err
 		}
 		for _, l := range alone {
-			doubt, err := st.list(tx, site, l.item, l.entry(), false)
+			doubt, err := st.list(tx, site, l.item, l.entry(), units{l.answer.Bought, l.answer.Listed}, false)
 			if err != nil {
 				return fmt.Errorf("matching %s: %w", l.item.Ref, err)
 			}
 			if doubt != "" {
-				l.state = match.Several
-				l.candidates[0].Evidence = append(l.candidates[0].Evidence, match.Evidence{Words: doubt})
+				l.match.State, l.match.EntryID, l.match.Note = store.MatchSeveral, nil, doubt
 			}
 		}
 		matches := make([]store.Match, len(looked))
 		for i, l := range looked {
-			text, err := json.Marshal(l.candidates)
-			if err != nil {
-				return err
-			}
-			matches[i] = store.Match{SupplierProductID: l.item.ID, SiteID: site.ID, State: string(l.state), Candidates: string(text),
-				DecidedBy: "lookup", DecidedAt: st.Now()}
-			if l.state == match.Certain {
-				matches[i].EntryID = &l.entry().ID
+			if matches[i] = l.match; l.match.State == store.MatchMade {
 				found++
 			}
 		}
@@ -120,46 +130,140 @@ func (st *Stop) keep(ctx context.Context, site store.Site, group []store.Supplie
 	})
 }
 
-// lookedUp is a supplier product with what was found for it.
-type lookedUp struct {
-	item       *store.SupplierProduct
-	hits       []*store.Entry
-	candidates []match.Candidate
-	state      match.State
-}
-
-// entry is the one that a certain match is of.
-func (l *lookedUp) entry() *store.Entry { return l.hits[0] }
-
 // weighAll keeps the entries that were found for a group and weighs them.
-func (st *Stop) weighAll(
-	tx store.Tx, site store.Site, group []store.SupplierProduct, entries map[string][]place.Entry,
-) ([]*lookedUp, error) {
-	byRef := map[string]*store.Entry{}
-	var all []*store.Entry
+func (st *Stop) weighAll(tx store.Tx, site store.Site, group []store.SupplierProduct, h *hits) ([]*lookedUp, error) {
+	byRef, err := st.keepHits(tx, site, h)
+	if err != nil {
+		return nil, err
+	}
+	ids := make([]int64, len(group))
+	for i := range group {
+		ids[i] = group[i].ID
+	}
+	before, err := tx.MatchesOf(site.ID, ids)
+	if err != nil {
+		return nil, err
+	}
+	given, err := tx.LeavesGiven(site.ID)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]*lookedUp, len(group))
 	for i := range group {
-		p := &group[i]
-		hits := entries[p.GTIN]
-		if n := ident.Read(p.GTIN); n.Inside != "" {
-			hits = append(hits[:len(hits):len(hits)], entries[n.Inside]...)
+		l := &lookedUp{item: &group[i], before: before[group[i].ID]}
+		if l.product, err = productOf(l.item); err != nil {
+			return nil, err
 		}
-		out[i] = &lookedUp{item: p}
-		for _, h := range hits {
-			if byRef[h.Ref] == nil {
-				e := st.entryOf(site.ID, h)
-				byRef[h.Ref], all = &e, append(all, &e)
+		for _, key := range h.keysFor(l.item) {
+			for _, e := range h.entries[key] {
+				l.add(byRef[e.Ref])
 			}
-			out[i].hits = append(out[i].hits, byRef[h.Ref])
+			for _, ref := range h.known[key] {
+				l.add(byRef[ref])
+			}
+		}
+		if l.before.Recheck && l.before.EntryID != nil {
+			e, err := store.GetTx[store.Entry](tx, *l.before.EntryID)
+			if err != nil {
+				return nil, err
+			}
+			l.add(&e)
+		}
+		l.answer = weigh(&l.product, l.hits, site.Currency, given)
+		if err := st.settle(tx, site, l); err != nil {
+			return nil, err
+		}
+		out[i] = l
+	}
+	return out, nil
+}
+
+func (l *lookedUp) add(e *store.Entry) {
+	if e == nil {
+		return
+	}
+	for _, h := range l.hits {
+		if h.Ref == e.Ref {
+			return
+		}
+	}
+	l.hits = append(l.hits, e)
+}
+
+// keepHits keeps the entries that were found and what was asked, and gives all
+// that is known of those by their refs.
+func (st *Stop) keepHits(tx store.Tx, site store.Site, h *hits) (map[string]*store.Entry, error) {
+	byRef := map[string]*store.Entry{}
+	var all []*store.Entry
+	for _, list := range h.entries {
+		for _, x := range list {
+			if byRef[x.Ref] == nil {
+				e := st.kept(site.ID, x)
+				byRef[x.Ref], all = &e, append(all, &e)
+			}
 		}
 	}
 	if err := tx.PutEntries(st.Now(), site.ID, all); err != nil {
 		return nil, err
 	}
-	for _, l := range out {
-		l.candidates, l.state = weigh(l.item, l.hits)
+	answers := make([]store.LookUp, 0, len(h.asked))
+	for _, key := range h.asked {
+		a := store.LookUp{SiteID: site.ID, Asked: key, Refs: []string{}, LookedAt: st.Now()}
+		for _, e := range h.entries[key] {
+			a.Refs = append(a.Refs, e.Ref)
+		}
+		answers = append(answers, a)
 	}
-	return out, nil
+	if err := tx.PutLookUps(answers); err != nil {
+		return nil, err
+	}
+	var known []string
+	for _, refs := range h.known {
+		for _, ref := range refs {
+			if byRef[ref] == nil {
+				known = append(known, ref)
+			}
+		}
+	}
+	entries, err := tx.EntriesByRef(site.ID, known)
+	for i := range entries {
+		byRef[entries[i].Ref] = &entries[i]
+	}
+	return byRef, err
+}
+
+// settle says what becomes of a product: what the verdict is, unless it was
+// matched before and its row has changed. Then it stays as it is where it is
+// certain still, the same entry and the same units; or it asks, and says what
+// has changed.
+func (st *Stop) settle(tx store.Tx, site store.Site, l *lookedUp) error {
+	a := l.answer
+	l.match = store.Match{
+		SupplierProductID: l.item.ID, SiteID: site.ID, State: stateOf(a.Verdict, site.Accepts), Candidates: candidatesText(a), DecidedBy: "lookup",
+		DecidedAt: st.Now(), Verdict: string(a.Verdict), UnitsBought: a.Bought, UnitsListed: a.Listed, Basis: basisOf(&l.product),
+	}
+	if l.match.State == store.MatchMade {
+		l.match.EntryID = &l.entry().ID
+	}
+	was := l.before
+	if was.State != store.MatchMade || was.EntryID == nil {
+		return nil
+	}
+	what, err := changed(&was, &l.product)
+	if err != nil {
+		return err
+	}
+	e := l.entry()
+	same := what == "" || a.Verdict == match.Certain && e != nil && e.ID == *was.EntryID && a.Bought == was.UnitsBought && a.Listed == was.UnitsListed
+	if same { // nothing that it rests on is another
+		m := was
+		m.Recheck, m.Basis = false, l.match.Basis
+		l.match = m
+		return st.lift(tx, l.item.ID)
+	}
+	l.match.State, l.match.EntryID = store.MatchSeveral, was.EntryID
+	l.match.Note = "changed since it was matched: " + what
+	return st.doubt(tx, l.item.ID, "the supplier's row has changed ("+what+"); decide on Match whether it is the same thing")
 }
 
 // listNew makes the products and listings of those certain matches that are new
@@ -168,7 +272,7 @@ func (st *Stop) listNew(tx store.Tx, site store.Site, looked []*lookedUp) (alone
 	var certain []*lookedUp
 	var entryIDs, itemIDs []int64
 	for _, l := range looked {
-		if l.state == match.Certain {
+		if l.match.State == store.MatchMade && l.before.State != store.MatchMade {
 			certain = append(certain, l)
 			entryIDs, itemIDs = append(entryIDs, l.entry().ID), append(itemIDs, l.item.ID)
 		}
@@ -181,6 +285,7 @@ func (st *Stop) listNew(tx store.Tx, site store.Site, looked []*lookedUp) (alone
 		return nil, err
 	}
 	var fresh []*store.Newly
+	var items []*store.SupplierProduct
 	for _, l := range certain {
 		said, err := l.item.Product()
 		if err != nil {
@@ -192,13 +297,23 @@ func (st *Stop) listNew(tx store.Tx, site store.Site, looked []*lookedUp) (alone
 		}
 		sold.Entries[l.entry().ID] = true // a second supplier of it in this group joins it
 		fresh = append(fresh, &store.Newly{
-			Product: st.productOf(l.item, l.entry()), Link: linkOf(0, l.item), Listing: listingOf(site, 0, l.entry()),
+			Product: st.newProduct(l.item, l.entry()), Link: linkOf(0, l.item, l.answer.Bought), Listing: listingOf(site, 0, l.entry(), l.answer.Listed),
 		})
+		items = append(items, l.item)
 	}
 	if fresh == nil {
 		return alone, nil
 	}
-	return alone, tx.InsertNew(st.Now(), fresh, sku)
+	give, err := st.skus(tx)
+	if err != nil {
+		return nil, err
+	}
+	for i, n := range fresh {
+		if n.Product.SKU, err = give(items[i], n.Product.Brand, ""); err != nil {
+			return nil, err
+		}
+	}
+	return alone, tx.InsertNew(st.Now(), fresh)
 }
 
 func (st *Stop) catalogue(site store.Site) (place.Catalogue, error) {
@@ -209,67 +324,8 @@ func (st *Stop) catalogue(site store.Site) (place.Catalogue, error) {
 	return c, nil
 }
 
-// lookUp asks for the entries of a group's numbers, by number.
-func lookUp(ctx context.Context, catalogue place.Catalogue, site string, group []store.SupplierProduct) (map[string][]place.Entry, error) {
-	var numbers []string
-	asked := map[string]bool{}
-	ask := func(n string) {
-		if n != "" && !asked[n] {
-			asked[n] = true
-			numbers = append(numbers, n)
-		}
-	}
-	for i := range group {
-		ask(group[i].GTIN)
-		if group[i].GTIN != "" {
-			ask(ident.Read(group[i].GTIN).Inside)
-		}
-	}
-	out := map[string][]place.Entry{}
-	for part := range slices.Chunk(numbers, place.MaxNumbers) { // a case number asks for its item too
-		entries, err := catalogue.EntriesByNumber(ctx, site, part)
-		if err != nil {
-			return nil, err
-		}
-		for _, e := range entries {
-			if n := ident.Read(e.GTIN); n.Found() {
-				e.GTIN = n.GTIN
-			}
-			out[e.GTIN] = append(out[e.GTIN], e)
-		}
-	}
-	return out, nil
-}
-
-func (st *Stop) entryOf(siteID int64, e place.Entry) store.Entry {
-	return store.Entry{
-		SiteID:   siteID,
-		Ref:      e.Ref,
-		GTIN:     e.GTIN,
-		Title:    stops.Clip(e.Title, 500),
-		Brand:    stops.Clip(e.Brand, 200),
-		Category: e.Category,
-		Picture:  e.Picture,
-		Page:     stops.WebAddress(e.Page),
-		Units:    max(e.Units, 0),
-		SeenAt:   st.Now(),
-	}
-}
-
-func weigh(p *store.SupplierProduct, entries []*store.Entry) ([]match.Candidate, match.State) {
-	list := make([]match.Entry, len(entries))
-	for i, e := range entries {
-		list[i] = match.Entry{Ref: e.Ref, GTIN: e.GTIN, Title: e.Title, Brand: e.Brand, Units: e.Units}
-	}
-	inside := ""
-	if p.GTIN != "" {
-		inside = ident.Read(p.GTIN).Inside
-	}
-	return match.Weigh(match.Product{GTIN: p.GTIN, Repaired: p.GTINStatus == string(ident.WhyLeadingZeros), Inside: inside,
-		Title: p.Title, Brand: p.Brand, Units: p.UnitsPerItem}, list)
-}
-
-// LookAgain forgets the undecided matches of a site and looks them up anew.
+// LookAgain forgets the undecided matches of a site and looks them up anew,
+// whatever was answered before.
 func (st *Stop) LookAgain(ctx context.Context, siteID int64) (store.Run, error) {
 	var run store.Run
 	return run, st.Store.Do(ctx, func(tx store.Tx) error {
@@ -277,10 +333,16 @@ func (st *Stop) LookAgain(ctx context.Context, siteID int64) (store.Run, error) 
 		if err != nil {
 			return err
 		}
-		if _, err := tx.ForgetMatches(site.ID, []string{string(match.Several), string(match.None)}); err != nil {
+		if _, err := tx.ForgetMatches(site.ID, undecided); err != nil {
+			return err
+		}
+		if err := tx.ForgetLookUps(site.ID); err != nil {
 			return err
 		}
 		run = stops.MatchRun(site, st.Now())
 		return tx.Queue(&run)
 	})
 }
+
+// undecided are the states of matches that a person may decide.
+var undecided = []string{store.MatchSeveral, store.MatchNone, store.MatchCertain, store.MatchBarred}

@@ -26,6 +26,7 @@ type SiteView struct {
 	Currency    string          `json:"currency"`
 	Kind        string          `json:"kind" doc:"catalogue, own listings, sheet, shop"`
 	Lists       bool            `json:"lists" doc:"Whether we list there"`
+	Accepts     bool            `json:"accepts" doc:"Whether certain matches are accepted by themselves"`
 	TaxWay      string          `json:"tax_way"`
 	TaxRate     string          `json:"tax_rate"`
 	Charged     int64           `json:"charged" doc:"What the buyer pays for delivery"`
@@ -48,6 +49,7 @@ func viewSite(x store.Site) (SiteView, error) {
 		Currency:    x.Currency,
 		Kind:        x.Kind,
 		Lists:       x.Lists,
+		Accepts:     x.Accepts,
 		TaxWay:      x.TaxWay,
 		TaxRate: money.Rate(x.TaxRate).
 			String(),

@@ -36,6 +36,7 @@ type Counts struct {
 	MatchSeveral int64 `json:"match_several"`
 	MatchNone    int64 `json:"match_none"`
 	MatchLater   int64 `json:"match_later"`
+	MatchCertain int64 `json:"match_certain" doc:"Wait to be accepted together"`
 	Unpriced     int64 `json:"unpriced"`
 	Ready        int64 `json:"ready"`
 	Refused      int64 `json:"refused"`

@@ -97,6 +97,8 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 			Link:   "/match",
 		})
 	}
+	put(c.MatchCertain, TodayItem{Kind: "certain", Words: stops.Plural(c.MatchCertain, "certain match waits", "certain matches wait"),
+		More: "Look at the list and accept them together.", Action: "Look", Link: "/match?state=certain"})
 	put(c.Ready, TodayItem{Kind: "ready", Words: stops.Plural(c.Ready, "listing is ready to go up", "listings are ready to go up"),
 		More: "Priced, in stock, and not on sale yet.", Action: "Send them", Link: "/send"})
 	put(c.Unpriced, TodayItem{Kind: "unpriced", Words: stops.Plural(c.Unpriced, "listing has no price", "listings have no price"),

@@ -523,8 +523,42 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Supplier products that wait for a decision */
+        /** Supplier products by what became of their match */
         get: operations["matches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matches/decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Decide several together, after a look at the list of them */
+        post: operations["decide-matches"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matches/{id}/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Those that wait and differ in the same way */
+        get: operations["matches-alike"];
         put?: never;
         post?: never;
         delete?: never;
@@ -561,6 +595,58 @@ export interface paths {
         put?: never;
         /** Choose an entry, ask for a new one, or put it off */
         post: operations["decide-match"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matches/{id}/number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a new entry a number of the seller's own */
+        post: operations["give-number"];
+        /** Put the number back into the pool */
+        delete: operations["give-number-back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matches/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo a decision; what was listed by it goes off sale by the plan */
+        post: operations["take-match-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matches/{id}/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say how many are in the supplier's item and in what the entry sells */
+        post: operations["set-match-units"];
         delete?: never;
         options?: never;
         head?: never;
@@ -646,6 +732,24 @@ export interface paths {
         put?: never;
         /** Send lines of a plan */
         post: operations["send-plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pool": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many numbers of the seller's own there are */
+        get: operations["pool"];
+        put?: never;
+        /** Add numbers of the seller's own, one a line */
+        post: operations["add-numbers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -892,6 +996,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/accept-certain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Accept every certain match of a site that waits to be */
+        post: operations["accept-certain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/accepts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Whether certain matches are accepted by themselves */
+        put: operations["set-accepts"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/categories": {
         parameters: {
             query?: never;
@@ -1013,6 +1151,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Note that leave to sell in a category was asked for or given */
+        put: operations["note-leave"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/lists": {
         parameters: {
             query?: never;
@@ -1041,6 +1196,23 @@ export interface paths {
         put?: never;
         /** Look undecided supplier products up again */
         post: operations["look-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/look-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look entries up by a number, the place's own, an address of a page, or words */
+        get: operations["look-up"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1144,6 +1316,24 @@ export interface paths {
         put?: never;
         /** Ask what other costs, fees or rates would do; nothing is changed */
         post: operations["what-if"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/skus": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How SKUs are made, tried on real rows */
+        get: operations["skus"];
+        /** Set how SKUs are made; those that were given stay */
+        put: operations["set-skus"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1275,6 +1465,35 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        "Add-numbersRequest": {
+            numbers: string;
+        };
+        Alike: {
+            against: string[];
+            entry: string;
+            entry_title: string;
+            /** Format: int64 */
+            id: number;
+            picture: string;
+            supplier: string;
+            title: string;
+            /**
+             * Format: int64
+             * @description Single units in the supplier's item; 0 unknown
+             */
+            units_bought: number;
+            /**
+             * Format: int64
+             * @description Single units in what the entry sells; 0 unknown
+             */
+            units_listed: number;
+        };
+        BadNumber: {
+            /** Format: int64 */
+            line: number;
+            number: string;
+            why: string;
+        };
         BandShown: {
             /** @description With what is fixed */
             rate: string;
@@ -1516,31 +1735,64 @@ export interface components {
             address: string;
             name: string;
         };
+        "BodyStruct { Number string \"json:\\\"number\\\"\" }Body": {
+            number: string;
+        };
         "By-warehouseRequest": {
             warehouse: boolean;
         };
         CandidateView: {
+            against: string[];
+            /** @description Why we may not sell on it; empty where we may */
+            barred: string;
             brand: string;
             /** @description Found by words rather than by number */
             by_words: boolean;
-            /** @description Words of the entry's title that the supplier's has not */
-            differs: string[];
-            evidence: components["schemas"]["Evidence"][];
+            category: string;
+            for: string[];
             gtin: string;
+            /** @description What is noted of leave for its category: asked, given or nothing */
+            leave: string;
+            /**
+             * Format: int64
+             * @description Lowest total that others ask
+             */
+            lowest: number | null;
             /** @description Whether we list on this entry already */
             ours: boolean;
             page: string;
             /** @description Digest of the entry's picture; empty where it isn't kept yet */
             picture: string;
-            ref: string;
             /** Format: int64 */
-            score: number;
+            rank: number | null;
+            /**
+             * Format: int64
+             * @description Hundredths of a star
+             */
+            rating: number | null;
+            ref: string;
+            /** @description Facts of both sides, aligned */
+            rows: components["schemas"]["Row"][];
+            /** Format: date-time */
+            seen: string;
+            /** Format: int64 */
+            sellers: number | null;
             title: string;
             /**
              * Format: int64
              * @description How many it sells as one; 0 where it doesn't say
              */
             units: number;
+            /**
+             * Format: int64
+             * @description Single units in the supplier's item; 0 unknown
+             */
+            units_bought: number;
+            /**
+             * Format: int64
+             * @description Single units in what the entry sells; 0 unknown
+             */
+            units_listed: number;
         };
         Category: {
             name: string;
@@ -1602,6 +1854,15 @@ export interface components {
             title: string;
             warnings: string[];
         };
+        Choice: {
+            entry: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            units_bought?: number;
+            /** Format: int64 */
+            units_listed?: number;
+        };
         Column: {
             /** @description The decimal sign its values prove; empty where none does */
             decimal: string;
@@ -1655,6 +1916,11 @@ export interface components {
             feeds_waiting: number;
             /** Format: int64 */
             live: number;
+            /**
+             * Format: int64
+             * @description Wait to be accepted together
+             */
+            match_certain: number;
             /** Format: int64 */
             match_later: number;
             /** Format: int64 */
@@ -1699,11 +1965,31 @@ export interface components {
              */
             untied: number;
         };
-        "Decide-matchRequest": {
+        "Decide-matchesRequest": {
+            choices: components["schemas"]["Choice"][];
+        };
+        Decided: {
+            ok: boolean;
+            /** @description Where it was decided too */
+            sites: string[];
+        };
+        Decision: {
             /** @description Ref of the entry chosen */
             entry?: string;
+            /** @description On the other sites too that have the same entry and are undecided */
+            everywhere?: boolean;
             /** @enum {string} */
             state?: "new entry" | "later";
+            /**
+             * Format: int64
+             * @description Single units in the supplier's item; 0 as it was worked out
+             */
+            units_bought?: number;
+            /**
+             * Format: int64
+             * @description Single units in what the entry sells; 0 as it was worked out
+             */
+            units_listed?: number;
         };
         DemoView: {
             /** @description Whether this is the demo */
@@ -1716,12 +2002,33 @@ export interface components {
             /** @description Whether one logs in, and can log out */
             password: boolean;
         };
+        DeskView: {
+            candidates: components["schemas"]["CandidateView"][];
+            /** @description Other sites where the same entry waits to be decided */
+            elsewhere: string[];
+            /** @description The entry it is matched to, or was before it changed */
+            entry: string;
+            /** @description What changed since it was decided, or why it asks */
+            note: string;
+            /** @description The number of the seller's own that its new entry got */
+            number: string;
+            verdict: string;
+        };
         Done: {
             ok: boolean;
         };
         "Drop-feesRequest": {
             category: string;
             starts_on: string;
+        };
+        EntryView: {
+            brand: string;
+            gtin: string;
+            page: string;
+            ref: string;
+            title: string;
+            /** Format: int64 */
+            units: number;
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -1763,10 +2070,6 @@ export interface components {
              * @example https://example.com/errors/example
              */
             type: string;
-        };
-        Evidence: {
-            for: boolean;
-            words: string;
         };
         Explained: {
             /** @description What set the price */
@@ -1853,6 +2156,11 @@ export interface components {
             warehouse: boolean;
             warnings: string[];
             /** @description Why nothing can be worked out; empty where it can */
+            why: string;
+        };
+        Failed: {
+            /** Format: int64 */
+            id: number;
             why: string;
         };
         Fall: {
@@ -2275,16 +2583,31 @@ export interface components {
             /** Format: int64 */
             id: number;
         };
+        Many: {
+            /** Format: int64 */
+            done: number;
+            failed: components["schemas"]["Failed"][];
+        };
         MatchRow: {
             brand: string;
             category: string;
             /** Format: int64 */
             cost: number;
             currency: string;
+            /** Format: date-time */
+            decided_at: string;
+            decided_by: string;
+            /** @description The one it is matched to, or would be */
+            entry: string;
+            entry_title: string;
             gtin: string;
             gtin_status: string;
             /** Format: int64 */
             id: number;
+            /** @description What changed since it was decided, or why it asks */
+            note: string;
+            /** @description Of the seller's own, given to a new entry */
+            number: string;
             /** @description Digest of the supplier's leading picture; empty where none is kept */
             picture: string;
             ref: string;
@@ -2304,6 +2627,17 @@ export interface components {
              * @description How many are in the supplier's item; 0 where it doesn't say
              */
             units: number;
+            /**
+             * Format: int64
+             * @description 0 unknown
+             */
+            units_bought: number;
+            /**
+             * Format: int64
+             * @description 0 unknown
+             */
+            units_listed: number;
+            verdict: string;
         };
         "Mend-rowRequest": {
             /** @description A cell for each column of the feed */
@@ -2407,6 +2741,11 @@ export interface components {
             /** @description Who sells to us */
             supplier: string;
             username?: string;
+        };
+        "Note-leaveRequest": {
+            category: string;
+            /** @enum {string} */
+            state: "asked" | "given";
         };
         Offer: {
             /** Format: int64 */
@@ -2563,6 +2902,24 @@ export interface components {
             /** Format: int64 */
             profit: number;
         };
+        Pool: {
+            /** Format: int64 */
+            free: number;
+            /** @description There were some, and few are left */
+            low: boolean;
+            /** Format: int64 */
+            taken: number;
+        };
+        PoolAdded: {
+            /** Format: int64 */
+            added: number;
+            bad: components["schemas"]["BadNumber"][];
+            /**
+             * Format: int64
+             * @description In the pool before
+             */
+            known: number;
+        };
         Preview: {
             bars: components["schemas"]["Bar"][];
             /**
@@ -2657,6 +3014,13 @@ export interface components {
             /** @description The price itself */
             to?: string;
         };
+        Row: {
+            aspect: string;
+            /** @enum {string} */
+            mark: "same" | "differs" | "one side" | "near";
+            ours: string;
+            theirs: string;
+        };
         Rule: {
             aims: components["schemas"]["RuleCondition"][];
             endings?: components["schemas"]["RuleEndings"];
@@ -2716,6 +3080,16 @@ export interface components {
              * @description 0 while it isn't known
              */
             total: number;
+        };
+        SKUPattern: {
+            pattern: string;
+            /** @description What the next supplier products would get */
+            shown: components["schemas"]["SKUSample"][];
+        };
+        SKUSample: {
+            ref: string;
+            sku: string;
+            title: string;
         };
         Schedule: {
             category: string;
@@ -2807,6 +3181,9 @@ export interface components {
             runs: components["schemas"]["Run"][];
             send_outs: number[];
         };
+        "Set-acceptsRequest": {
+            on: boolean;
+        };
         "Set-keepingRequest": {
             /** @description By kind */
             days: {
@@ -2815,6 +3192,15 @@ export interface components {
         };
         "Set-listsRequest": {
             lists: boolean;
+        };
+        "Set-match-unitsRequest": {
+            /** Format: int64 */
+            units_bought: number;
+            /** Format: int64 */
+            units_listed: number;
+        };
+        "Set-skusRequest": {
+            pattern: string;
         };
         SetAsideView: {
             /** @description The row as the file has it, in the order of the feed's columns */
@@ -2881,6 +3267,8 @@ export interface components {
             outbound: string;
         };
         SiteView: {
+            /** @description Whether certain matches are accepted by themselves */
+            accepts: boolean;
             address: string;
             allowances: components["schemas"]["SiteAllowance"][];
             /**
@@ -4332,7 +4720,7 @@ export interface operations {
                 cursor?: string;
                 sort?: string;
                 desc?: boolean;
-                state?: "waiting" | "later" | "new entry";
+                state?: "waiting" | "certain" | "later" | "new entry" | "decided" | "not allowed";
             };
             header?: never;
             path?: never;
@@ -4360,10 +4748,74 @@ export interface operations {
             };
         };
     };
+    "decide-matches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Decide-matchesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Many"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "matches-alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Alike"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     candidates: {
         parameters: {
             query?: {
-                /** @description Look entries up by these words as well */
+                /** @description Look entries up by this as well: words, a number, an entry's own number, or the address of its page */
                 words?: string;
             };
             header?: never;
@@ -4380,7 +4832,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CandidateView"][];
+                    "application/json": components["schemas"]["DeskView"];
                 };
             };
             /** @description Error */
@@ -4405,7 +4857,135 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Decide-matchRequest"];
+                "application/json": components["schemas"]["Decision"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "give-number": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BodyStruct { Number string \"json:\\\"number\\\"\" }Body"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "give-number-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-match-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-match-units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-match-unitsRequest"];
             };
         };
         responses: {
@@ -4578,6 +5158,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sent"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    pool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pool"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-numbersRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PoolAdded"];
                 };
             };
             /** @description Error */
@@ -5108,6 +5750,72 @@ export interface operations {
             };
         };
     };
+    "accept-certain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Many"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-accepts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-acceptsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     categories: {
         parameters: {
             query?: never;
@@ -5415,6 +6123,41 @@ export interface operations {
             };
         };
     };
+    "note-leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Note-leaveRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "set-lists": {
         parameters: {
             query?: never;
@@ -5468,6 +6211,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "look-up": {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryView"][];
                 };
             };
             /** @description Error */
@@ -5707,6 +6483,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIfAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    skus: {
+        parameters: {
+            query?: {
+                /** @description Try this one; empty is the one in use */
+                pattern?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SKUPattern"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-skus": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-skusRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */

@@ -1,7 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, read } from "../../api/client";
+import { api, read, type Schemas } from "../../api/client";
 
-export const useCandidates = (id: number | undefined, words: string) =>
+export type Match = Schemas["MatchRow"];
+export type Candidate = Schemas["CandidateView"];
+export type Desk = Schemas["DeskView"];
+export type State = "waiting" | "certain" | "later" | "new entry" | "decided";
+
+/** matchTopics are the lists that a decision changes. */
+export const matchTopics = ["matches", "products", "listings", "pool"];
+
+export const useDesk = (id: number | undefined, words: string) =>
   useQuery({
     queryKey: ["matches", "candidates", id, words],
     enabled: id !== undefined,
@@ -9,3 +17,12 @@ export const useCandidates = (id: number | undefined, words: string) =>
     queryFn: () =>
       read(api.GET("/api/matches/{id}/candidates", { params: { path: { id: id ?? 0 }, query: { words } } })),
   });
+
+export const useAlike = (id: number, on: boolean) =>
+  useQuery({
+    queryKey: ["matches", "alike", id],
+    enabled: on,
+    queryFn: () => read(api.GET("/api/matches/{id}/alike", { params: { path: { id } } })),
+  });
+
+export const usePool = () => useQuery({ queryKey: ["pool"], queryFn: () => read(api.GET("/api/pool")) });

@@ -1,0 +1,165 @@
+package matching
+
+import (
+	"encoding/json"
+	"fmt"
+
+	"easymargin/core/ident"
+	"easymargin/core/match"
+	"easymargin/internal/place"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+var judge = match.NewJudge()
+
+// productOf is a supplier product as core/match has it.
+func productOf(p *store.SupplierProduct) (match.Product, error) {
+	said, err := p.Product()
+	if err != nil {
+		return match.Product{}, err
+	}
+	return match.Product{
+		GTIN: p.GTIN, Guessed: p.GTINStatus == string(ident.WhyLeadingZeros),
+		Thing: match.Thing{
+			Title: p.Title, Brand: p.Brand, MPN: said.MPN, Category: p.Category, Colour: said.Colour, Size: said.Size, Material: said.Material,
+			Condition: said.Condition, Description: said.Description, Units: p.UnitsPerItem, Price: p.Cost, Currency: p.Currency,
+		},
+	}, nil
+}
+
+// entryOf is an entry as core/match has it. given are the categories that there
+// is leave to sell in.
+func entryOf(e *store.Entry, currency string, given map[string]bool) match.Entry {
+	lowest := int64(0)
+	var offers []place.Offer
+	if e.Offers != "" && json.Unmarshal([]byte(e.Offers), &offers) == nil {
+		for _, o := range offers {
+			if total := o.Item + o.Delivery; !o.Ours && (lowest == 0 || total < lowest) {
+				lowest = total
+			}
+		}
+	}
+	numbers := e.GTINs
+	if e.GTIN != "" {
+		numbers = append([]string{e.GTIN}, numbers...)
+	}
+	return match.Entry{
+		Ref: e.Ref, GTINs: numbers, Closed: e.Closed, ByLeave: e.NeedsLeave && !given[e.Category],
+		Thing: match.Thing{
+			Title: e.Title, Brand: e.Brand, MPN: e.MPN, Category: e.Category, Colour: e.Colour, Size: e.Size, Material: e.Material, Units: e.Units,
+			Price: lowest, Currency: currency,
+		},
+	}
+}
+
+// weigh judges a supplier product against entries of a site.
+func weigh(p *match.Product, entries []*store.Entry, currency string, given map[string]bool) match.Answer {
+	list := make([]match.Entry, len(entries))
+	for i, e := range entries {
+		list[i] = entryOf(e, currency, given)
+	}
+	return judge.Weigh(p, list)
+}
+
+// stateOf is the state that a verdict leaves a match in.
+func stateOf(v match.Verdict, accepts bool) string {
+	switch v {
+	case match.Certain:
+		if accepts {
+			return store.MatchMade
+		}
+		return store.MatchCertain
+	case match.None:
+		return store.MatchNone
+	case match.NotAllowed:
+		return store.MatchBarred
+	}
+	return store.MatchSeveral
+}
+
+func basisOf(p *match.Product) string {
+	text, _ := json.Marshal(judge.BasisOf(p)) // texts and a number
+	return string(text)
+}
+
+// changed says what of a match's basis is another now.
+func changed(m *store.Match, p *match.Product) (string, error) {
+	if m.Basis == "" {
+		return "", nil
+	}
+	var was match.Basis
+	if err := json.Unmarshal([]byte(m.Basis), &was); err != nil {
+		return "", fmt.Errorf("basis of match %d: %w", m.ID, err)
+	}
+	return judge.Changed(was, judge.BasisOf(p)), nil
+}
+
+// refsOf are a match's candidates. Those that an earlier version kept had more
+// than their refs.
+func refsOf(m *store.Match) ([]string, error) {
+	if m.Candidates == "" {
+		return nil, nil
+	}
+	var list []json.RawMessage
+	if err := json.Unmarshal([]byte(m.Candidates), &list); err != nil {
+		return nil, fmt.Errorf("candidates of match %d: %w", m.ID, err)
+	}
+	out := make([]string, 0, len(list))
+	for _, raw := range list {
+		var ref string
+		if json.Unmarshal(raw, &ref) != nil {
+			var old struct{ Ref string }
+			if err := json.Unmarshal(raw, &old); err != nil {
+				return nil, fmt.Errorf("candidates of match %d: %w", m.ID, err)
+			}
+			ref = old.Ref
+		}
+		out = append(out, ref)
+	}
+	return out, nil
+}
+
+func candidatesText(a match.Answer) string {
+	refs := make([]string, 0, len(a.Candidates))
+	for _, c := range a.Candidates {
+		if len(refs) == 12 {
+			break
+		}
+		refs = append(refs, c.Ref)
+	}
+	text, _ := json.Marshal(refs)
+	return string(text)
+}
+
+// kept is an entry of a place as the store keeps it.
+func (st *Stop) kept(siteID int64, e place.Entry) store.Entry {
+	out := store.Entry{
+		SiteID:     siteID,
+		Ref:        stops.Clip(e.Ref, 200),
+		GTIN:       e.GTIN,
+		Title:      stops.Clip(e.Title, 500),
+		Brand:      stops.Clip(e.Brand, 200),
+		Category:   e.Category,
+		Picture:    e.Picture,
+		Page:       stops.WebAddress(e.Page),
+		Units:      max(e.Units, 0),
+		SeenAt:     st.Now(),
+		GTINs:      []string{},
+		MPN:        stops.Clip(e.MPN, 100),
+		Colour:     stops.Clip(e.Colour, 100),
+		Size:       stops.Clip(e.Size, 100),
+		Material:   stops.Clip(e.Material, 100),
+		Closed:     e.Copyable != nil && !*e.Copyable,
+		NeedsLeave: e.NeedsLeave,
+		Rating:     e.Rating,
+		Ratings:    e.Ratings,
+		Rank:       e.Rank,
+	}
+	for _, g := range e.GTINs {
+		if n := ident.Read(g); n.Found() && n.GTIN != out.GTIN && len(out.GTINs) < 20 {
+			out.GTINs = append(out.GTINs, n.GTIN)
+		}
+	}
+	return out
+}

@@ -1,0 +1,68 @@
+-- Matching with units, decisions that last, what is asked of a place and when,
+-- numbers and SKUs of the seller's own. Frozen once released.
+
+-- What an entry says of itself beyond its title. What a place doesn't tell is
+-- '' or NULL. gtins are its further numbers, a JSON list.
+ALTER TABLE entries ADD COLUMN gtins text NOT NULL DEFAULT '[]';
+ALTER TABLE entries ADD COLUMN mpn text NOT NULL DEFAULT '';
+ALTER TABLE entries ADD COLUMN colour text NOT NULL DEFAULT '';
+ALTER TABLE entries ADD COLUMN size text NOT NULL DEFAULT '';
+ALTER TABLE entries ADD COLUMN material text NOT NULL DEFAULT '';
+ALTER TABLE entries ADD COLUMN closed boolean NOT NULL DEFAULT 0;
+ALTER TABLE entries ADD COLUMN needs_leave boolean NOT NULL DEFAULT 0;
+ALTER TABLE entries ADD COLUMN rating integer; -- hundredths of a star
+ALTER TABLE entries ADD COLUMN ratings integer;
+ALTER TABLE entries ADD COLUMN rank integer; -- place among the best sold of its category
+
+-- The verdict and the units it was decided with, what it was decided on, and
+-- what has changed since. candidates are refs now, a JSON list.
+ALTER TABLE matches ADD COLUMN verdict text NOT NULL DEFAULT '';
+ALTER TABLE matches ADD COLUMN units_bought integer NOT NULL DEFAULT 0;
+ALTER TABLE matches ADD COLUMN units_listed integer NOT NULL DEFAULT 0;
+ALTER TABLE matches ADD COLUMN basis text NOT NULL DEFAULT '';
+ALTER TABLE matches ADD COLUMN note text NOT NULL DEFAULT '';
+ALTER TABLE matches ADD COLUMN recheck boolean NOT NULL DEFAULT 0;
+CREATE INDEX match_entry ON matches(entry_id);
+CREATE INDEX match_recheck ON matches(site_id, supplier_product_id) WHERE recheck;
+
+-- Why nothing may be sold from a supplier just now: its row became another thing,
+-- or the match was taken back. '' is no doubt.
+ALTER TABLE supply_links ADD COLUMN doubt text NOT NULL DEFAULT '';
+
+-- Whether certain matches are accepted by themselves.
+ALTER TABLE sites ADD COLUMN accepts boolean NOT NULL DEFAULT 1;
+
+-- What a place answered when it was asked for a number or for words.
+CREATE TABLE look_ups (
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  asked text NOT NULL,
+  refs text NOT NULL DEFAULT '[]',
+  looked_at datetime NOT NULL,
+  PRIMARY KEY (site_id, asked)
+) WITHOUT ROWID;
+
+-- Leave to sell in a category: asked for, or given.
+CREATE TABLE leaves (
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  category text NOT NULL,
+  state text NOT NULL,
+  noted_at datetime NOT NULL,
+  noted_by text NOT NULL DEFAULT '',
+  PRIMARY KEY (site_id, category)
+) WITHOUT ROWID;
+
+-- Numbers that the seller bought, each handed out once.
+CREATE TABLE pool_numbers (
+  gtin text PRIMARY KEY,
+  added_at datetime NOT NULL,
+  match_id integer REFERENCES matches(id) ON DELETE SET NULL,
+  taken_at datetime
+) WITHOUT ROWID;
+CREATE INDEX pool_number_free ON pool_numbers(taken_at, gtin);
+
+-- Every SKU that was ever given, so that none is given twice.
+CREATE TABLE given_skus (
+  sku text PRIMARY KEY
+) WITHOUT ROWID;
+INSERT OR IGNORE INTO given_skus (sku) SELECT sku FROM products;
+INSERT OR IGNORE INTO given_skus (sku) SELECT sku FROM listings;
