@@ -39,6 +39,7 @@ var may = map[string][]string{
 	"internal/store":         {"core/*", "internal/actor", "internal/fault"},
 	"internal/place":         {"core/*", "internal/fault"},
 	"internal/place/gateway": {"core/*", "internal/place"},
+	"internal/place/files":   {"internal/place"},
 	"internal/work":          {"internal/actor", "internal/store"},
 	"internal/reckon":        {"core/*", "internal/fault", "internal/place", "internal/store", "internal/work"},
 
@@ -56,7 +57,9 @@ var may = map[string][]string{
 	"internal/house": {
 		"internal/fetch",
 		"internal/place",
+		"internal/place/files",
 		"internal/place/gateway",
+		"core/*",
 		"internal/stops",
 		"internal/stops/*",
 		"internal/store",

@@ -15,6 +15,7 @@ import (
 
 	"easymargin/internal/fetch"
 	"easymargin/internal/place"
+	"easymargin/internal/place/files"
 	"easymargin/internal/place/gateway"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/matching"
@@ -114,7 +115,7 @@ func New(o Options) *House {
 		Store:      o.Store,
 		Queue:      h.Queue,
 		Now:        now,
-		Places:     clients(o.Gateway),
+		Places:     clients(o.Gateway, shelf{o.Store}),
 		Fetcher:    h.Fetch,
 		FirstPause: o.FirstPause,
 		Stall:      o.Stall,
@@ -135,17 +136,21 @@ func New(o Options) *House {
 
 // clients makes the client of each marketplace once, so that all that is asked
 // of one is kept within its one limit.
-func clients(o gateway.Options) func(store.Marketplace) place.Place {
+// One without an address is known by its files alone.
+func clients(o gateway.Options, known files.Shelf) func(store.Marketplace) place.Place {
 	var mu sync.Mutex
-	known := map[[2]string]place.Place{}
+	dialled := map[[2]string]place.Place{}
 	return func(m store.Marketplace) place.Place {
+		if m.Address == "" {
+			return files.Open(m.Name, known)
+		}
 		mu.Lock()
 		defer mu.Unlock()
 		key := [2]string{m.Name, m.Address}
-		p, ok := known[key]
+		p, ok := dialled[key]
 		if !ok {
 			p = gateway.Dial(m.Name, m.Address, o)
-			known[key] = p
+			dialled[key] = p
 		}
 		return p
 	}
@@ -197,6 +202,8 @@ var everything = []string{
 	"rules",
 	"finds",
 	"keeping",
+	"places",
+	"pool",
 }
 
 // listen takes up what other programs queue, such as a command-line intake.

@@ -235,6 +235,18 @@ func (m *Marketplace) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	m.mux.ServeHTTP(w, r)
 }
 
+// Have puts an offer of the seller's on a site, as if it had been there for years.
+func (m *Marketplace) Have(site, sku, entry string, price, quantity int64) {
+	m.once.Do(m.init)
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if m.own[site] == nil {
+		m.own[site] = map[string]*own{}
+	}
+	m.own[site][sku] = &own{sku, entry, price, quantity}
+	m.tell()
+}
+
 // SetDown makes the gateway fail, or work again.
 func (m *Marketplace) SetDown(down bool) {
 	m.once.Do(m.init)

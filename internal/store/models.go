@@ -222,8 +222,39 @@ type SupplyLink struct {
 type Marketplace struct {
 	ID      int64
 	Name    string
-	Address string // of the gateway
+	Address string // of the gateway; "" where it has none, and is known by its files
 }
+
+// PlaceFile is a file that a place without a gateway lets sellers download.
+type PlaceFile struct {
+	ID         int64
+	SiteID     int64
+	Kind       string // catalogue, listings
+	Name       string
+	File       string // in the data folder's inbox; "" once it is tidied away
+	Digest     string // SHA-256
+	Look       string // JSON of feed.Look
+	Columns    string // JSON: column → what it is read as
+	State      string // looked, taken, failed
+	Rows       int64
+	New        int64
+	Changed    int64
+	Same       int64
+	Aside      int64
+	Untied     int64
+	Error      string
+	ReceivedAt time.Time
+	TakenAt    *time.Time
+}
+
+// Kinds of a place's file, and its states.
+const (
+	FileCatalogue = "catalogue"
+	FileListings  = "listings"
+	FileLooked    = "looked"
+	FileTaken     = "taken"
+	FileFailed    = "failed"
+)
 
 // Site is one country of a marketplace.
 type Site struct {
@@ -571,6 +602,10 @@ type Untied struct {
 	Price    *int64
 	Quantity int64
 	SeenAt   time.Time
+	Title    string
+	GTIN     string `gorm:"column:gtin"`
+	Brand    string
+	MPN      string `gorm:"column:mpn"`
 }
 
 // Run is work in the background.
@@ -661,6 +696,7 @@ var models = []any{
 	&Entry{},
 	&Match{},
 	&LookUp{},
+	&PlaceFile{},
 	&Leave{},
 	&PoolNumber{},
 	&GivenSKU{},

@@ -261,6 +261,7 @@ func (tx Tx) Unconfirm(id int64, state string) error {
 func (tx Tx) ReadRegularly(at time.Time) error {
 	return tx.db.Exec(
 		`INSERT INTO readings (site_id, due_at) SELECT s.id, ? FROM sites s WHERE NOT EXISTS (SELECT 1 FROM readings r WHERE r.site_id = s.id)
+		AND EXISTS (SELECT 1 FROM marketplaces m WHERE m.id = s.marketplace_id AND m.address <> '')
 		AND EXISTS (SELECT 1 FROM listings l WHERE l.site_id = s.id AND l.state IN ('live', 'unknown'))`,
 		at,
 	).Error
@@ -350,6 +351,9 @@ type UntiedRow struct {
 	Currency string
 	Quantity int64
 	SeenAt   time.Time
+	SiteID   int64
+	Title    string
+	GTIN     string
 }
 
 // Untieds lists the offers on sale that are tied to nothing of ours.
@@ -358,11 +362,12 @@ func (s *Store) Untieds(ctx context.Context, p Page) (List[UntiedRow], error) {
 		ctx,
 		s.read,
 		listQuery{
-			columns: "u.rowid AS id, s.name AS site, u.sku, u.entry_ref, u.price, s.currency, u.quantity, u.seen_at",
-			from:    "untieds u JOIN sites s ON s.id = u.site_id WHERE u.quantity > 0",
-			id:      "u.rowid",
-			sort:    "sku",
-			sorts:   map[string]string{"sku": "u.sku"},
+			columns: `u.rowid AS id, s.name AS site, u.sku, u.entry_ref, u.price, s.currency, u.quantity, u.seen_at, u.site_id, coalesce(nullif(u.title, ''), e.title, '') AS title,
+				coalesce(nullif(u.gtin, ''), e.gtin, '') AS gtin`,
+			from:  "untieds u JOIN sites s ON s.id = u.site_id LEFT JOIN entries e ON e.site_id = u.site_id AND e.ref = u.entry_ref WHERE u.quantity > 0",
+			id:    "u.rowid",
+			sort:  "sku",
+			sorts: map[string]string{"sku": "u.sku"},
 		},
 		p,
 	)

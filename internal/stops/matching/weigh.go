@@ -134,32 +134,5 @@ func candidatesText(a match.Answer) string {
 
 // kept is an entry of a place as the store keeps it.
 func (st *Stop) kept(siteID int64, e place.Entry) store.Entry {
-	out := store.Entry{
-		SiteID:     siteID,
-		Ref:        stops.Clip(e.Ref, 200),
-		GTIN:       e.GTIN,
-		Title:      stops.Clip(e.Title, 500),
-		Brand:      stops.Clip(e.Brand, 200),
-		Category:   e.Category,
-		Picture:    e.Picture,
-		Page:       stops.WebAddress(e.Page),
-		Units:      max(e.Units, 0),
-		SeenAt:     st.Now(),
-		GTINs:      []string{},
-		MPN:        stops.Clip(e.MPN, 100),
-		Colour:     stops.Clip(e.Colour, 100),
-		Size:       stops.Clip(e.Size, 100),
-		Material:   stops.Clip(e.Material, 100),
-		Closed:     e.Copyable != nil && !*e.Copyable,
-		NeedsLeave: e.NeedsLeave,
-		Rating:     e.Rating,
-		Ratings:    e.Ratings,
-		Rank:       e.Rank,
-	}
-	for _, g := range e.GTINs {
-		if n := ident.Read(g); n.Found() && n.GTIN != out.GTIN && len(out.GTINs) < 20 {
-			out.GTINs = append(out.GTINs, n.GTIN)
-		}
-	}
-	return out
+	return *stops.EntryRow(siteID, e, st.Now())
 }

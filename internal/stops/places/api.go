@@ -1,16 +1,22 @@
 package places
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
+	"strconv"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
 
 	"easymargin/core/money"
 	"easymargin/core/pricing"
+	"easymargin/internal/feed"
 	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -195,4 +201,87 @@ func (st *Stop) Operations(api huma.API) {
 			return st.categories(ctx, in.ID)
 		},
 	)
+	st.placeOperations(api)
+}
+
+// placeOperations are those about places that are known by their files.
+func (st *Stop) placeOperations(api huma.API) {
+	stops.Op(api, http.MethodGet, "/api/places", "places", "Where we sell: what each can do, and what is missing before one can sell there",
+		func(ctx context.Context, _ *stops.None) ([]PlaceView, error) { return st.List(ctx) })
+	stops.Op(api, http.MethodPost, "/api/places", "make-place", "Make a place without a gateway",
+		func(ctx context.Context, in *stops.Body[NewPlace]) (stops.Made, error) {
+			site, err := st.Make(ctx, in.Body)
+			return stops.Made{ID: site.ID}, err
+		})
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/categories", "add-categories", "Add categories, one a line",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				Categories string `json:"categories" maxLength:"1000000"`
+			}
+		}) (stops.Counted, error) {
+			n, err := st.AddCategories(ctx, in.ID, in.Body.Categories)
+			return stops.Counted{Count: n}, err
+		})
+	stops.Op(api, http.MethodPut, "/api/place-files/{id}/columns", "choose-place-columns", "Say what the columns of a place's file are read as",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				Columns map[string]string `json:"columns"`
+			}
+		}) (FileView, error) {
+			return st.Choose(ctx, in.ID, in.Body.Columns)
+		})
+	stops.Op(api, http.MethodPost, "/api/place-files/{id}/take", "take-place-file", "Read a place's file",
+		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
+			r, err := st.Take(ctx, in.ID)
+			return stops.RunOf(r), err
+		})
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/take-over", "take-over", "Take over what a gateway says we have on sale",
+		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
+			r, err := st.PullDown(ctx, in.ID)
+			return stops.RunOf(r), err
+		})
+	stops.Op(api, http.MethodPost, "/api/untied/tie", "tie", "Tie an offer that is on sale to a supplier product",
+		func(ctx context.Context, in *struct {
+			Body struct {
+				SiteID int64  `json:"site_id"`
+				SKU    string `json:"sku" minLength:"1"`
+				ItemID int64  `json:"supplier_product_id"`
+				Bought int64  `json:"units_bought"`
+				Listed int64  `json:"units_listed"`
+			}
+		}) (stops.Done, error) {
+			b := in.Body
+			return stops.Said(st.TieByHand(ctx, b.SiteID, b.SKU, b.ItemID, b.Bought, b.Listed))
+		})
+}
+
+// Routes implements stops.Routed.
+func (st *Stop) Routes(r chi.Router) { r.Post("/api/sites/{id}/files", st.upload) }
+
+// upload takes a place's file as the body of the request.
+func (st *Stop) upload(w http.ResponseWriter, r *http.Request) {
+	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
+	if err != nil {
+		stops.Refuse(w, http.StatusNotFound, "there is no such site")
+		return
+	}
+	if r.ContentLength > feed.MaxBytes {
+		stops.Refuse(w, http.StatusRequestEntityTooLarge, feed.TooBig(r.ContentLength).Error())
+		return
+	}
+	name := cmp.Or(strings.TrimSpace(r.URL.Query().Get("name")), "pasted table")
+	var v FileView
+	err = stops.Receive(w, r, name, st.Stall, func(body io.Reader) (err error) {
+		v, err = st.Receive(r.Context(), id, r.URL.Query().Get("kind"), name, body)
+		return err
+	})
+	if err != nil {
+		stops.Problem(w, err)
+		return
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(http.StatusCreated)
+	_ = json.NewEncoder(w).Encode(v)
 }

@@ -17,6 +17,7 @@ import (
 	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
+	"easymargin/internal/work"
 )
 
 // Stop is the use cases of Places.
@@ -24,6 +25,12 @@ type Stop struct{ stops.Deps }
 
 // New makes the stop.
 func New(d stops.Deps) *Stop { return &Stop{d} }
+
+// Handle says how its runs are done.
+func (st *Stop) Handle(q *work.Queue) {
+	q.Handle(runFile, st.doFile)
+	q.Handle(runPullDown, st.doPullDown)
+}
 
 // Connect asks a marketplace's gateway for its sites, and keeps each with its
 // categories, fees and a price rule to begin with.

@@ -96,6 +96,9 @@ type UntiedRow struct {
 	Currency string    `json:"currency"`
 	Quantity int64     `json:"quantity"`
 	SeenAt   time.Time `json:"seen" doc:"When it was read back last"`
+	SiteID   int64     `json:"site_id"`
+	Title    string    `json:"title"`
+	GTIN     string    `json:"gtin"`
 }
 
 // SendLineRow is one line of a send-out.

@@ -76,10 +76,20 @@ func (st *Stop) SendListings(ctx context.Context, ids []int64) (Sent, error) {
 		var lines []store.SendLine
 		var marked []int64
 		sites := map[int64]int64{}
+		doors := map[int64]error{}
 		for i := range list {
 			l := &list[i]
 			if l.Floor == nil || *l.Price < *l.Floor {
 				continue // never under the floor
+			}
+			if _, asked := doors[l.SiteID]; !asked {
+				doors[l.SiteID] = st.door(tx, l.SiteID)
+			}
+			if err := doors[l.SiteID]; err != nil {
+				if ids != nil {
+					return nil, nil, err
+				}
+				continue // nothing can be sent there; the others go
 			}
 			marked, sites[l.ID] = append(marked, l.ID), l.SiteID
 			lines = append(
@@ -117,6 +127,9 @@ func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (
 	out, err := st.send(ctx, &planID, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
 		p, err := store.GetTx[store.Plan](tx, planID)
 		if err != nil {
+			return nil, nil, err
+		}
+		if err := st.door(tx, p.SiteID); err != nil {
 			return nil, nil, err
 		}
 		list, err := tx.PlanSendables(p.ID, store.PlanChoice(choice))
@@ -448,9 +461,22 @@ func (st *Stop) unknown(tx store.Tx, siteID int64, lines []store.OutgoingLine, w
 func (st *Stop) outlet(site store.Site) (place.Outlet, error) {
 	o := st.Places(site.Marketplace).Outlet
 	if o == nil {
-		return nil, fault.New(fault.Conflict, "%s takes nothing by a gateway", site.Marketplace.Name)
+		return nil, fault.New(
+			fault.Conflict,
+			"%s takes nothing by a gateway: change it there by hand, and bring its listing report in again under Places",
+			site.Marketplace.Name,
+		)
 	}
 	return o, nil
+}
+
+// door tells whether anything can be sent to a site.
+func (st *Stop) door(tx store.Tx, siteID int64) error {
+	site, err := tx.SiteOf(siteID)
+	if err == nil {
+		_, err = st.outlet(site)
+	}
+	return err
 }
 
 // first is the first of some errors.

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -17,7 +16,6 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"easymargin/core/supply"
-	"easymargin/internal/fault"
 	"easymargin/internal/feed"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -427,18 +425,6 @@ func (st *Stop) Routes(r chi.Router) {
 	r.Get("/api/pictures/{digest}", st.picture)
 }
 
-// patient reads a body that must keep coming: each part of it has its own time.
-type patient struct {
-	io.Reader
-	control *http.ResponseController
-	stall   time.Duration
-}
-
-func (p *patient) Read(b []byte) (int, error) {
-	_ = p.control.SetReadDeadline(time.Now().Add(p.stall)) // where it can't be set there is none
-	return p.Reader.Read(b)
-}
-
 // upload takes a file as the body of the request, so that any size streams to disk.
 func (st *Stop) upload(w http.ResponseWriter, r *http.Request) {
 	q := r.URL.Query()
@@ -460,17 +446,11 @@ func (st *Stop) upload(w http.ResponseWriter, r *http.Request) {
 		stops.Refuse(w, http.StatusRequestEntityTooLarge, feed.TooBig(r.ContentLength).Error())
 		return
 	}
-	control := http.NewResponseController(w)
-	f, err := st.BringIn(r.Context(), &patient{r.Body, control, st.Stall}, in)
-	_ = control.SetReadDeadline(time.Time{})
-	if errors.Is(err, context.DeadlineExceeded) || isTimeout(err) {
-		err = fault.New(
-			fault.Invalid,
-			"nothing more of %s came for %d seconds; nothing of it was kept, send it again",
-			in.Name,
-			int(st.Stall.Seconds()),
-		)
-	}
+	var f store.Feed
+	err := stops.Receive(w, r, in.Name, st.Stall, func(body io.Reader) (err error) {
+		f, err = st.BringIn(r.Context(), body, in)
+		return err
+	})
 	if err != nil {
 		stops.Problem(w, err)
 		return
@@ -478,11 +458,6 @@ func (st *Stop) upload(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "application/json")
 	w.WriteHeader(http.StatusCreated)
 	_ = json.NewEncoder(w).Encode(viewFeed(f))
-}
-
-func isTimeout(err error) bool {
-	var t interface{ Timeout() bool }
-	return errors.As(err, &t) && t.Timeout()
 }
 
 // setAsideFile is what a feed set aside, as CSV with the reasons.

@@ -66,3 +66,36 @@ CREATE TABLE given_skus (
 ) WITHOUT ROWID;
 INSERT OR IGNORE INTO given_skus (sku) SELECT sku FROM products;
 INSERT OR IGNORE INTO given_skus (sku) SELECT sku FROM listings;
+
+-- Places without a gateway have no address. What is known of them comes from
+-- files, each with the columns that were chosen for it.
+CREATE TABLE place_files (
+  id integer PRIMARY KEY,
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  kind text NOT NULL, -- catalogue, listings
+  name text NOT NULL DEFAULT '',
+  file text NOT NULL DEFAULT '', -- in the inbox; '' once it is tidied away
+  digest text NOT NULL DEFAULT '',
+  look text NOT NULL DEFAULT '',
+  columns text NOT NULL DEFAULT '{}', -- column → what it is read as
+  state text NOT NULL, -- looked, taken, failed
+  rows integer NOT NULL DEFAULT 0,
+  new integer NOT NULL DEFAULT 0,
+  changed integer NOT NULL DEFAULT 0,
+  same integer NOT NULL DEFAULT 0,
+  aside integer NOT NULL DEFAULT 0,
+  untied integer NOT NULL DEFAULT 0,
+  error text NOT NULL DEFAULT '',
+  received_at datetime NOT NULL,
+  taken_at datetime
+);
+CREATE INDEX place_file_site ON place_files(site_id, kind, id);
+
+-- Words of the entries of places that can't be asked.
+CREATE VIRTUAL TABLE entry_search USING fts5(words, content='', contentless_delete=1, detail=none, tokenize="unicode61 remove_diacritics 2");
+
+-- What an offer that is tied to nothing says of itself.
+ALTER TABLE untieds ADD COLUMN title text NOT NULL DEFAULT '';
+ALTER TABLE untieds ADD COLUMN gtin text NOT NULL DEFAULT '';
+ALTER TABLE untieds ADD COLUMN brand text NOT NULL DEFAULT '';
+ALTER TABLE untieds ADD COLUMN mpn text NOT NULL DEFAULT '';

@@ -687,6 +687,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/place-files/{id}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what the columns of a place's file are read as */
+        put: operations["choose-place-columns"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/place-files/{id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a place's file */
+        post: operations["take-place-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where we sell: what each can do, and what is missing before one can sell there */
+        get: operations["places"];
+        put?: never;
+        /** Make a place without a gateway */
+        post: operations["make-place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan": {
         parameters: {
             query?: never;
@@ -1040,7 +1092,8 @@ export interface paths {
         /** A site's categories */
         get: operations["categories"];
         put?: never;
-        post?: never;
+        /** Add categories, one a line */
+        post: operations["add-categories"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1288,6 +1341,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/take-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take over what a gateway says we have on sale */
+        post: operations["take-over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/terms": {
         parameters: {
             query?: never;
@@ -1444,6 +1514,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/untied/tie": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tie an offer that is on sale to a supplier product */
+        post: operations["tie"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/what-if": {
         parameters: {
             query?: never;
@@ -1465,6 +1552,9 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        "Add-categoriesRequest": {
+            categories: string;
+        };
         "Add-numbersRequest": {
             numbers: string;
         };
@@ -1863,6 +1953,11 @@ export interface components {
             /** Format: int64 */
             units_listed?: number;
         };
+        "Choose-place-columnsRequest": {
+            columns: {
+                [key: string]: string;
+            };
+        };
         Column: {
             /** @description The decimal sign its values prove; empty where none does */
             decimal: string;
@@ -2257,6 +2352,47 @@ export interface components {
             /** Format: int64 */
             warnings: number;
         };
+        FileColumn: {
+            /** @description One of choices; empty: not read */
+            as: string;
+            name: string;
+            samples: string[];
+        };
+        FileView: {
+            /**
+             * Format: int64
+             * @description Rows that couldn't be read
+             */
+            aside: number;
+            /** Format: int64 */
+            changed: number;
+            /** @description What a column may be */
+            choices: string[];
+            columns: components["schemas"]["FileColumn"][];
+            error: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "catalogue" | "listings";
+            /** @description What is needed and no column is read as */
+            missing: string[];
+            name: string;
+            /** Format: int64 */
+            new: number;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            same: number;
+            /** Format: int64 */
+            site_id: number;
+            /** @enum {string} */
+            state: "looked" | "taken" | "failed";
+            /**
+             * Format: int64
+             * @description Offers that are tied to nothing of ours
+             */
+            untied: number;
+        };
         Find: {
             brand: string;
             category: string;
@@ -2406,6 +2542,10 @@ export interface components {
              * @description Days it is kept at least
              */
             least: number;
+            words: string;
+        };
+        Lack: {
+            link: string;
             words: string;
         };
         LastThing: {
@@ -2706,6 +2846,25 @@ export interface components {
             /** @description The rule as a sentence */
             words?: string;
         };
+        NewPlace: {
+            /** @description One a line; a parent before an arrow: Kitchen > Mugs */
+            categories?: string;
+            /** @description What it takes of every sale, as a percentage of all that the buyer pays */
+            commission?: string;
+            /** @description Two letters, ISO 3166-1 */
+            country: string;
+            currency: string;
+            /** @description And in major units for every sale */
+            fixed?: string;
+            name: string;
+            /** @description As a percentage */
+            tax_rate?: string;
+            /**
+             * @description Whether what buyers pay has tax in it
+             * @enum {string}
+             */
+            tax_way: "included" | "added" | "none";
+        };
         NewSource: {
             /** @description Where to fetch from; empty for files brought in by hand */
             address?: string;
@@ -2770,6 +2929,47 @@ export interface components {
             why: string;
             /** Format: int64 */
             width: number;
+        };
+        PlaceView: {
+            /** @description What can be done there, in words */
+            can: string[];
+            /** Format: int64 */
+            categories: number;
+            code: string;
+            currency: string;
+            /** Format: int64 */
+            entries: number;
+            /** @description The newest first */
+            files: components["schemas"]["FileView"][];
+            /** @description It is reached by a gateway; else it is known by its files */
+            gateway: boolean;
+            /**
+             * Format: int64
+             * @description Of its site
+             */
+            id: number;
+            kind: string;
+            /** Format: int64 */
+            listings: number;
+            lists: boolean;
+            /** Format: int64 */
+            live: number;
+            /** @description What is missing before one can sell there */
+            missing: components["schemas"]["Lack"][];
+            name: string;
+            place: string;
+            /**
+             * Format: date-time
+             * @description When it was read last; null: never
+             */
+            read: string | null;
+            /** Format: int64 */
+            untied: number;
+            /**
+             * Format: int64
+             * @description Supplier products that wait on Match
+             */
+            waiting: number;
         };
         PlanChoice: {
             /** @description Of all that may go, not these */
@@ -3483,6 +3683,17 @@ export interface components {
         "Take-findsRequest": {
             ids: number[];
         };
+        TieRequest: {
+            /** Format: int64 */
+            site_id: number;
+            sku: string;
+            /** Format: int64 */
+            supplier_product_id: number;
+            /** Format: int64 */
+            units_bought: number;
+            /** Format: int64 */
+            units_listed: number;
+        };
         TodayItem: {
             /** @description What the button says */
             action: string;
@@ -3508,6 +3719,7 @@ export interface components {
         UntiedRow: {
             currency: string;
             entry: string;
+            gtin: string;
             /** Format: int64 */
             id: number;
             /** Format: int64 */
@@ -3520,7 +3732,10 @@ export interface components {
              */
             seen: string;
             site: string;
+            /** Format: int64 */
+            site_id: number;
             sku: string;
+            title: string;
         };
         Variant: {
             currency: string;
@@ -5067,6 +5282,134 @@ export interface operations {
             };
         };
     };
+    "choose-place-columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choose-place-columnsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-place-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlace"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     plan: {
         parameters: {
             query?: {
@@ -5847,6 +6190,41 @@ export interface operations {
             };
         };
     };
+    "add-categories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-categoriesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     fees: {
         parameters: {
             query?: never;
@@ -6423,6 +6801,37 @@ export interface operations {
             };
         };
     };
+    "take-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "set-terms": {
         parameters: {
             query?: never;
@@ -6806,6 +7215,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ListUntiedRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    tie: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TieRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */

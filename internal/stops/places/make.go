@@ -1,0 +1,168 @@
+package places
+
+import (
+	"context"
+	"encoding/json"
+	"regexp"
+	"strings"
+
+	"easymargin/core/money"
+	"easymargin/core/pricing"
+	"easymargin/internal/fault"
+	"easymargin/internal/place"
+	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// NewPlace is a place that a person makes from nothing: one without a gateway.
+type NewPlace struct {
+	Name       string `json:"name" minLength:"1" maxLength:"120"`
+	Country    string `json:"country" doc:"Two letters, ISO 3166-1"`
+	Currency   string `json:"currency"`
+	TaxWay     string `json:"tax_way" enum:"included,added,none" doc:"Whether what buyers pay has tax in it"`
+	TaxRate    string `json:"tax_rate,omitempty" doc:"As a percentage"`
+	Commission string `json:"commission,omitempty" doc:"What it takes of every sale, as a percentage of all that the buyer pays"`
+	Fixed      string `json:"fixed,omitempty" doc:"And in major units for every sale"`
+	Categories string `json:"categories,omitempty" maxLength:"100000" doc:"One a line; a parent before an arrow: Kitchen > Mugs"`
+}
+
+var country = regexp.MustCompile(`^[A-Z]{2}$`)
+
+// Make makes a place without a gateway: one site, its fees to begin with, its
+// categories and a price rule. All of it can be changed later.
+func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
+	name := strings.TrimSpace(in.Name)
+	code := strings.ToUpper(strings.TrimSpace(in.Country))
+	cur := money.Currency(strings.ToUpper(strings.TrimSpace(in.Currency)))
+	switch {
+	case name == "":
+		return store.Site{}, fault.At("name", "say what the place is called")
+	case !country.MatchString(code):
+		return store.Site{}, fault.At("country", "%q is no country by its two letters, such as GB", in.Country)
+	case !cur.Valid():
+		return store.Site{}, fault.At("currency", "%q is no currency we know, such as GBP", in.Currency)
+	}
+	rate, err := stops.Share("tax_rate", orZero(in.TaxRate))
+	if err != nil || rate < 0 {
+		return store.Site{}, fault.At("tax_rate", "%q is not a percentage such as 20%%", in.TaxRate)
+	}
+	if in.TaxWay == "none" {
+		rate = 0
+	}
+	fees, err := firstFees(in, cur)
+	if err != nil {
+		return store.Site{}, err
+	}
+	m := store.Marketplace{Name: name}
+	site := store.Site{
+		Code: code, Name: name, Currency: string(cur), TaxWay: in.TaxWay, TaxRate: int64(rate), MaxLines: 1, Kind: place.KindCatalogue, Lists: true,
+		Accepts: true,
+	}
+	return site, st.Store.Do(ctx, func(tx store.Tx) error {
+		if err := tx.Create(&m); err != nil {
+			return fault.Taken("name", "there is a place called %s already", name)
+		}
+		site.MarketplaceID = m.ID
+		if err := st.keep(tx, &site, reckon.Fees{Categories: typedCategories(in.Categories)}); err != nil {
+			return err
+		}
+		row, err := reckon.ScheduleRow(pricing.Schedule{StartsOn: "2020-01-01", Fees: fees})
+		if err != nil {
+			return err
+		}
+		row.SiteID = site.ID
+		if err := tx.PutSchedule(st.Now(), &row); err != nil {
+			return err
+		}
+		tx.Changed("sites", "counts", "places")
+		return tx.Note(st.Now(), "place made", name, code+" "+string(cur))
+	})
+}
+
+func orZero(s string) string {
+	if strings.TrimSpace(s) == "" {
+		return "0"
+	}
+	return s
+}
+
+// firstFees are the fees that hold for every category until others are written.
+func firstFees(in NewPlace, cur money.Currency) ([]pricing.Fee, error) {
+	share, err := stops.Share("commission", orZero(in.Commission))
+	if err != nil || share < 0 {
+		return nil, fault.At("commission", "%q is not a percentage such as 12.5%%", in.Commission)
+	}
+	fixed, err := stops.Amount("fixed", orZero(in.Fixed), cur)
+	if err != nil {
+		return nil, err
+	}
+	var fees []pricing.Fee
+	if share > 0 {
+		fees = append(fees, pricing.Fee{Name: "commission", Of: pricing.OfTotal, Rate: share})
+	}
+	if fixed > 0 {
+		fees = append(fees, pricing.Fee{Name: "fixed fee", Of: pricing.OfItem, Fixed: fixed})
+	}
+	if _, err := pricing.NewTerms(pricing.Spec{Currency: cur, Fees: fees}); err != nil {
+		return nil, stops.FieldError(err, "commission")
+	}
+	return fees, nil
+}
+
+// typedCategories are categories as a person writes them, one a line, each under
+// those before its arrows.
+func typedCategories(text string) []store.Category {
+	var out []store.Category
+	known := map[string]bool{}
+	for line := range strings.Lines(text) {
+		parent := ""
+		for _, part := range strings.Split(line, ">") {
+			name := stops.Clip(strings.TrimSpace(part), 200)
+			if name == "" {
+				continue
+			}
+			ref := name
+			if parent != "" {
+				ref = parent + " > " + name
+			}
+			if !known[ref] {
+				known[ref] = true
+				out = append(out, store.Category{Ref: ref, Parent: parent, Name: name})
+			}
+			parent = ref
+		}
+	}
+	return out
+}
+
+// AddCategories adds categories that a person types or brings in as a file.
+func (st *Stop) AddCategories(ctx context.Context, siteID int64, text string) (int, error) {
+	list := typedCategories(text)
+	if len(list) == 0 {
+		return 0, fault.At("categories", "write one a line, such as: Kitchen > Mugs")
+	}
+	return len(list), st.Store.Do(ctx, func(tx store.Tx) error {
+		site, err := tx.SiteOf(siteID)
+		if err != nil {
+			return err
+		}
+		for i := range list {
+			list[i].SiteID = site.ID
+		}
+		if err := tx.AddCategories(list); err != nil {
+			return err
+		}
+		tx.Changed("sites", "places")
+		return tx.Note(st.Now(), "categories added", site.Name, "")
+	})
+}
+
+// columnsOf is what a file's columns are read as, as it is kept.
+func columnsOf(f *store.PlaceFile) (map[string]string, error) {
+	out := map[string]string{}
+	if f.Columns == "" {
+		return out, nil
+	}
+	return out, json.Unmarshal([]byte(f.Columns), &out)
+}
