@@ -84,6 +84,8 @@ func suppliersPages() (sim.Pages, error) {
 		Name: "brindlewick-trade-list.xlsx",
 		Body: sheet,
 	}
+	pages[GulleryCatalogue] = sim.Page{Type: "text/csv; charset=utf-8", Name: "catalogue.csv", Body: fairCatalogue()}
+	pages[GulleryListings] = sim.Page{Type: "text/csv; charset=utf-8", Name: "listing-report.csv", Body: fairListings()}
 	if err := render(
 		"/corrie/",
 		corrieHome,
@@ -99,7 +101,7 @@ func suppliersPages() (sim.Pages, error) {
 		"/",
 		corrieHome,
 		map[string]any{
-			"Title": "The demo's suppliers",
+			"Title": "The demo's suppliers, and a place without a gateway",
 			"Words": "All of them are made up. Fetch the lists by their addresses, drop the sheet on Sources, paste a page's address.",
 			"Links": []link{
 				{
@@ -112,6 +114,8 @@ func suppliersPages() (sim.Pages, error) {
 					"Brindlewick Outdoor: the trade list, a sheet to download",
 				},
 				{"/corrie/", "Corrie & Wether: a page a product"},
+				{GulleryCatalogue, "Gullery Fair, a place without a gateway: its catalogue to download"},
+				{GulleryListings, "Gullery Fair: the report of what you have listed there"},
 			},
 		},
 	)

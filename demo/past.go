@@ -70,6 +70,7 @@ type past struct {
 	tidewrack  int64
 	brindle    int64 // 0 before its first sheet
 	sites      map[string]int64
+	fair       int64 // Gullery Fair's site, once it is there
 }
 
 // beginPast starts a house and the stand-ins on the first morning.
@@ -237,6 +238,16 @@ func (p *past) live(ctx context.Context, day int, morning time.Time) error {
 	if err := p.pages(ctx, day); err != nil {
 		return fmt.Errorf("the pages of Corrie & Wether: %w", err)
 	}
+	if day == 45 {
+		if err := p.gullery(ctx); err != nil {
+			return err
+		}
+	}
+	if day > 45 && day%4 == 3 {
+		if err := p.typedIn(ctx); err != nil {
+			return err
+		}
+	}
 	if err := p.takeUp(ctx, day); err != nil {
 		return fmt.Errorf("taking up: %w", err)
 	}
@@ -402,6 +413,9 @@ func (p *past) send(ctx context.Context, day int) error {
 		return err
 	}
 	for _, plan := range plans {
+		if plan.SiteID == p.fair {
+			continue // there it is typed in by hand
+		}
 		choice := sending.PlanChoice{}
 		if day%4 == 3 || day == days-1 {
 			lines, err := p.Store.PlanLines(ctx, plan.ID, store.Page{Limit: 500})

@@ -65,13 +65,13 @@ func TestATuesdayMorning(t *testing.T) {
 
 	// Match: both sides are shown; choosing goes on to the next.
 	s.keys('j', 'm')
-	s.sees("[role=option]", "spirit burner").MustClick()
-	s.sees("h2", "spirit burner")
-	require.NoError(t, s.WaitElementsMoreThan("article img", 0))
+	s.sees("[role=option]", "ground sheet").MustClick()
+	s.sees("h2", "ground sheet")
+	require.NoError(t, s.WaitElementsMoreThan("table[aria-label='Compared, fact by fact'] img", 1))
 	s.MustElement("img[alt='As Fernhollow Wholesale shows it']")
 	waiting := ask[struct{ Total int64 }](t, p, "/api/matches").Total
 	s.keys('1')
-	s.sees("[role=option][aria-selected=true]", "lantern mantle")
+	s.sees("[role=option][aria-selected=true]", "pillow")
 	until(t, p, "prices", idle)
 	assert.Equal(t, waiting-1, ask[struct{ Total int64 }](t, p, "/api/matches").Total)
 }

@@ -120,7 +120,7 @@ func first(b *rod.Browser, dir string) error {
 		return err
 	}
 	s := shooter{page.Timeout(time.Minute), p.URL, "", dir}
-	s.page.MustElementR("li", "Connect a marketplace")
+	s.page.MustElementR("li", "Say where you sell")
 	s.take("first")
 	return nil
 }

@@ -32,6 +32,7 @@ export const router = createBrowserRouter([
           { path: "send", lazy: stop(sending, "Send") },
           { path: "send/:id", lazy: stop(sending, "SendOut") },
           { path: "watch", lazy: stop(() => import("./screens/watching"), "Watch") },
+          { path: "places", lazy: stop(() => import("./screens/places"), "Places") },
           { path: "products", lazy: stop(() => import("./screens/products"), "Products") },
           { path: "*", element: <Lost /> },
         ],

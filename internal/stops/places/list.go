@@ -3,6 +3,8 @@ package places
 import (
 	"context"
 	"time"
+
+	"easymargin/internal/place"
 )
 
 // PlaceView is a site as the list of places shows it: what it can do, what is
@@ -74,7 +76,8 @@ func (st *Stop) List(ctx context.Context) ([]PlaceView, error) {
 		}
 		lack(s.Schedules == 0, "its fees", "/price?tab=fees")
 		lack(!v.Gateway && s.Entries == 0, "its catalogue: bring in the file it lets you download", "")
-		lack(v.Gateway && !v.Lists, "your word that you sell there", "/price?tab=terms")
+		lack(site.Kind == place.KindCatalogue && !v.Lists, "your word that you sell there", "")
+		lack(site.Kind != place.KindCatalogue, "preparing such listings: this program can't yet", "")
 		lack(s.Waiting > 0 && s.Listings == 0, "decisions on Match", "/match")
 		files, err := st.Store.FilesOf(ctx, site.ID, 6)
 		if err != nil {

@@ -112,9 +112,9 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 			TodayItem{
 				Kind:   "first",
 				Words:  "No marketplace is connected",
-				More:   "Connect one by the address of its gateway; its fees and categories come with it.",
-				Action: "Connect one",
-				Link:   "/price?tab=terms",
+				More:   "Connect one by the address of its gateway, or make one of the files that it lets you download.",
+				Action: "Add a place",
+				Link:   "/places",
 			},
 		)
 	}

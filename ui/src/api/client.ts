@@ -88,6 +88,16 @@ export function bringIn(
   return read(post<Schemas["FeedView"]>(`/api/feeds?${q}`, file));
 }
 
+/** bringPlaceFile uploads a file that a place lets sellers download. */
+export function bringPlaceFile(
+  file: File | Blob,
+  name: string,
+  site: number,
+  kind: string,
+): Promise<Schemas["FileView"]> {
+  return read(post<Schemas["FileView"]>(`/api/sites/${site}/files?${new URLSearchParams({ name, kind })}`, file));
+}
+
 /** postText sends the text of a file. */
 export const postText = (address: string, text: string, type: string) =>
   read(post<{ count: number }>(address, text, type));

@@ -29,6 +29,7 @@ export function Frame() {
   const away = [
     { letter: "T", label: "Today", to: "/" },
     { letter: "D", label: "Products", to: "/products" },
+    { letter: "L", label: "Places", to: "/places" },
   ];
   const { jumping, help, closeHelp } = useFrameKeys([...stops, ...away]);
   const { pathname } = useLocation();
@@ -76,6 +77,7 @@ export function Frame() {
           ))}
         </chakra.nav>
         <Plain stop={away[1]} on={here("/products")} jumping={jumping} />
+        <Plain stop={away[2]} on={here("/places")} jumping={jumping} />
         <chakra.div flex="1" />
         <Runs />
         <Search />

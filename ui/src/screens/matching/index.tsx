@@ -55,16 +55,22 @@ function Desk({ state }: { state: "waiting" | "later" | "new entry" }) {
   );
   const [last, setLast] = useState<Last>();
   const [alike, setAlike] = useState(false);
+  const [gone, setGone] = useState<Set<number>>(new Set()); // decided, and perhaps still in the list
+  const rows = list.rows.filter((m) => !gone.has(m.id));
+  const decided = (d: Last) => {
+    setLast(d);
+    setGone(new Set([...gone, d.id]));
+  };
   // What is decided leaves the list; then the one that took its place is at hand.
   const place = useRef(0);
-  const found = list.rows.findIndex((m) => m.id === a.open);
-  const at = found >= 0 ? found : Math.max(0, Math.min(place.current, list.rows.length - 1));
+  const found = rows.findIndex((m) => m.id === a.open);
+  const at = found >= 0 ? found : Math.max(0, Math.min(place.current, rows.length - 1));
   useEffect(() => {
-    if (list.rows.length > 0) place.current = at;
-  }, [at, list.rows.length]);
-  const current = list.rows[at] as Row | undefined;
+    if (rows.length > 0) place.current = at;
+  }, [at, rows.length]);
+  const current = rows[at] as Row | undefined;
   const move = (by: number) => {
-    const next = list.rows[at + by];
+    const next = rows[at + by];
     if (next) a.setOpen(next.id);
   };
   const back = useDo(
@@ -75,6 +81,7 @@ function Desk({ state }: { state: "waiting" | "later" | "new entry" }) {
     if (!last || back.isPending) return;
     back.mutate(last.id, {
       onSuccess: () => {
+        setGone(new Set([...gone].filter((id) => id !== last.id)));
         a.setOpen(last.id);
         setLast(undefined);
         setAlike(false);
@@ -115,7 +122,7 @@ function Desk({ state }: { state: "waiting" | "later" | "new entry" }) {
         </chakra.div>
       )}
       {last && alike && <Alike to={last.id} onClose={() => setAlike(false)} />}
-      {!list.loading && list.rows.length === 0 ? (
+      {!list.loading && rows.length === 0 ? (
         <Empty title="Nothing waits here">
           {state === "waiting"
             ? "Supplier products that no entry is certain for wait here for your decision."
@@ -135,11 +142,11 @@ function Desk({ state }: { state: "waiting" | "later" | "new entry" }) {
             borderColor="hair"
             pr="2"
           >
-            {list.rows.map((m) => (
+            {rows.map((m) => (
               <Waiting key={m.id} match={m} on={m.id === current?.id} onOpen={() => a.setOpen(m.id)} />
             ))}
           </chakra.div>
-          {current && <DeskOf key={current.id} match={current} onDecided={setLast} />}
+          {current && <DeskOf key={current.id} match={current} onDecided={decided} />}
         </chakra.div>
       )}
     </>

@@ -82,7 +82,7 @@ export function Price() {
               {tab === "what-if" && <WhatIf key={everywhere ? 0 : site.id} site={everywhere ? undefined : site} />}
             </>
           ) : (
-            sites && <Empty title="No marketplace yet">Connect one under Terms and rates; a rule comes with it.</Empty>
+            sites && <Empty title="No marketplace yet">Add one under Places; a rule comes with it.</Empty>
           ))}
       </Tabs>
     </>

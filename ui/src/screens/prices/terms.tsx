@@ -4,14 +4,13 @@ import { api, ifMatch, read, type Schemas } from "../../api/client";
 import { Button, Input, Quiet, Select } from "../../parts/controls";
 import { Figure, Form, Tick, useKeep, Whole, Wrong } from "../../parts/form";
 import { Heading } from "./heading";
-import { Connect, Places } from "./places";
 import { Rates } from "./rates";
 
 type Site = Schemas["SiteView"];
 type SiteTerms = Schemas["SiteTerms"];
 
 /** Terms are what holds for all that is sold on a site, what may move there by
- * itself, how currencies are changed, and where we sell. */
+ * itself, and how currencies are changed. */
 export function Terms({ site }: { site: Site | undefined }) {
   return (
     <chakra.div
@@ -28,11 +27,7 @@ export function Terms({ site }: { site: Site | undefined }) {
         {site && <ForAll key={site.id} site={site} />}
         <Rates to={site?.currency ?? "GBP"} />
       </div>
-      <div>
-        {site && <Guards key={site.id} site={site} />}
-        <Places />
-        <Connect />
-      </div>
+      <div>{site && <Guards key={site.id} site={site} />}</div>
     </chakra.div>
   );
 }

@@ -100,7 +100,8 @@ describe("what is ready to go", () => {
 describe("what is on sale and tied to nothing here", () => {
   it("is listed, and read back when asked for", async () => {
     const api = server({
-      "GET /api/sites": [{ id: 1, name: "Quaymarket GB", lists: true }],
+      "GET /api/sites": [{ id: 1, name: "Quaymarket GB", lists: true, address: "http://127.0.0.1:1" }],
+      "GET /api/finds": [{ id: 7, title: "Clock, tide", supplier: "Fernhollow", ref: "FW-7", picture: "" }],
       "GET /api/untied": {
         rows: [
           {
@@ -112,6 +113,9 @@ describe("what is on sale and tied to nothing here", () => {
             quantity: 3,
             currency: "GBP",
             seen: "2026-03-03T08:40:00Z",
+            site_id: 1,
+            title: "Tide clock",
+            gtin: "",
           },
         ],
         total: 1,
@@ -123,6 +127,17 @@ describe("what is on sale and tied to nothing here", () => {
     expect(screen.getByText("12.50 GBP")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Read Quaymarket GB back now" }));
     await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/sites/1/read-back" }]));
+    // and tied by hand
+    fireEvent.click(screen.getByText("Tide clock"));
+    fireEvent.change(await screen.findByLabelText("in the supplier's item"), { target: { value: "6" } });
+    await screen.findByText("Clock, tide");
+    fireEvent.keyDown(window, { key: "1" });
+    await waitFor(() =>
+      expect(api.writes()[1]).toEqual({
+        what: "POST /api/untied/tie",
+        body: { site_id: 1, sku: "OLD-1", supplier_product_id: 7, units_bought: 6, units_listed: 1 },
+      }),
+    );
   });
 });
 

@@ -17,11 +17,11 @@ export function useFirst(): Step[] | null {
   const looked = sources.find((s) => s.feeds.some((f) => f.state === "looked"));
   return [
     {
-      title: "Connect a marketplace",
-      more: "By the address of its gateway. Its sites, categories and fees come with it.",
+      title: "Say where you sell",
+      more: "By the address of a gateway, or by the files that a place lets you download: both are as good to begin with.",
       done: sites.length > 0,
-      action: "Connect one",
-      to: "/price?tab=terms",
+      action: "Add a place",
+      to: "/places",
     },
     {
       title: "Bring in a supplier's products",

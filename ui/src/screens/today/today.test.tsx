@@ -76,7 +76,7 @@ describe("an empty shop", () => {
     show(<Today />, "/", "/");
     const s = await steps();
     expect([s.all, s.done]).toEqual([5, 0]);
-    expect(s.next).toContain("Connect a marketplace");
+    expect(s.next).toContain("Say where you sell");
     expect(screen.queryByText(/ready to go up/)).toBeNull(); // the way says it itself
     expect(screen.getByText(/can't be had/)).toBeTruthy(); // anything else stands below it
     fireEvent.keyDown(window, { key: "." });

@@ -1,0 +1,205 @@
+import { chakra } from "@chakra-ui/react";
+import { useRef, useState } from "react";
+import { Link } from "react-router";
+import { api, bringPlaceFile, read } from "../../api/client";
+import { useDo } from "../../api/queries";
+import { Button, Code, Quiet, Select, Trouble, Word } from "../../parts/controls";
+import { type Place, type PlaceFile, placeTopics } from "./queries";
+
+const kinds = [
+  {
+    kind: "catalogue",
+    title: "Its catalogue",
+    more: "The file of what can be sold there: entry, title, number. It is matched like any other.",
+  },
+  {
+    kind: "listings",
+    title: "What we have listed there",
+    more: "Its listing or inventory report: SKU, price, quantity. Each is tied to a supplier where that is sure.",
+  },
+] as const;
+
+/** One is one place: what is missing, what it can do, and its files. */
+export function One({ place: p, onLists }: { place: Place; onLists: () => void }) {
+  const pull = useDo(
+    () => read(api.POST("/api/sites/{id}/take-over", { params: { path: { id: p.id } } })),
+    ...placeTopics,
+  );
+  return (
+    <chakra.div pt="2">
+      <chakra.h2 fontSize="15.5px" fontWeight="700" pr="12">
+        {p.name}
+      </chakra.h2>
+      <Quiet>
+        {p.place}, {p.code}, {p.currency}
+        {p.can.length > 0 && `; it can ${p.can.join(", ")}`}
+      </Quiet>
+      {p.missing.length > 0 && (
+        <chakra.ul aria-label="What is missing" listStyleType="none" py="2">
+          {p.missing.map((m) => (
+            <chakra.li key={m.words} display="flex" gap="2" alignItems="center" py="0.5">
+              <Word tone="bad">missing</Word>
+              {m.link ? (
+                <Link to={m.link}>
+                  <chakra.span textDecoration="underline">{m.words}</chakra.span>
+                </Link>
+              ) : (
+                m.words
+              )}
+            </chakra.li>
+          ))}
+        </chakra.ul>
+      )}
+      <chakra.div display="flex" gap="2" py="2" flexWrap="wrap">
+        {p.kind === "catalogue" && <Button onClick={onLists}>{p.lists ? "No longer list here" : "List here"}</Button>}
+        {p.gateway && (
+          <Button onClick={() => pull.mutate(undefined)} disabled={pull.isPending}>
+            Take over what is listed
+          </Button>
+        )}
+        {p.untied > 0 && (
+          <Link to="/send?tab=untied">
+            <Button as="span">Look at {p.untied} untied</Button>
+          </Link>
+        )}
+      </chakra.div>
+      <Trouble error={pull.error} />
+      {!p.gateway && (
+        <Quiet display="block" pb="2">
+          Nothing can be sent there by this program: what should change stands on Watch. Change it there, and bring its
+          listing report in again.
+        </Quiet>
+      )}
+      {!p.gateway && kinds.map((k) => <FileOf key={k.kind} place={p} {...k} />)}
+    </chakra.div>
+  );
+}
+
+/** FileOf takes one kind of a place's files: dropped or chosen, its columns looked at, then read. */
+function FileOf({ place: p, kind, title, more }: { place: Place; kind: string; title: string; more: string }) {
+  const file = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  const bring = useDo((x: File) => bringPlaceFile(x, x.name, p.id, kind), "places");
+  const newest = p.files.find((f) => f.kind === kind);
+  const take = (x: File | undefined) => x && !bring.isPending && bring.mutate(x);
+  return (
+    <chakra.section
+      aria-label={title}
+      borderTopWidth="1px"
+      borderColor="hair"
+      py="2.5"
+      bg={over ? "tint" : undefined}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        take(e.dataTransfer.files[0]);
+      }}
+    >
+      <chakra.div display="flex" gap="3" alignItems="center">
+        <chakra.div flex="1" minW="0">
+          <chakra.h3 fontWeight="700">{title}</chakra.h3>
+          <Quiet fontSize="12.5px">{more}</Quiet>
+        </chakra.div>
+        <input
+          ref={file}
+          type="file"
+          hidden
+          data-testid={`file of ${kind}`}
+          onChange={(e) => {
+            take(e.target.files?.[0]);
+            e.target.value = "";
+          }}
+        />
+        <Button size="small" onClick={() => file.current?.click()} disabled={bring.isPending}>
+          {bring.isPending ? "Looking at it…" : "Drop or choose"}
+        </Button>
+      </chakra.div>
+      <Trouble error={bring.error} />
+      {newest && <Newest key={newest.id} file={newest} />}
+    </chakra.section>
+  );
+}
+
+function Newest({ file: f }: { file: PlaceFile }) {
+  const choose = useDo(
+    (columns: Record<string, string>) =>
+      read(api.PUT("/api/place-files/{id}/columns", { params: { path: { id: f.id } }, body: { columns } })),
+    "places",
+  );
+  const take = useDo(
+    () => read(api.POST("/api/place-files/{id}/take", { params: { path: { id: f.id } } })),
+    ...placeTopics,
+  );
+  if (f.state !== "looked")
+    return (
+      <chakra.div pt="1.5">
+        {f.state === "failed" ? (
+          <Trouble error={new Error(f.error)} />
+        ) : (
+          <>
+            <chakra.span fontWeight="600">{f.name}</chakra.span>{" "}
+            <Quiet>
+              {f.rows} rows: {f.new} {f.kind === "listings" ? "taken over" : "new"}, {f.changed} changed, {f.same} the
+              same
+              {f.aside > 0 && `, ${f.aside} couldn't be read`}
+              {f.untied > 0 && `, ${f.untied} tied to nothing`}
+            </Quiet>
+          </>
+        )}
+      </chakra.div>
+    );
+  const now = Object.fromEntries(f.columns.map((c) => [c.name, c.as]));
+  return (
+    <chakra.div pt="2">
+      <chakra.div display="flex" gap="2" alignItems="center" pb="1">
+        <chakra.strong flex="1" truncate>
+          {f.name}
+        </chakra.strong>
+        <Code>{f.rows} rows</Code>
+      </chakra.div>
+      <chakra.table w="100%" fontSize="12.5px" css={{ tableLayout: "fixed" }}>
+        <tbody>
+          {f.columns.map((c) => (
+            <tr key={c.name}>
+              <chakra.td py="0.5" pr="2" fontWeight="600" truncate title={c.name}>
+                {c.name}
+              </chakra.td>
+              <chakra.td py="0.5" pr="2" color="quiet" truncate>
+                {c.samples[0]}
+              </chakra.td>
+              <chakra.td py="0.5">
+                <Select
+                  h="26px"
+                  aria-label={`${c.name} is`}
+                  value={c.as}
+                  onChange={(e) => choose.mutate({ ...now, [c.name]: e.target.value })}
+                >
+                  <option value="">not read</option>
+                  {f.choices.map((x) => (
+                    <option key={x} value={x}>
+                      {x}
+                    </option>
+                  ))}
+                </Select>
+              </chakra.td>
+            </tr>
+          ))}
+        </tbody>
+      </chakra.table>
+      <Trouble error={choose.error ?? take.error} />
+      <Button
+        look="main"
+        mt="2"
+        onClick={() => take.mutate(undefined)}
+        disabled={f.missing.length > 0 || take.isPending}
+      >
+        {f.missing.length > 0 ? `Choose which column is the ${f.missing.join(" and the ")}` : `Read ${f.rows} rows`}
+      </Button>
+    </chakra.div>
+  );
+}
