@@ -23,6 +23,7 @@ import (
 	"easymargin/internal/stops/prices"
 	"easymargin/internal/stops/sending"
 	"easymargin/internal/stops/sources"
+	"easymargin/internal/stops/weighing"
 	"easymargin/internal/store"
 )
 
@@ -59,7 +60,35 @@ func Past(ctx context.Context, dir string, say func(day time.Time)) (err error) 
 		}
 	}
 	p.world.Clock.Forward(Start.Sub(p.world.Clock.Now()))
+	if err := p.weigh(ctx); err != nil {
+		return err
+	}
 	return p.idle(ctx, true)
+}
+
+// weigh weighs what two suppliers have on the first site, at today's market.
+func (p *past) weigh(ctx context.Context) error {
+	site := p.sites["Quaymarket GB"]
+	for _, source := range []int64{p.fernhollow, p.tidewrack} {
+		if _, err := p.Weighing.Weigh(ctx, site, weighing.ToWeigh{What: "source", SourceID: source}); err != nil {
+			return err
+		}
+		if err := p.idle(ctx, false); err != nil {
+			return err
+		}
+	}
+	if _, err := p.Weighing.ReadMarket(ctx, site); err != nil {
+		return err
+	}
+	if _, err := p.Weighing.PutSieve(ctx, weighing.SieveView{
+		Name:  "Worth a look",
+		Sieve: `[{"column":"profit_lowest","op":"above","values":["2.00"]},{"column":"stock","op":"above","values":["4"]},{"column":"ours","op":"is","values":["no"]}]`,
+		Sort:  "return_lowest", Down: true,
+	}); err != nil {
+		return err
+	}
+	_, err := p.Weighing.PutLookUp(ctx, "Number register", "https://numbers.example/find?number={number}")
+	return err
 }
 
 // past is a house on its way to Start.

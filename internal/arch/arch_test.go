@@ -29,6 +29,7 @@ var may = map[string][]string{
 	"core/match":           {"core/ident", "core/match/title"},
 	"core/match/title":     {},
 	"core/match/written":   {"core/match", "core/money"},
+	"core/sieve":           {"core/money"},
 	"core/supply":          {"core/money"},
 	"core/plan":            {"core/money", "core/pricing"},
 
@@ -53,6 +54,7 @@ var may = map[string][]string{
 	"internal/stops/sources":  stop,
 	"internal/stops/today":    stop,
 	"internal/stops/watching": stop,
+	"internal/stops/weighing": stop,
 
 	"internal/house": {
 		"internal/fetch",

@@ -27,6 +27,7 @@ import (
 	"easymargin/internal/stops/sources"
 	"easymargin/internal/stops/today"
 	"easymargin/internal/stops/watching"
+	"easymargin/internal/stops/weighing"
 	"easymargin/internal/store"
 	"easymargin/internal/work"
 )
@@ -81,6 +82,7 @@ type House struct {
 	Sources  *sources.Stop
 	Matching *matching.Stop
 	Places   *places.Stop
+	Weighing *weighing.Stop
 	Prices   *prices.Stop
 	Sending  *sending.Stop
 	Watching *watching.Stop
@@ -122,6 +124,7 @@ func New(o Options) *House {
 		NoPictures: o.NoPictures,
 	}
 	h.Sources, h.Matching, h.Places, h.Prices = sources.New(d), matching.New(d), places.New(d), prices.New(d)
+	h.Weighing = weighing.New(d)
 	h.Sending, h.Watching, h.Products, h.Today = sending.New(d, o.Poll), watching.New(d), products.New(d), today.New(d)
 	h.People = people.New(d, o.Password, o.Clock)
 	if h.Queue != nil {
@@ -158,7 +161,7 @@ func clients(o gateway.Options, known files.Shelf) func(store.Marketplace) place
 
 // Stops are all stops, in the order of the work.
 func (h *House) Stops() []stops.Stop {
-	return []stops.Stop{h.Today, h.Sources, h.Matching, h.Places, h.Prices, h.Sending, h.Watching, h.Products, h.People}
+	return []stops.Stop{h.Today, h.Sources, h.Matching, h.Places, h.Weighing, h.Prices, h.Sending, h.Watching, h.Products, h.People}
 }
 
 // Start takes up what a crash cut short, and begins to do what waits: also what
@@ -204,6 +207,8 @@ var everything = []string{
 	"keeping",
 	"places",
 	"pool",
+	"weigh",
+	"sieves",
 }
 
 // listen takes up what other programs queue, such as a command-line intake.

@@ -110,7 +110,9 @@ func TestTakingOverWhatIsListed(t *testing.T) {
 	assert.EqualValues(t, 2100, *s.onSite("Gullery Fair")["L1"].ConfirmedPrice)
 
 	// The plan works on it: when its supplier has none left, it is to go to nothing.
-	s.given(s.rows("cost,stock", func(_ int, title, brand, gtin string) string { return fmt.Sprintf("%q,%s,%s,4.00,0", title, brand, gtin) }))
+	s.given(s.rows("cost,stock", func(_ int, title, brand, gtin string) string {
+		return fmt.Sprintf("%q,%s,%s,4.00,0", title, brand, gtin)
+	}))
 	assert.Zero(t, s.onSite("Gullery Fair")["L1"].Quantity)
 	plans, err := s.Store.OpenPlans(t.Context())
 	require.NoError(t, err)

@@ -26,7 +26,7 @@ func ReadFees(ctx context.Context, d place.Directory, site place.Site) (Fees, er
 		return out, err
 	}
 	for _, c := range cats {
-		out.Categories = append(out.Categories, store.Category{Ref: c.Ref, Parent: c.Parent, Name: clip(c.Name)})
+		out.Categories = append(out.Categories, store.Category{Ref: c.Ref, Parent: c.Parent, Name: clip(c.Name, 200)})
 	}
 	fees, err := d.Fees(ctx, site.Code)
 	if err != nil {
@@ -65,9 +65,9 @@ func ReadFees(ctx context.Context, d place.Directory, site place.Site) (Fees, er
 }
 
 // clip cuts a name that came from elsewhere.
-func clip(s string) string {
-	if r := []rune(s); len(r) > 200 {
-		return string(r[:200])
+func clip(s string, n int) string {
+	if r := []rune(s); len(r) > n {
+		return string(r[:n])
 	}
 	return s
 }

@@ -18,7 +18,7 @@ import (
 // ones of sources that do so by themselves, those that a person asked for, and
 // those whose rows changed so that a decision may not hold any more.
 const unmatched = `CROSS JOIN sources so ON so.id = sp.source_id LEFT JOIN matches m ON m.supplier_product_id = sp.id AND m.site_id = ?
-	WHERE NOT sp.gone AND (m.id IS NULL AND so.look_up OR m.state = 'asked' OR m.recheck)`
+	WHERE NOT sp.gone AND (m.id IS NULL AND so.look_up OR m.state IN ('asked', 'to weigh') OR m.recheck)`
 
 const unmatchedPage = `SELECT sp.* FROM supplier_products sp ` + unmatched + ` AND sp.id > ? ORDER BY sp.id LIMIT ?`
 
@@ -56,18 +56,21 @@ func (tx Tx) ForgetMatches(siteID int64, states []string) (int64, error) {
 // resting are fields of a supplier's row that a match rests on.
 const resting = "('identifier', 'brand', 'units_per_item', 'title', 'description', 'mpn')"
 
+// resteds are the states of matches that are looked up again when such a field changes.
+const resteds = "('matched', 'certain', 'weighed')"
+
 // Recheck has the matches weighed again that rest on what a feed changed. Where
 // it is the number, the brand or the pack itself, nothing is sold from the row
 // until that is done.
 func (tx Tx) Recheck(now time.Time, feedID int64) error {
 	var items []int64
 	err := tx.db.Raw(`SELECT DISTINCT m.supplier_product_id FROM supplier_changes c JOIN matches m ON m.supplier_product_id = c.supplier_product_id
-		WHERE c.feed_id = ? AND c.field IN `+resting+` AND m.state = 'matched'`, feedID).Scan(&items).Error
+		WHERE c.feed_id = ? AND c.field IN `+resting+` AND m.state IN `+resteds, feedID).Scan(&items).Error
 	if err != nil || len(items) == 0 {
 		return err
 	}
 	for part := range parts(items) {
-		if err := tx.db.Exec("UPDATE matches SET recheck = 1 WHERE state = 'matched' AND supplier_product_id"+inList, listOf(part)).Error; err != nil {
+		if err := tx.db.Exec("UPDATE matches SET recheck = 1 WHERE state IN "+resteds+" AND supplier_product_id"+inList, listOf(part)).Error; err != nil {
 			return err
 		}
 	}

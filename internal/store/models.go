@@ -358,7 +358,9 @@ const (
 	MatchBarred   = "not allowed" // the entry may not be copied, or needs leave
 	MatchNewEntry = "new entry"
 	MatchLater    = "later"
-	MatchAsked    = "asked" // to be looked up, on a person's word
+	MatchAsked    = "asked"    // to be looked up, on a person's word
+	MatchToWeigh  = "to weigh" // the same, to be weighed alone
+	MatchWeighed  = "weighed"  // looked up for that: nobody has asked to list it, so that it waits on no desk
 )
 
 // LookUp is what a place answered when it was asked for a number or for words.
@@ -390,6 +392,67 @@ type PoolNumber struct {
 	AddedAt time.Time
 	MatchID *int64 // what it was handed out for
 	TakenAt *time.Time
+}
+
+// Weighing is what a supplier product would make on a site. Amounts are minor
+// units of the site's currency, shares millionths; nil is not known.
+type Weighing struct {
+	ID                int64
+	SiteID            int64
+	SupplierProductID int64
+	MatchID           int64
+	EntryID           *int64
+	Landed            *int64
+	Stock             *int64
+	Lowest            *int64 // the lowest total that others ask
+	Leading           *int64
+	Sellers           *int64
+	Rating            *int64 // hundredths of a star
+	Rank              *int64
+	ProfitLowest      *int64
+	MarginLowest      *int64
+	ReturnLowest      *int64
+	ProfitLeading     *int64
+	PriceRule         *int64 // by the rule that would hold
+	ProfitRule        *int64
+	PriceAim          *int64 // that the rule's aim needs
+	Above             *int64 // by how much that is over the lowest
+	Weight            *int64 // grams
+	BestSupplier      bool   // none has it on the same entry for less
+	BestSite          bool   // nowhere else is its return higher
+	Ours              bool
+	Dropped           bool
+	Brand             string
+	Category          string
+	Supplier          string
+	MarketAt          *time.Time // when what others ask was read
+	WeighedAt         time.Time
+}
+
+// Drop is a supplier product that a person doesn't want to see on Weigh again.
+type Drop struct {
+	SupplierProductID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Reason            string
+	DroppedAt         time.Time
+	DroppedBy         string
+}
+
+// Sieve is conditions on facts, named and kept.
+type Sieve struct {
+	ID      int64
+	Name    string
+	Text    string // JSON, core/sieve
+	Sort    string
+	Down    bool
+	Columns []string `gorm:"serializer:list"`
+	Version int64    `gorm:"default:1"`
+}
+
+// WebLookUp is a web address that a seller looks things up at.
+type WebLookUp struct {
+	ID      int64
+	Name    string
+	Address string
 }
 
 // GivenSKU is a SKU that was given once, and never is again.
@@ -700,6 +763,10 @@ var models = []any{
 	&Leave{},
 	&PoolNumber{},
 	&GivenSKU{},
+	&Weighing{},
+	&Drop{},
+	&Sieve{},
+	&WebLookUp{},
 	&Listing{},
 	&Dirty{},
 	&PriceRule{},

@@ -28,6 +28,7 @@ export const router = createBrowserRouter([
           { path: "sources", lazy: stop(sources, "Sources") },
           { path: "sources/feeds/:id", lazy: stop(sources, "Feed") },
           { path: "match", lazy: stop(() => import("./screens/matching"), "Match") },
+          { path: "weigh", lazy: stop(() => import("./screens/weighing"), "Weigh") },
           { path: "price", lazy: stop(() => import("./screens/prices"), "Price") },
           { path: "send", lazy: stop(sending, "Send") },
           { path: "send/:id", lazy: stop(sending, "SendOut") },

@@ -242,6 +242,9 @@ func (st *Stop) settle(tx store.Tx, site store.Site, l *lookedUp) error {
 		SupplierProductID: l.item.ID, SiteID: site.ID, State: stateOf(a.Verdict, site.Accepts), Candidates: candidatesText(a), DecidedBy: "lookup",
 		DecidedAt: st.Now(), Verdict: string(a.Verdict), UnitsBought: a.Bought, UnitsListed: a.Listed, Basis: basisOf(&l.product),
 	}
+	if l.before.State == store.MatchToWeigh || l.before.State == store.MatchWeighed {
+		l.match.State = store.MatchWeighed
+	}
 	if l.match.State == store.MatchMade {
 		l.match.EntryID = &l.entry().ID
 	}

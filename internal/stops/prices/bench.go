@@ -295,7 +295,7 @@ func (st *Stop) benchProduct(ctx context.Context, b *bench, productID int64) err
 		short, cancel := context.WithTimeout(ctx, 3*time.Second)
 		defer cancel()
 		list := []store.Entry{entry}
-		if err := st.keepOffers(short, b.Site, list, b.Now); err != nil {
+		if err := reckon.ReadMarket(short, st.Store, st.Places(b.Site.Marketplace), b.Site, list, b.Now); err != nil {
 			b.out.Warnings = append(b.out.Warnings, "what others ask could not be read: "+err.Error())
 		}
 		entry = list[0]

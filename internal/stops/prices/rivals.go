@@ -2,13 +2,10 @@ package prices
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 	"time"
 
-	"easymargin/core/pricing"
-	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
@@ -70,7 +67,7 @@ func (st *Stop) doRivals(ctx context.Context, t *work.Task) error {
 		for i := range listed {
 			entries[i] = listed[i].Entry
 		}
-		if err := st.keepOffers(ctx, site, entries, st.Now()); err != nil {
+		if err := reckon.ReadMarket(ctx, st.Store, st.Places(site.Marketplace), site, entries, st.Now()); err != nil {
 			return err
 		}
 		done += int64(len(entries))
@@ -78,48 +75,6 @@ func (st *Stop) doRivals(ctx context.Context, t *work.Task) error {
 	}
 	t.Note = fmt.Sprintf("%s: %s read", site.Name, stops.Plural(done, "entry", "entries"))
 	return nil
-}
-
-func (st *Stop) keepOffers(ctx context.Context, site store.Site, entries []store.Entry, at time.Time) error {
-	rivals := st.Places(site.Marketplace).Rivals
-	if rivals == nil {
-		return fault.New(fault.Conflict, "%s doesn't say what others ask", site.Marketplace.Name)
-	}
-	refs := make([]string, len(entries))
-	for i := range entries {
-		refs[i] = entries[i].Ref
-	}
-	found, err := rivals.Offers(ctx, site.Code, refs)
-	if err != nil {
-		return err
-	}
-	return st.Store.Do(ctx, func(tx store.Tx) error {
-		for i := range entries {
-			text, err := json.Marshal(sane(found[entries[i].Ref]))
-			if err != nil {
-				return err
-			}
-			entries[i].Offers, entries[i].OffersAt = string(text), &at
-			if err := tx.PutOffers(at, &entries[i]); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-}
-
-// sane are the offers that somebody could pay; one leads at most.
-func sane(offers []place.Offer) []place.Offer {
-	list, led := []place.Offer{}, false
-	for _, o := range offers {
-		if o.Item < 1 || o.Delivery < 0 || o.Item > pricing.DefaultLimit*100 || o.Delivery > pricing.DefaultLimit {
-			continue
-		}
-		o.Seller, o.Lead = stops.Clip(o.Seller, 120), o.Lead && !led
-		led = led || o.Lead
-		list = append(list, o)
-	}
-	return list
 }
 
 // rivalRound reads rivals again on the sites whose rules look at them, when their time has come.

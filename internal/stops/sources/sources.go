@@ -313,6 +313,11 @@ func (st *Stop) SetSettings(ctx context.Context, sourceID int64, edit stops.IfMa
 		if err := tx.Update(&store.Source{ID: s.ID}, change); err != nil {
 			return err
 		}
+		if in.LookUp && !s.LookUp {
+			if err := tx.AskWeighedOf(s.ID); err != nil {
+				return err
+			}
+		}
 		if err := tx.PutTerms(st.Now(), &terms); err != nil {
 			return err
 		}

@@ -99,3 +99,78 @@ ALTER TABLE untieds ADD COLUMN title text NOT NULL DEFAULT '';
 ALTER TABLE untieds ADD COLUMN gtin text NOT NULL DEFAULT '';
 ALTER TABLE untieds ADD COLUMN brand text NOT NULL DEFAULT '';
 ALTER TABLE untieds ADD COLUMN mpn text NOT NULL DEFAULT '';
+
+-- What a supplier product would make on a site, worked out for the list on
+-- Weigh: a row is small, so that a million are counted and sifted in one look.
+-- What isn't known is NULL. Shares are millionths.
+CREATE TABLE weighings (
+  id integer PRIMARY KEY,
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  supplier_product_id integer NOT NULL REFERENCES supplier_products(id) ON DELETE CASCADE,
+  match_id integer NOT NULL REFERENCES matches(id) ON DELETE CASCADE,
+  entry_id integer REFERENCES entries(id) ON DELETE SET NULL,
+  landed integer,
+  stock integer,
+  lowest integer,
+  leading integer,
+  sellers integer,
+  rating integer,
+  rank integer,
+  profit_lowest integer,
+  margin_lowest integer,
+  return_lowest integer,
+  profit_leading integer,
+  price_rule integer,
+  profit_rule integer,
+  price_aim integer,
+  above integer, -- by how much the price that the aim needs is over the lowest
+  weight integer,
+  best_supplier boolean NOT NULL DEFAULT 0,
+  best_site boolean NOT NULL DEFAULT 0,
+  ours boolean NOT NULL DEFAULT 0,
+  dropped boolean NOT NULL DEFAULT 0,
+  brand text NOT NULL DEFAULT '' COLLATE NOCASE,
+  category text NOT NULL DEFAULT '' COLLATE NOCASE,
+  supplier text NOT NULL DEFAULT '' COLLATE NOCASE,
+  market_at datetime,
+  weighed_at datetime NOT NULL
+);
+CREATE UNIQUE INDEX weighing_item ON weighings(supplier_product_id, site_id);
+CREATE INDEX weighing_match ON weighings(match_id);
+CREATE INDEX weighing_entry ON weighings(entry_id);
+CREATE INDEX weighings_by_profit ON weighings(site_id, profit_lowest);
+CREATE INDEX weighings_by_margin ON weighings(site_id, margin_lowest);
+CREATE INDEX weighings_by_return ON weighings(site_id, return_lowest);
+CREATE INDEX weighings_by_rule ON weighings(site_id, profit_rule);
+CREATE INDEX weighings_by_landed ON weighings(site_id, landed);
+CREATE INDEX weighings_by_lowest ON weighings(site_id, lowest);
+CREATE INDEX weighings_by_sellers ON weighings(site_id, sellers);
+CREATE INDEX weighings_by_above ON weighings(site_id, above);
+
+-- Why a supplier product is no candidate any more.
+CREATE TABLE drops (
+  supplier_product_id integer PRIMARY KEY REFERENCES supplier_products(id) ON DELETE CASCADE,
+  reason text NOT NULL DEFAULT '',
+  dropped_at datetime NOT NULL,
+  dropped_by text NOT NULL DEFAULT ''
+);
+
+-- Conditions on facts, named and kept.
+CREATE TABLE sieves (
+  id integer PRIMARY KEY,
+  name text NOT NULL,
+  text text NOT NULL, -- JSON, core/sieve
+  sort text NOT NULL DEFAULT '',
+  down boolean NOT NULL DEFAULT 1,
+  columns text NOT NULL DEFAULT '[]',
+  version integer NOT NULL DEFAULT 1
+);
+CREATE UNIQUE INDEX sieve_name ON sieves(name);
+
+-- Web addresses that a seller looks things up at, with a place for words or number.
+CREATE TABLE web_look_ups (
+  id integer PRIMARY KEY,
+  name text NOT NULL,
+  address text NOT NULL
+);
+CREATE UNIQUE INDEX web_look_up_name ON web_look_ups(name);

@@ -1031,6 +1031,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sieves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Named sieves, and the columns that one may look at */
+        get: operations["sieves"];
+        put?: never;
+        /** Keep a sieve under a name, in place of the one of that name */
+        post: operations["keep-sieve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sieves/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a named sieve */
+        delete: operations["forget-sieve"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites": {
         parameters: {
             query?: never;
@@ -1075,6 +1110,57 @@ export interface paths {
         get?: never;
         /** Whether certain matches are accepted by themselves */
         put: operations["set-accepts"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/ask-weighed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have what was looked up to be weighed alone matched, by Match's rules */
+        post: operations["ask-weighed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/candidates-counted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many go through a sieve */
+        get: operations["count-weighed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/candidates-weighed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What supplier products would make on a site, sifted and sorted */
+        get: operations["weighed"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1272,6 +1358,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/market": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read what others ask on the candidates' entries, and weigh them anew */
+        post: operations["read-market"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/read-back": {
         parameters: {
             query?: never;
@@ -1369,6 +1472,23 @@ export interface paths {
         /** Set what delivery costs the buyer, what sending costs us, and what is put on costs and by of prices */
         put: operations["set-terms"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look candidates up on a site, where they weren't, and weigh them */
+        post: operations["weigh"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1525,6 +1645,108 @@ export interface paths {
         put?: never;
         /** Tie an offer that is on sale to a supplier product */
         post: operations["tie"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/web-look-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a web address that things are looked up at */
+        post: operations["keep-web-look-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/web-look-ups/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a web address that things are looked up at */
+        delete: operations["forget-web-look-up"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weighed/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Drop candidates, with the reason */
+        post: operations["drop-weighed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weighed/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep candidates as finds */
+        post: operations["keep-weighed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weighed/undrop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring dropped candidates back */
+        post: operations["undrop-weighed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weighed/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A candidate with what others ask and who else supplies it */
+        get: operations["weighed-one"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1828,8 +2050,117 @@ export interface components {
         "BodyStruct { Number string \"json:\\\"number\\\"\" }Body": {
             number: string;
         };
+        "BodyStruct { Sieves ListSieveView \"json:\\\"sieves\\\"\"; Columns ListColumnView \"json:\\\"columns\\\"\"; LookUps ListLookUp \"json:\\\"look_ups\\\"\" }Body": {
+            columns: components["schemas"]["ColumnView"][];
+            look_ups: components["schemas"]["LookUp"][];
+            sieves: components["schemas"]["SieveView"][];
+        };
         "By-warehouseRequest": {
             warehouse: boolean;
+        };
+        Candidate: {
+            /**
+             * Format: int64
+             * @description By how much the total that the aim needs is over the lowest
+             */
+            above: number | null;
+            best_site: boolean;
+            best_supplier: boolean;
+            brand: string;
+            category: string;
+            /**
+             * Format: int64
+             * @description What the supplier asks, in its own currency
+             */
+            cost: number;
+            cost_currency: string;
+            entry: string;
+            gtin: string;
+            /** Format: int64 */
+            id: number;
+            kept: boolean;
+            /** Format: int64 */
+            landed: number | null;
+            /** Format: int64 */
+            leading: number | null;
+            /**
+             * Format: int64
+             * @description The lowest total that others ask
+             */
+            lowest: number | null;
+            /**
+             * Format: int64
+             * @description Millionths
+             */
+            margin_lowest: number | null;
+            /**
+             * Format: date-time
+             * @description When it was read what others ask
+             */
+            market_at: string | null;
+            /** Format: int64 */
+            match_id: number;
+            ours: boolean;
+            /** @description Address of the entry's page */
+            page: string;
+            picture: string;
+            /** Format: int64 */
+            price_aim: number | null;
+            /** Format: int64 */
+            price_rule: number | null;
+            /** Format: int64 */
+            profit_leading: number | null;
+            /** Format: int64 */
+            profit_lowest: number | null;
+            /** Format: int64 */
+            profit_rule: number | null;
+            /** Format: int64 */
+            rank: number | null;
+            /**
+             * Format: int64
+             * @description Hundredths of a star
+             */
+            rating: number | null;
+            /** @description Why it was dropped */
+            reason: string;
+            ref: string;
+            /**
+             * Format: int64
+             * @description Millionths
+             */
+            return_lowest: number | null;
+            /** Format: int64 */
+            sellers: number | null;
+            /** @description Of its match; weighed where it was looked up for that alone */
+            state: string;
+            /**
+             * Format: int64
+             * @description How many of what is sold could be had
+             */
+            stock: number | null;
+            supplier: string;
+            /** Format: int64 */
+            supplier_product_id: number;
+            title: string;
+            /**
+             * Format: int64
+             * @description Single units in the supplier's item, by its match; 0 unknown
+             */
+            units_bought: number;
+            /**
+             * Format: int64
+             * @description Single units in what the entry sells; 0 unknown
+             */
+            units_listed: number;
+            /** @description On its match */
+            verdict: string;
+            /** Format: date-time */
+            weighed_at: string;
+            /**
+             * Format: int64
+             * @description Grams
+             */
+            weight: number | null;
         };
         CandidateView: {
             against: string[];
@@ -1966,6 +2297,13 @@ export interface components {
             /** @description What it could be, for you to choose; it isn't read so */
             proposed?: string;
             samples: string[];
+        };
+        ColumnView: {
+            /** @description It follows from prices */
+            follows: boolean;
+            kind: string;
+            name: string;
+            ops: string[];
         };
         ConfirmedPoint: {
             /** Format: date-time */
@@ -2115,6 +2453,10 @@ export interface components {
         "Drop-feesRequest": {
             category: string;
             starts_on: string;
+        };
+        "Drop-weighedRequest": {
+            reason: string;
+            supplier_products: number[];
         };
         EntryView: {
             brand: string;
@@ -2518,6 +2860,10 @@ export interface components {
         "Keep-findRequest": {
             note: string;
         };
+        "Keep-web-look-upRequest": {
+            address: string;
+            name: string;
+        };
         Keeping: {
             kinds: components["schemas"]["Kept"][];
             /** @description What was dropped then */
@@ -2556,6 +2902,14 @@ export interface components {
             detail: string;
             subject: string;
             what: string;
+        };
+        ListCandidate: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["Candidate"][];
+            /** Format: int64 */
+            total: number;
         };
         ListChangeRow: {
             /** @description There are more than total: they are not counted any further */
@@ -2718,6 +3072,13 @@ export interface components {
             sheets: string[];
             /** @description gzip, zip, or empty */
             wrapping: string;
+        };
+        LookUp: {
+            /** @description With {words} and {number} where they go; made out where it stands by a product */
+            address: string;
+            /** Format: int64 */
+            id: number;
+            name: string;
         };
         Made: {
             /** Format: int64 */
@@ -2914,6 +3275,14 @@ export interface components {
             lead: boolean;
             ours: boolean;
             seller: string;
+        };
+        Opened: {
+            candidate: components["schemas"]["Candidate"];
+            look_ups: components["schemas"]["LookUp"][];
+            /** @description What others ask on its entry */
+            offers: components["schemas"]["Offer"][];
+            /** @description The same entry's candidates of all suppliers, the cheapest first */
+            same: components["schemas"]["Candidate"][];
         };
         OwnRule: {
             /** @description Left out: the site's rules hold again */
@@ -3421,6 +3790,17 @@ export interface components {
             home: string;
             sites: components["schemas"]["BenchSite"][];
         };
+        SieveView: {
+            down: boolean;
+            /** @description Whether it looks at facts only, and not at what follows from prices */
+            facts: boolean;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description A list of conditions as JSON; each {column, op, values}, or a list of them of which any must hold */
+            sieve: string;
+            sort: string;
+        };
         SiteAllowance: {
             name: string;
             /** @enum {string} */
@@ -3508,6 +3888,9 @@ export interface components {
              * @description Of what is set of it; for If-Match
              */
             version: number;
+        };
+        Some: {
+            supplier_products: number[];
         };
         SourceSettings: {
             /** @description Delivery the supplier charges for one order */
@@ -3693,6 +4076,16 @@ export interface components {
             units_bought: number;
             /** Format: int64 */
             units_listed: number;
+        };
+        ToWeigh: {
+            /** Format: int64 */
+            source_id?: number;
+            supplier_products?: number[];
+            /**
+             * @description All that was looked up, kept finds, all of a source, or some
+             * @enum {string}
+             */
+            what: "all" | "kept" | "source" | "items";
         };
         TodayItem: {
             /** @description What the button says */
@@ -6064,6 +6457,99 @@ export interface operations {
             };
         };
     };
+    sieves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BodyStruct { Sieves ListSieveView \"json:\\\"sieves\\\"\"; Columns ListColumnView \"json:\\\"columns\\\"\"; LookUps ListLookUp \"json:\\\"look_ups\\\"\" }Body"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-sieve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SieveView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "forget-sieve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     sites: {
         parameters: {
             query?: never;
@@ -6146,6 +6632,118 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ask-weighed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Some"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "count-weighed": {
+        parameters: {
+            query?: {
+                /** @description A list of conditions as JSON */
+                sieve?: string;
+                /** @description Those that were dropped, in place of the others */
+                dropped?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    weighed: {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+                /** @description A list of conditions as JSON */
+                sieve?: string;
+                /** @description Those that were dropped, in place of the others */
+                dropped?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListCandidate"];
                 };
             };
             /** @description Error */
@@ -6635,6 +7233,37 @@ export interface operations {
             };
         };
     };
+    "read-market": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "read-back": {
         parameters: {
             query?: never;
@@ -6857,6 +7486,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    weigh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToWeigh"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
                 };
             };
             /** @description Error */
@@ -7248,6 +7912,200 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-web-look-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-web-look-upRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "forget-web-look-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-weighed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Drop-weighedRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-weighed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Some"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "undrop-weighed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Some"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "weighed-one": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Opened"];
                 };
             };
             /** @description Error */

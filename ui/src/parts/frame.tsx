@@ -22,6 +22,7 @@ export function Frame() {
   const stops: Stop[] = [
     { letter: "S", label: "Sources", to: "/sources", count: c && c.feeds_waiting + c.feeds_failed },
     { letter: "M", label: "Match", to: "/match", count: c && c.match_several + c.match_none },
+    { letter: "G", label: "Weigh", to: "/weigh" },
     { letter: "P", label: "Price", to: "/price", count: c?.unpriced },
     { letter: "N", label: "Send", to: "/send", count: c && c.ready + c.refused + c.sends_stuck },
     { letter: "W", label: "Watch", to: "/watch", count: c?.plan_lines },

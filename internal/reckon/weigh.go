@@ -1,0 +1,80 @@
+package reckon
+
+import (
+	"easymargin/core/money"
+	"easymargin/internal/store"
+)
+
+// Weigh works out what a supplier product would make on the site of the book, at
+// what others ask on its entry and by our own rule. The row stands for the
+// listing that there isn't. What can't be told is left blank.
+func (b *Book) Weigh(r *store.PricingRow) store.Weighing {
+	var w store.Weighing
+	w.SiteID, w.SupplierProductID = b.Site.ID, r.SupplierProductID
+	if r.Weight > 0 {
+		w.Weight = ptr(r.Weight)
+	}
+	f := b.WorkOut([]store.PricingRow{*r})
+	w.Stock = ptr(f.Gives.Sellable)
+	for _, o := range ReadOffers(r.Offers) {
+		if o.Ours {
+			continue
+		}
+		total := o.Item + o.Delivery
+		if w.Lowest == nil || total < *w.Lowest {
+			w.Lowest = ptr(total)
+		}
+		if o.Lead {
+			w.Leading = ptr(total)
+		}
+	}
+	if f.Terms == nil {
+		return w
+	}
+	w.Landed = ptr(f.Spend.Landed)
+	at := func(total *int64) *int64 { // what is left where the buyer pays so much in all
+		if total == nil || *total-b.Site.Charged < 1 {
+			return nil
+		}
+		p, err := f.Terms.Profit(f.Spend, *total-b.Site.Charged)
+		if err != nil {
+			return nil
+		}
+		return &p
+	}
+	if w.ProfitLowest = at(w.Lowest); w.ProfitLowest != nil {
+		if net := f.Terms.Net(*w.Lowest - b.Site.Charged); net > 0 {
+			w.MarginLowest = share(*w.ProfitLowest, net)
+		}
+		w.ReturnLowest = share(*w.ProfitLowest, f.Spend.Landed+f.Spend.Outbound)
+	}
+	w.ProfitLeading = at(w.Leading)
+	if f.Broken != "" {
+		return w
+	}
+	if f.Choice.Found {
+		w.PriceRule = ptr(f.Choice.Price)
+		if p, err := f.Terms.Profit(f.Spend, f.Choice.Price); err == nil {
+			w.ProfitRule = &p
+		}
+	}
+	if p, ok := f.Terms.Least(f.Wish.Aims, f.Spend); ok {
+		w.PriceAim = &p
+		if w.Lowest != nil {
+			w.Above = ptr(p + b.Site.Charged - *w.Lowest)
+		}
+	}
+	return w
+}
+
+// share is a part of a whole in millionths; nil where there is no whole.
+func share(part, whole int64) *int64 {
+	if whole <= 0 {
+		return nil
+	}
+	v, ok := money.MulDiv(part, 1_000_000, whole)
+	if !ok {
+		return nil
+	}
+	return &v
+}

@@ -1,0 +1,261 @@
+package weighing
+
+import (
+	"context"
+	"encoding/csv"
+	"errors"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"easymargin/core/money"
+	"easymargin/core/sieve"
+	"easymargin/internal/actor"
+	"easymargin/internal/fault"
+	"easymargin/internal/feed"
+	"easymargin/internal/reckon"
+	"easymargin/internal/store"
+)
+
+// sifted makes a question ready: its sieve is read for the site's currency.
+func (st *Stop) sifted(ctx context.Context, in Asked) (store.Sifted, error) {
+	out := store.Sifted{SiteID: in.SiteID, Dropped: in.Dropped}
+	site, err := st.Store.SiteOf(ctx, in.SiteID)
+	if err != nil {
+		return out, err
+	}
+	out.Tests, err = readSieve(in.Sieve, money.Currency(site.Currency))
+	return out, err
+}
+
+func readSieve(text string, cur money.Currency) (sieve.Tests, error) {
+	s, err := sieve.Read(text)
+	if err != nil {
+		return nil, fault.At("sieve", "%v", err)
+	}
+	tests, err := s.Ready(store.WeighColumns, cur)
+	if err != nil {
+		return nil, fault.At("sieve", "%v", err)
+	}
+	return tests, nil
+}
+
+// List is the candidates that go through a sieve.
+func (st *Stop) List(ctx context.Context, in Asked, p store.Page) (store.List[store.SiftedRow], error) {
+	q, err := st.sifted(ctx, in)
+	if err != nil {
+		return store.List[store.SiftedRow]{}, err
+	}
+	return st.Store.Sift(ctx, q, p)
+}
+
+// Count counts them.
+func (st *Stop) Count(ctx context.Context, in Asked) (int64, error) {
+	q, err := st.sifted(ctx, in)
+	if err != nil {
+		return 0, err
+	}
+	return st.Store.CountSifted(ctx, q)
+}
+
+// Open is a candidate with what others ask, and the same entry's other suppliers.
+func (st *Stop) Open(ctx context.Context, id int64) (Opened, error) {
+	var out Opened
+	row, err := st.Store.SiftedOne(ctx, id)
+	if err != nil {
+		return out, err
+	}
+	out.Candidate, out.Same = candidateOf(row), []Candidate{}
+	if row.EntryID != nil {
+		e, err := store.Get[store.Entry](ctx, st.Store, *row.EntryID)
+		if err != nil {
+			return out, err
+		}
+		out.Offers = reckon.ReadOffers(e.Offers)
+		same, err := st.Store.SameElsewhere(ctx, row.SiteID, e.ID)
+		if err != nil {
+			return out, err
+		}
+		for _, r := range same {
+			out.Same = append(out.Same, candidateOf(r))
+		}
+	}
+	made := strings.NewReplacer("{words}", url.QueryEscape(row.Title), "{number}", url.QueryEscape(row.GTIN))
+	out.LookUps, err = st.lookUps(ctx, made.Replace)
+	return out, err
+}
+
+func columns() []ColumnView {
+	var out []ColumnView
+	for _, c := range store.WeighColumns {
+		v := ColumnView{Name: c.Name, Kind: string(c.Kind), Follows: c.Follows}
+		for _, o := range c.Ops() {
+			v.Ops = append(v.Ops, string(o))
+		}
+		out = append(out, v)
+	}
+	return out
+}
+
+// Sieves are the named ones.
+func (st *Stop) Sieves(ctx context.Context) ([]SieveView, error) {
+	out := []SieveView{}
+	list, err := st.Store.Sieves(ctx)
+	for _, x := range list {
+		s, err := sieve.Read(x.Text)
+		if err != nil {
+			return out, err
+		}
+		out = append(out, SieveView{x.ID, x.Name, x.Text, x.Sort, x.Down, s.FactsOnly(store.WeighColumns) == ""})
+	}
+	return out, err
+}
+
+// PutSieve keeps a sieve under a name.
+func (st *Stop) PutSieve(ctx context.Context, v SieveView) (int64, error) {
+	name := strings.TrimSpace(v.Name)
+	if name == "" {
+		return 0, fault.At("name", "give the sieve a name")
+	}
+	// Amounts are read again for the site it is used on; that they are amounts at
+	// all is checked in the currency with the most decimals.
+	if _, err := readSieve(v.Sieve, "BHD"); err != nil {
+		return 0, err
+	}
+	row := store.Sieve{Name: name, Text: v.Sieve, Sort: v.Sort, Down: v.Down, Columns: []string{}}
+	return row.ID, st.Store.Do(ctx, func(tx store.Tx) error {
+		tx.Changed("sieves")
+		return tx.PutSieve(&row)
+	})
+}
+
+// ForgetSieve forgets one.
+func (st *Stop) ForgetSieve(ctx context.Context, id int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		tx.Changed("sieves")
+		if there, err := tx.DropSieve(id); err != nil || !there {
+			return errors.Join(err, store.ErrMissing)
+		}
+		return nil
+	})
+}
+
+// Drop takes candidates off the list, with the reason.
+func (st *Stop) Drop(ctx context.Context, items []int64, reason string) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		tx.Changed("weigh", "counts")
+		return tx.DropItems(items, strings.TrimSpace(reason), st.Now(), actor.Of(ctx))
+	})
+}
+
+// Undrop brings them back.
+func (st *Stop) Undrop(ctx context.Context, items []int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		tx.Changed("weigh", "counts")
+		return tx.Undrop(items)
+	})
+}
+
+// Keep keeps candidates as finds.
+func (st *Stop) Keep(ctx context.Context, items []int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		tx.Changed("weigh", "finds")
+		return tx.KeepItems(items, st.Now())
+	})
+}
+
+// PutLookUp keeps a web address that things are looked up at.
+func (st *Stop) PutLookUp(ctx context.Context, name, address string) (int64, error) {
+	row := store.WebLookUp{Name: strings.TrimSpace(name), Address: strings.TrimSpace(address)}
+	u, err := url.Parse(strings.NewReplacer("{words}", "w", "{number}", "1").Replace(row.Address))
+	switch {
+	case row.Name == "":
+		return 0, fault.At("name", "give it a name")
+	case err != nil || u.Host == "" || u.Scheme != "https" && u.Scheme != "http":
+		return 0, fault.At("address", "it isn't a web address such as https://find.example/?q={words}")
+	case !strings.Contains(row.Address, "{words}") && !strings.Contains(row.Address, "{number}"):
+		return 0, fault.At("address", "write {words} or {number} where the product's go")
+	}
+	return row.ID, st.Store.Do(ctx, func(tx store.Tx) error {
+		tx.Changed("sieves", "weigh")
+		return tx.PutWebLookUp(&row)
+	})
+}
+
+// ForgetLookUp forgets one.
+func (st *Stop) ForgetLookUp(ctx context.Context, id int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		tx.Changed("sieves", "weigh")
+		return tx.DropWebLookUp(id)
+	})
+}
+
+func (st *Stop) lookUps(ctx context.Context, made func(string) string) ([]LookUp, error) {
+	out := []LookUp{}
+	list, err := st.Store.WebLookUps(ctx)
+	for _, x := range list {
+		out = append(out, LookUp{x.ID, x.Name, made(x.Address)})
+	}
+	return out, err
+}
+
+// Write writes all that goes through a sieve as CSV: amounts in major units of
+// the site's currency, shares as percentages. No cell is a formula.
+func (st *Stop) Write(ctx context.Context, out *csv.Writer, site store.Site, in Asked, p store.Page) error {
+	head := []string{
+		"supplier", "ref", "number", "title", "brand", "category", "entry", "currency", "landed", "stock", "lowest", "leading", "sellers", "rating",
+		"rank", "profit at lowest", "margin at lowest", "return at lowest", "profit at leading", "rule's price", "rule's profit", "price for the aim",
+		"aim above lowest", "ours", "reason", "market read",
+	}
+	if err := out.Write(head); err != nil {
+		return err
+	}
+	q, err := st.sifted(ctx, in)
+	if err != nil {
+		return err
+	}
+	amount := func(v *int64) string {
+		return known(v, func(v int64) string { return money.Of(v, money.Currency(site.Currency)).String() })
+	}
+	count := func(v *int64) string { return known(v, func(v int64) string { return strconv.FormatInt(v, 10) }) }
+	share := func(v *int64) string { return known(v, func(v int64) string { return money.Rate(v).String() }) }
+	stars := func(v *int64) string {
+		return known(v, func(v int64) string { return strconv.FormatInt(v/100, 10) + "." + strconv.FormatInt(100+v%100, 10)[1:] })
+	}
+	for {
+		l, err := st.Store.Sift(ctx, q, p)
+		if err != nil {
+			return err
+		}
+		for _, r := range l.Rows {
+			ours, read := "no", ""
+			if r.Ours {
+				ours = "yes"
+			}
+			if r.MarketAt != nil {
+				read = r.MarketAt.Format("2006-01-02 15:04")
+			}
+			row := []string{
+				r.Supplier, r.Ref, r.GTIN, r.Title, r.Brand, r.Category, r.EntryRef, site.Currency, amount(r.Landed), count(r.Stock), amount(r.Lowest),
+				amount(r.Leading), count(r.Sellers), stars(r.Rating), count(r.Rank), amount(r.ProfitLowest), share(r.MarginLowest), share(r.ReturnLowest),
+				amount(r.ProfitLeading), amount(r.PriceRule), amount(r.ProfitRule), amount(r.PriceAim), amount(r.Above), ours, r.Reason, read,
+			}
+			for _, i := range []int{0, 1, 2, 3, 4, 5, 6, 24} { // figures may begin with a minus
+				row[i] = feed.Inert(row[i])
+			}
+			if err := out.Write(row); err != nil {
+				return err
+			}
+		}
+		if p.Cursor = l.Next; l.Next == "" {
+			return nil
+		}
+	}
+}
+
+func known(v *int64, write func(int64) string) string {
+	if v == nil {
+		return ""
+	}
+	return write(*v)
+}

@@ -1,0 +1,523 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"easymargin/core/sieve"
+)
+
+// WeighRow is a match with its entry and its supplier product, as one listing of
+// it would be worked out.
+type WeighRow struct {
+	PricingRow
+	MatchID   int64
+	Rating    *int64
+	Rank      *int64
+	OffersAt  *time.Time
+	IsOurs    bool
+	IsDropped bool
+	ItemCat   string // category as the supplier says
+}
+
+// WeighRows are the next matches of a site after one that have an entry: the one
+// decided, or else the likeliest.
+func (s *Store) WeighRows(ctx context.Context, siteID, after int64, limit int) ([]WeighRow, error) {
+	db := s.read.WithContext(ctx)
+	by, err := supplies(db)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := db.Raw(`SELECT m.id, coalesce(e.id, 0), coalesce(e.category, ''),
+		CASE WHEN m.units_listed > 0 THEN m.units_listed ELSE max(coalesce(e.units, 1), 1) END,
+		CASE WHEN m.units_bought > 0 THEN m.units_bought ELSE max(sp.units_per_item, 1) END,
+		sp.id, sp.cost, sp.currency, sp.stock, sp.stock_state, sp.gone, sp.source_id, sp.title, coalesce(nullif(sp.brand, ''), e.brand, ''),
+		coalesce(e.offers, ''), e.offers_at, e.rating, e.rank, coalesce(json_extract(nullif(sp.details, ''), '$.weight'), 0), sp.category,
+		EXISTS (SELECT 1 FROM supply_links k CROSS JOIN listings l ON l.product_id = k.product_id AND l.site_id = m.site_id AND NOT l.unwanted
+			WHERE k.supplier_product_id = sp.id),
+		EXISTS (SELECT 1 FROM drops d WHERE d.supplier_product_id = sp.id)
+		FROM (SELECT * FROM matches WHERE site_id = ? AND id > ? AND state IN ('matched', 'certain', 'several', 'not allowed', 'later', 'weighed') ORDER BY id LIMIT ?) m
+		CROSS JOIN supplier_products sp ON sp.id = m.supplier_product_id
+		LEFT JOIN entries e ON e.id = coalesce(m.entry_id, (SELECT id FROM entries WHERE site_id = m.site_id
+			AND ref = CASE json_type(nullif(m.candidates, ''), '$[0]') WHEN 'text' THEN m.candidates->>0 ELSE m.candidates->>'$[0].ref' END))
+		ORDER BY m.id`, siteID, after, limit).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []WeighRow
+	for rows.Next() {
+		var r WeighRow
+		var entry int64
+		var offersAt sql.NullTime
+		if err := rows.Scan(&r.MatchID, &entry, &r.Category, &r.Units, &r.UnitsBought, &r.SupplierProductID, &r.ItemCost, &r.ItemCurrency, &r.Stock,
+			&r.StockState, &r.Gone, &r.SourceID, &r.Title, &r.Brand, &r.Offers, &offersAt, &r.Rating, &r.Rank, &r.Weight, &r.ItemCat, &r.IsOurs,
+			&r.IsDropped); err != nil {
+			return nil, err
+		}
+		if entry > 0 {
+			r.EntryID = &entry
+		}
+		if offersAt.Valid {
+			r.OffersAt = &offersAt.Time
+		}
+		r.SiteID, r.LinkID = siteID, r.SupplierProductID
+		r.from(by[r.SourceID])
+		out = append(out, r)
+	}
+	return out, rows.Err()
+}
+
+// PutWeighings keeps what was worked out, in place of what was before.
+func (tx Tx) PutWeighings(list []Weighing) error {
+	rows := make([][]any, len(list))
+	for i, w := range list {
+		var market any
+		if w.MarketAt != nil {
+			market = stamp(*w.MarketAt)
+		}
+		rows[i] = []any{w.SiteID, w.SupplierProductID, w.MatchID, w.EntryID, w.Landed, w.Stock, w.Lowest, w.Leading, w.Sellers, w.Rating, w.Rank,
+			w.ProfitLowest, w.MarginLowest, w.ReturnLowest, w.ProfitLeading, w.PriceRule, w.ProfitRule, w.PriceAim, w.Above, w.Weight,
+			w.Ours, w.Dropped, w.Brand, w.Category, w.Supplier, market, stamp(w.WeighedAt)}
+	}
+	const columns = `site_id, supplier_product_id, match_id, entry_id, landed, stock, lowest, leading, sellers, rating, rank, profit_lowest, margin_lowest,
+		return_lowest, profit_leading, price_rule, profit_rule, price_aim, above, weight, ours, dropped, brand, category, supplier, market_at, weighed_at`
+	var set []string
+	for _, c := range strings.Split(columns, ",") {
+		c = strings.TrimSpace(c)
+		set = append(set, c+" = excluded."+c)
+	}
+	return tx.insertRows("weighings ("+columns+")", rows, "ON CONFLICT (supplier_product_id, site_id) DO UPDATE SET "+strings.Join(set, ", "))
+}
+
+// EndWeighing forgets what was weighed before a moment and is no candidate any
+// more, and says which supplier and which site is best.
+func (tx Tx) EndWeighing(siteID int64, began time.Time) error {
+	for _, q := range []string{
+		"DELETE FROM weighings WHERE site_id = ?1 AND weighed_at < ?2",
+		`UPDATE weighings SET best_supplier = landed IS NOT NULL AND landed = b.least FROM (SELECT entry_id, min(landed) AS least FROM weighings
+			WHERE site_id = ?1 AND entry_id IS NOT NULL GROUP BY entry_id) b WHERE weighings.site_id = ?1 AND weighings.entry_id = b.entry_id
+			AND best_supplier <> (landed IS NOT NULL AND landed = b.least)`,
+		`UPDATE weighings SET best_site = return_lowest IS NOT NULL AND return_lowest = b.most FROM (SELECT supplier_product_id, max(return_lowest) AS most
+			FROM weighings GROUP BY supplier_product_id) b WHERE weighings.supplier_product_id = b.supplier_product_id
+			AND best_site <> (return_lowest IS NOT NULL AND return_lowest = b.most)`,
+	} {
+		if err := tx.db.Exec(q, siteID, stamp(began)).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// WeighColumns are the columns that a sieve may look at, with those that follow
+// from prices marked so.
+var WeighColumns = []sieve.Column{
+	{Name: "title", Kind: sieve.Text}, {Name: "brand", Kind: sieve.Name}, {Name: "category", Kind: sieve.Name}, {Name: "supplier", Kind: sieve.Name},
+	{Name: "landed", Kind: sieve.Amount}, {Name: "stock", Kind: sieve.Count}, {Name: "lowest", Kind: sieve.Amount}, {Name: "leading", Kind: sieve.Amount},
+	{Name: "sellers", Kind: sieve.Count}, {Name: "rating", Kind: sieve.Rating}, {Name: "rank", Kind: sieve.Count}, {Name: "weight", Kind: sieve.Count},
+	{Name: "profit_lowest", Kind: sieve.Amount, Follows: true}, {Name: "margin_lowest", Kind: sieve.Share, Follows: true},
+	{Name: "return_lowest", Kind: sieve.Share, Follows: true}, {Name: "profit_leading", Kind: sieve.Amount, Follows: true},
+	{Name: "price_rule", Kind: sieve.Amount, Follows: true}, {Name: "profit_rule", Kind: sieve.Amount, Follows: true},
+	{Name: "price_aim", Kind: sieve.Amount, Follows: true}, {Name: "above", Kind: sieve.Amount, Follows: true},
+	{Name: "best_supplier", Kind: sieve.Truth}, {Name: "best_site", Kind: sieve.Truth, Follows: true}, {Name: "ours", Kind: sieve.Truth},
+}
+
+// sieved is the SQL of a sieve made ready, and its arguments.
+func sieved(tests sieve.Tests) (string, []any) {
+	var all []string
+	var args []any
+	for _, any := range tests {
+		var some []string
+		for _, t := range any {
+			q, a := sievedTest(&t)
+			some, args = append(some, q), append(args, a...)
+		}
+		all = append(all, "("+strings.Join(some, " OR ")+")")
+	}
+	return strings.Join(append([]string{""}, all...), " AND "), args
+}
+
+func sievedTest(t *sieve.Test) (string, []any) {
+	c := "w." + t.Column.Name
+	named := t.Column.Kind == sieve.Name
+	switch t.Op {
+	case sieve.Empty:
+		if named {
+			return c + " = ''", nil
+		}
+		return c + " IS NULL", nil
+	case sieve.Filled:
+		if named {
+			return c + " <> ''", nil
+		}
+		return c + " IS NOT NULL", nil
+	case sieve.Has:
+		words := make([]string, len(t.Words))
+		for i, w := range t.Words {
+			words[i] = `"` + strings.ReplaceAll(w, `"`, "") + `"*`
+		}
+		return "w.supplier_product_id IN (SELECT rowid FROM supplier_search WHERE supplier_search MATCH ?)", []any{strings.Join(words, " AND ")}
+	case sieve.Above:
+		return c + " > ?", []any{t.From}
+	case sieve.Below:
+		return c + " < ?", []any{t.From}
+	case sieve.Between:
+		return c + " BETWEEN ? AND ?", []any{t.From, t.To}
+	case sieve.IsNot:
+		if named {
+			return c + " <> ?", []any{t.Words[0]}
+		}
+		return c + " IS NOT ?", []any{t.From}
+	}
+	if named {
+		return c + " COLLATE NOCASE IN (SELECT value FROM json_each(?))", []any{textList(t.Words)}
+	}
+	return c + " = ?", []any{t.From}
+}
+
+// Sifted is what is asked of the list on Weigh.
+type Sifted struct {
+	SiteID  int64
+	Tests   sieve.Tests
+	Dropped bool // those that were dropped, in place of the others
+}
+
+func (q *Sifted) where() (string, []any) {
+	where, args := sieved(q.Tests)
+	return "w.site_id = ? AND w.dropped = ?" + where, append([]any{q.SiteID, q.Dropped}, args...)
+}
+
+// CountSifted counts what goes through.
+func (s *Store) CountSifted(ctx context.Context, q Sifted) (int64, error) {
+	where, args := q.where()
+	var n int64
+	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM weighings w WHERE "+where, args...).Scan(&n).Error
+	return n, searchWords(err)
+}
+
+// searchWords says what is wrong with words that can't be searched for.
+func searchWords(err error) error {
+	if err != nil && strings.Contains(err.Error(), "fts5") {
+		return errors.Join(ErrCursor, err)
+	}
+	return err
+}
+
+// SiftedRow is a row of the list on Weigh.
+type SiftedRow struct {
+	Weighing
+	Ref      string
+	Title    string
+	GTIN     string `gorm:"column:gtin"`
+	Cost     int64
+	CostCur  string
+	EntryRef string
+	Page     string
+	State    string // of its match
+	Verdict  string
+	Bought   int64
+	Listed   int64
+	Kept     bool
+	Reason   string // why it was dropped
+	Picture  string `gorm:"-"`
+}
+
+const siftedColumns = `w.*, sp.ref, sp.title, sp.gtin, sp.cost, sp.currency AS cost_cur, coalesce(e.ref, '') AS entry_ref, coalesce(e.page, '') AS page,
+	m.state, m.verdict, m.units_bought AS bought, m.units_listed AS listed, EXISTS (SELECT 1 FROM finds f WHERE f.supplier_product_id = sp.id) AS kept,
+	coalesce((SELECT reason FROM drops d WHERE d.supplier_product_id = sp.id), '') AS reason`
+
+const siftedTables = ` CROSS JOIN supplier_products sp ON sp.id = w.supplier_product_id CROSS JOIN matches m ON m.id = w.match_id
+	LEFT JOIN entries e ON e.id = w.entry_id`
+
+// Sift lists what goes through, in the order of a column: what isn't known comes
+// last, whichever way. Only the rows of the page are looked up further.
+func (s *Store) Sift(ctx context.Context, q Sifted, p Page) (List[SiftedRow], error) {
+	out := List[SiftedRow]{Rows: []SiftedRow{}}
+	sorts := map[string]bool{"id": true}
+	for _, c := range WeighColumns {
+		sorts[c.Name] = c.Kind != sieve.Text
+	}
+	if p.Sort == "" {
+		p.Sort, p.Desc = "profit_lowest", true
+	}
+	if !sorts[p.Sort] {
+		return out, ErrCursor
+	}
+	if p.Limit < 1 || p.Limit > 500 {
+		p.Limit = 100
+	}
+	var err error
+	if out.Total, err = s.CountSifted(ctx, q); err != nil {
+		return out, err
+	}
+	ids, next, err := s.siftedIDs(ctx, q, p)
+	if err != nil || len(ids) == 0 {
+		return out, searchWords(err)
+	}
+	out.Next = next
+	var rows []SiftedRow
+	if err := s.read.WithContext(ctx).Raw("SELECT "+siftedColumns+" FROM json_each(?) j CROSS JOIN weighings w ON w.id = j.value"+siftedTables+
+		" ORDER BY j.key", listOf(ids)).Scan(&rows).Error; err != nil {
+		return out, err
+	}
+	out.Rows = rows
+	return out, pictured(ctx, out.Rows, func(r *SiftedRow) int64 { return r.SupplierProductID }, func(r *SiftedRow) *string { return &r.Picture }, s.itemPictures)
+}
+
+// siftedIDs are the ids of a page, and where the next begins. First come those
+// that are known, in the order of the column, then the others by id.
+func (s *Store) siftedIDs(ctx context.Context, q Sifted, p Page) ([]int64, string, error) {
+	db := s.read.WithContext(ctx)
+	column := "w." + p.Sort
+	dir, cmp := "ASC", ">"
+	if p.Desc {
+		dir, cmp = "DESC", "<"
+	}
+	known, key := true, [2]any{}
+	if p.Cursor != "" {
+		part, value, _ := strings.Cut(p.Cursor, ":")
+		text, id, _ := strings.Cut(value, "|")
+		n, err := strconv.ParseInt(id, 10, 64)
+		if err != nil {
+			return nil, "", ErrCursor
+		}
+		known, key = part == "k", [2]any{text, n}
+		if p.Sort != "brand" && p.Sort != "category" && p.Sort != "supplier" && known {
+			v, err := strconv.ParseInt(text, 10, 64)
+			if err != nil {
+				return nil, "", ErrCursor
+			}
+			key[0] = v
+		}
+	}
+	type at struct {
+		ID    int64
+		Value string
+	}
+	where, args := q.where()
+	var out []at
+	if known {
+		more := ""
+		if p.Cursor != "" {
+			more = fmt.Sprintf(" AND (%s, w.id) %s (?, ?)", column, cmp)
+			args = append(args, key[0], key[1])
+		}
+		err := db.Raw(fmt.Sprintf("SELECT w.id, CAST(%s AS text) AS value FROM weighings w WHERE %s AND %s IS NOT NULL%s ORDER BY %s %s, w.id %s LIMIT ?",
+			column, where, column, more, column, dir, dir), append(args, p.Limit+1)...).Scan(&out).Error
+		if err != nil {
+			return nil, "", err
+		}
+	}
+	ids := make([]int64, 0, p.Limit)
+	for _, x := range out[:min(len(out), p.Limit)] {
+		ids = append(ids, x.ID)
+	}
+	if len(out) > p.Limit {
+		last := out[p.Limit-1]
+		return ids, fmt.Sprintf("k:%s|%d", last.Value, last.ID), nil
+	}
+	// what isn't known
+	where, args = q.where()
+	after := int64(0)
+	if !known {
+		after = key[1].(int64)
+	}
+	var rest []int64
+	err := db.Raw(fmt.Sprintf("SELECT w.id FROM weighings w WHERE %s AND %s IS NULL AND w.id > ? ORDER BY w.id LIMIT ?", where, column),
+		append(args, after, p.Limit+1-len(ids))...).Scan(&rest).Error
+	if err != nil {
+		return nil, "", err
+	}
+	if room := p.Limit - len(ids); len(rest) > room {
+		ids = append(ids, rest[:room]...)
+		return ids, fmt.Sprintf("b:|%d", lastOr(rest[:room], after)), nil
+	}
+	return append(ids, rest...), "", nil
+}
+
+func lastOr(list []int64, or int64) int64 {
+	if len(list) == 0 {
+		return or
+	}
+	return list[len(list)-1]
+}
+
+// SiftedItems are the supplier products that go through, at most so many.
+func (s *Store) SiftedItems(ctx context.Context, q Sifted, limit int) ([]int64, error) {
+	where, args := q.where()
+	var ids []int64
+	err := s.read.WithContext(ctx).Raw("SELECT w.supplier_product_id FROM weighings w WHERE "+where+" ORDER BY w.id LIMIT ?", append(args, limit)...).Scan(&ids).Error
+	return ids, err
+}
+
+// CountToWeigh counts the matches of a site that can be weighed.
+func (s *Store) CountToWeigh(ctx context.Context, siteID int64) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).
+		Raw("SELECT count(*) FROM matches WHERE site_id = ? AND state IN ('matched', 'certain', 'several', 'not allowed', 'later', 'weighed')", siteID).Scan(&n).Error
+	return n, err
+}
+
+// AskToWeigh has supplier products looked up on a site to be weighed: nothing is
+// listed by that alone. Those of a source that is looked up by itself are left to
+// that.
+func (tx Tx) AskToWeigh(items []int64, siteID int64, now time.Time) error {
+	for part := range parts(items) {
+		if err := tx.db.Exec(`INSERT INTO matches (supplier_product_id, site_id, state, decided_by, decided_at)
+			SELECT sp.id, ?, 'to weigh', 'person', ? FROM json_each(?) j CROSS JOIN supplier_products sp ON sp.id = j.value
+			CROSS JOIN sources so ON so.id = sp.source_id WHERE NOT sp.gone AND NOT so.look_up
+			ON CONFLICT (supplier_product_id, site_id) DO UPDATE SET state = 'to weigh' WHERE matches.state = 'weighed'`,
+			siteID, stamp(now), listOf(part)).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// AskWeighed has what was looked up to be weighed alone looked up to be listed:
+// it goes the way of what a person asked for.
+func (tx Tx) AskWeighed(items []int64, siteID int64) error {
+	for part := range parts(items) {
+		if err := tx.db.Exec("UPDATE matches SET state = 'asked' WHERE site_id = ? AND state IN ('to weigh', 'weighed') AND supplier_product_id"+inList,
+			siteID, listOf(part)).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// AskWeighedOf does so with all of a source, on every site.
+func (tx Tx) AskWeighedOf(sourceID int64) error {
+	return tx.db.Exec(`UPDATE matches SET state = 'asked' WHERE state IN ('to weigh', 'weighed') AND supplier_product_id IN
+		(SELECT id FROM supplier_products WHERE source_id = ?)`, sourceID).Error
+}
+
+// OldestMarket are entries that candidates of a site are on whose offers are not
+// known since a moment: the dearest goods first, as there is most to earn.
+func (s *Store) OldestMarket(ctx context.Context, siteID int64, since time.Time, limit int) ([]Entry, error) {
+	var out []Entry
+	err := s.read.WithContext(ctx).Raw(`SELECT * FROM entries WHERE id IN (SELECT DISTINCT w.entry_id FROM weighings w JOIN entries e ON e.id = w.entry_id
+		WHERE w.site_id = ? AND NOT w.dropped AND (e.offers_at IS NULL OR e.offers_at < ?) ORDER BY w.landed DESC LIMIT ?)`, siteID, since, limit).
+		Scan(&out).Error
+	return out, err
+}
+
+// CountOldMarket counts those.
+func (s *Store) CountOldMarket(ctx context.Context, siteID int64, since time.Time) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw(`SELECT count(DISTINCT w.entry_id) FROM weighings w JOIN entries e ON e.id = w.entry_id WHERE w.site_id = ?
+		AND NOT w.dropped AND (e.offers_at IS NULL OR e.offers_at < ?)`, siteID, since).Scan(&n).Error
+	return n, err
+}
+
+// KeptItems are the finds that are kept; ItemsOfSource all that a source has.
+func (s *Store) KeptItems(ctx context.Context) ([]int64, error) {
+	var ids []int64
+	return ids, s.read.WithContext(ctx).Raw("SELECT supplier_product_id FROM finds ORDER BY 1").Scan(&ids).Error
+}
+
+// ItemsOfSource are the supplier products of a source.
+func (s *Store) ItemsOfSource(ctx context.Context, sourceID int64) ([]int64, error) {
+	var ids []int64
+	return ids, s.read.WithContext(ctx).Raw("SELECT id FROM supplier_products WHERE source_id = ? AND NOT gone ORDER BY id", sourceID).Scan(&ids).Error
+}
+
+// DropItems takes supplier products out of Weigh, for a reason; KeepItems keeps
+// them as finds.
+func (tx Tx) DropItems(items []int64, reason string, now time.Time, by string) error {
+	rows := make([][]any, len(items))
+	for i, id := range items {
+		rows[i] = []any{id, reason, stamp(now), by}
+	}
+	if err := tx.insertRows("drops (supplier_product_id, reason, dropped_at, dropped_by)", rows,
+		"ON CONFLICT (supplier_product_id) DO UPDATE SET reason = excluded.reason, dropped_at = excluded.dropped_at"); err != nil {
+		return err
+	}
+	return tx.db.Exec("UPDATE weighings SET dropped = 1 WHERE supplier_product_id"+inList, listOf(items)).Error
+}
+
+// Undrop brings them back.
+func (tx Tx) Undrop(items []int64) error {
+	if err := tx.db.Exec("DELETE FROM drops WHERE supplier_product_id"+inList, listOf(items)).Error; err != nil {
+		return err
+	}
+	return tx.db.Exec("UPDATE weighings SET dropped = 0 WHERE supplier_product_id"+inList, listOf(items)).Error
+}
+
+// KeepItems keeps supplier products as finds.
+func (tx Tx) KeepItems(items []int64, now time.Time) error {
+	rows := make([][]any, len(items))
+	for i, id := range items {
+		rows[i] = []any{id, "", stamp(now)}
+	}
+	return tx.insertRows("finds (supplier_product_id, note, kept_at)", rows, "ON CONFLICT DO NOTHING")
+}
+
+// Sieves are the named ones, by name.
+func (s *Store) Sieves(ctx context.Context) ([]Sieve, error) {
+	var out []Sieve
+	return out, s.read.WithContext(ctx).Order("name").Find(&out).Error
+}
+
+// PutSieve keeps a sieve, in place of one of the same name.
+func (tx Tx) PutSieve(x *Sieve) error {
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "name"}},
+		DoUpdates: append(clause.AssignmentColumns([]string{"text", "sort", "down", "columns"}),
+			clause.Assignments(map[string]any{"version": gorm.Expr("sieves.version + 1")})...)}).Create(x).Error
+}
+
+// DropSieve forgets one; false where there is none.
+func (tx Tx) DropSieve(id int64) (bool, error) {
+	res := tx.db.Delete(&Sieve{}, id)
+	return res.RowsAffected > 0, res.Error
+}
+
+// WebLookUps are the addresses that things are looked up at.
+func (s *Store) WebLookUps(ctx context.Context) ([]WebLookUp, error) {
+	var out []WebLookUp
+	return out, s.read.WithContext(ctx).Order("name").Find(&out).Error
+}
+
+// PutWebLookUp keeps one, in place of one of the same name.
+func (tx Tx) PutWebLookUp(x *WebLookUp) error {
+	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "name"}}, DoUpdates: clause.AssignmentColumns([]string{"address"})}).Create(x).Error
+}
+
+// DropWebLookUp forgets one.
+func (tx Tx) DropWebLookUp(id int64) error { return tx.db.Delete(&WebLookUp{}, id).Error }
+
+// SameElsewhere are the same entry's candidates from other suppliers on a site.
+func (s *Store) SameElsewhere(ctx context.Context, siteID, entryID int64) ([]SiftedRow, error) {
+	var out []SiftedRow
+	err := s.read.WithContext(ctx).Raw("SELECT "+siftedColumns+" FROM weighings w"+siftedTables+
+		" WHERE w.site_id = ? AND w.entry_id = ? ORDER BY w.landed IS NULL, w.landed", siteID, entryID).Scan(&out).Error
+	return out, err
+}
+
+// SiftedOne is one row of the list on Weigh.
+func (s *Store) SiftedOne(ctx context.Context, id int64) (SiftedRow, error) {
+	var out []SiftedRow
+	if err := s.read.WithContext(ctx).Raw("SELECT "+siftedColumns+" FROM weighings w"+siftedTables+" WHERE w.id = ?", id).Scan(&out).Error; err != nil {
+		return SiftedRow{}, err
+	}
+	if len(out) == 0 {
+		return SiftedRow{}, ErrMissing
+	}
+	return out[0], pictured(ctx, out, func(r *SiftedRow) int64 { return r.SupplierProductID }, func(r *SiftedRow) *string { return &r.Picture }, s.itemPictures)
+}
+
+// OldWeighings are the sites that were weighed, and not since a moment.
+func (s *Store) OldWeighings(ctx context.Context, since time.Time) ([]int64, error) {
+	var ids []int64
+	err := s.read.WithContext(ctx).Raw(`SELECT id FROM sites s WHERE EXISTS (SELECT 1 FROM weighings w WHERE w.site_id = s.id)
+		AND NOT EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'weigh' AND r.subject = s.id AND r.created_at >= ?)`, stamp(since)).Scan(&ids).Error
+	return ids, err
+}

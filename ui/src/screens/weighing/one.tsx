@@ -1,0 +1,173 @@
+import { chakra } from "@chakra-ui/react";
+import { useState } from "react";
+import { Link } from "react-router";
+import { useClock } from "../../api/queries";
+import { Button, Code, Quiet, Trouble } from "../../parts/controls";
+import { Money, plain } from "../../parts/money";
+import { Facts, Panel } from "../../parts/panel";
+import { Thumb } from "../../parts/picture";
+import { figures, Opened as Strip } from "../../parts/strip";
+import { time } from "../../parts/when";
+import { percent, Standing, stars } from "./columns";
+import { useAtPrice, useOpened } from "./queries";
+
+type OneProps = {
+  id: number;
+  site: { id: number; currency: string; charged: number };
+  onClose: () => void;
+  onOpen: (id: number) => void;
+};
+
+/** One opens a candidate: what is left at the lowest line by line, every rival's
+ * total, the same at other suppliers, and where to look it up. */
+export function One({ id, site, onClose, onOpen }: OneProps) {
+  const { data, error } = useOpened(id);
+  const { data: clock } = useClock();
+  const [at, setAt] = useState<"lowest" | "leading" | "rule">("lowest");
+  const c = data?.candidate;
+  const total = at === "lowest" ? c?.lowest : at === "leading" ? c?.leading : null;
+  const item = total == null ? undefined : total - site.charged; // what a buyer pays less the delivery of ours
+  const bench = useAtPrice(site.id, c, item === undefined || item < 1 ? undefined : plain(item, site.currency));
+  const show = (v: number | null | undefined) => <Money minor={v} currency={site.currency} />;
+  return (
+    <Panel label="One candidate" onClose={onClose}>
+      <Trouble error={error ?? bench.error} />
+      {c && data && (
+        <>
+          <chakra.div display="flex" gap="3" pr="12" pt="2" mb="2">
+            <Thumb digest={c.picture} size={64} alt={`A picture of ${c.title}`} />
+            <div>
+              <chakra.h2 fontSize="15.5px" fontWeight="700">
+                {c.title}
+              </chakra.h2>
+              <chakra.div color="quiet">
+                {c.supplier} <Code>{c.ref}</Code> <Standing c={c} />
+              </chakra.div>
+              {!c.ours && ["several", "later"].includes(c.state) && (
+                <Link to={`/match?open=${c.match_id}`}>
+                  <chakra.span color="accent" textDecoration="underline">
+                    Decide it on Match
+                  </chakra.span>
+                </Link>
+              )}
+            </div>
+          </chakra.div>
+          <chakra.div role="group" aria-label="At which price" display="flex" gap="1" mb="2">
+            {(["lowest", "leading", "rule"] as const).map((k) => (
+              <Button
+                key={k}
+                size="small"
+                aria-pressed={at === k}
+                look={at === k ? "main" : undefined}
+                disabled={(k === "lowest" && c.lowest === null) || (k === "leading" && c.leading === null)}
+                onClick={() => setAt(k)}
+              >
+                {k === "rule" ? "At our rule's price" : `At the ${k}`}
+              </Button>
+            ))}
+          </chakra.div>
+          {bench.data &&
+            (bench.data.lines.length > 0 ? (
+              <Strip figures={figures(bench.data)} currency={site.currency} lines={bench.data.lines} />
+            ) : (
+              <Quiet>{bench.data.why || bench.data.rule.why}</Quiet>
+            ))}
+          <Heading>
+            What others ask <Quiet>{c.market_at ? `read ${time(c.market_at, clock?.now)}` : "not read yet"}</Quiet>
+          </Heading>
+          {data.offers.length > 0 ? (
+            <chakra.table w="100%" aria-label="What others ask">
+              <tbody>
+                {[...data.offers]
+                  .sort((a, b) => a.item + a.delivery - b.item - b.delivery)
+                  .map((o, i) => (
+                    // biome-ignore lint/suspicious/noArrayIndexKey: a seller may have several offers
+                    <tr key={i}>
+                      <chakra.td py="0.5" maxW="150px" truncate>
+                        {o.ours ? "ours" : o.seller || "a seller"} {o.lead && <Quiet>leads</Quiet>}
+                      </chakra.td>
+                      <chakra.td textAlign="right">{show(o.item)}</chakra.td>
+                      <chakra.td textAlign="right">
+                        <Quiet>+ {show(o.delivery)}</Quiet>
+                      </chakra.td>
+                      <chakra.td textAlign="right" fontWeight="700">
+                        {show(o.item + o.delivery)}
+                      </chakra.td>
+                    </tr>
+                  ))}
+              </tbody>
+            </chakra.table>
+          ) : (
+            <Quiet>{c.market_at ? "Nobody else sells it." : "Read the market to know."}</Quiet>
+          )}
+          {data.same.length > 1 && (
+            <>
+              <Heading>The same from all suppliers</Heading>
+              <chakra.table w="100%" aria-label="The same from all suppliers">
+                <tbody>
+                  {data.same.map((s) => (
+                    <tr key={s.id}>
+                      <chakra.td py="0.5" maxW="190px" truncate>
+                        <chakra.button
+                          type="button"
+                          textDecoration={s.id === c.id ? undefined : "underline"}
+                          onClick={() => onOpen(s.id)}
+                        >
+                          {s.supplier} <Code>{s.ref}</Code>
+                        </chakra.button>
+                      </chakra.td>
+                      <chakra.td textAlign="right">
+                        <Quiet>{s.stock ?? "–"} there</Quiet>
+                      </chakra.td>
+                      <chakra.td textAlign="right">
+                        {s.best_supplier && <Quiet>cheapest </Quiet>}
+                        {show(s.landed)}
+                      </chakra.td>
+                    </tr>
+                  ))}
+                </tbody>
+              </chakra.table>
+            </>
+          )}
+          <Heading>What is known</Heading>
+          <Facts
+            rows={[
+              ["Entry", c.entry || "–"],
+              ["Number", c.gtin || "–"],
+              ["Brand", c.brand || "–"],
+              ["Rating", stars(c.rating)],
+              ["Rank", c.rank === null ? "–" : String(c.rank)],
+              ["Weight", c.weight === null ? "–" : `${c.weight} g`],
+              ["Margin at the lowest", percent(c.margin_lowest)],
+              ["Weighed", time(c.weighed_at, clock?.now)],
+            ]}
+          />
+          {(data.look_ups.length > 0 || c.page) && (
+            <chakra.div display="flex" flexWrap="wrap" gap="2" mt="3" pb="3">
+              {c.page && <Outside name="The entry's page" address={c.page} />}
+              {data.look_ups.map((l) => (
+                <Outside key={l.id} name={l.name} address={l.address} />
+              ))}
+            </chakra.div>
+          )}
+        </>
+      )}
+    </Panel>
+  );
+}
+
+function Heading({ children }: { children: React.ReactNode }) {
+  return (
+    <chakra.h3 fontWeight="700" mt="4" mb="1">
+      {children}
+    </chakra.h3>
+  );
+}
+
+function Outside({ name, address }: { name: string; address: string }) {
+  return (
+    <chakra.a href={address} target="_blank" rel="noopener noreferrer" color="accent" textDecoration="underline">
+      {name} ↗
+    </chakra.a>
+  );
+}
