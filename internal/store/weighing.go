@@ -350,14 +350,6 @@ func lastOr(list []int64, or int64) int64 {
 	return list[len(list)-1]
 }
 
-// SiftedItems are the supplier products that go through, at most so many.
-func (s *Store) SiftedItems(ctx context.Context, q Sifted, limit int) ([]int64, error) {
-	where, args := q.where()
-	var ids []int64
-	err := s.read.WithContext(ctx).Raw("SELECT w.supplier_product_id FROM weighings w WHERE "+where+" ORDER BY w.id LIMIT ?", append(args, limit)...).Scan(&ids).Error
-	return ids, err
-}
-
 // CountToWeigh counts the matches of a site that can be weighed.
 func (s *Store) CountToWeigh(ctx context.Context, siteID int64) (int64, error) {
 	var n int64

@@ -1,0 +1,402 @@
+package house_test
+
+import (
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"easymargin/core/sieve"
+	"easymargin/internal/fault"
+	"easymargin/internal/sim"
+	"easymargin/internal/stops"
+	"easymargin/internal/stops/matching"
+	"easymargin/internal/stops/prices"
+	"easymargin/internal/stops/weighing"
+	"easymargin/internal/store"
+)
+
+// weighed is a stall whose supplier isn't looked up by itself, with goods that
+// were weighed at what others ask. The last entry has no other seller.
+func weighed(t *testing.T) *stall {
+	s := newStall(t, 6)
+	require.NoError(t, s.Store.Do(t.Context(), func(tx store.Tx) error {
+		return tx.Update(&store.Source{ID: s.source.ID}, map[string]any{"look_up": false})
+	}))
+	for i, e := range s.entries {
+		e.Offers, e.Rating, e.Rank = nil, 0, 0
+		if i < 5 {
+			e.Offers = []sim.Offer{
+				{Seller: "Cairn & Co", Item: int64(1500 + 300*i), Delivery: 299},
+				{Seller: "=Bright Ridge", Item: int64(1900 + 300*i), Lead: true},
+			}
+			e.Rating = int64(400 + 10*i)
+		}
+	}
+	s.given(s.rows("cost,stock", func(i int, title, brand, gtin string) string {
+		return fmt.Sprintf("%q,%s,%s,%d.00,%d", title, brand, gtin, 4+i, 3*i)
+	}))
+	s.weigh()
+	run, err := s.Weighing.ReadMarket(t.Context(), s.site.ID)
+	require.NoError(t, err)
+	require.Equal(t, store.RunDone, s.wait(run).State)
+	s.idle()
+	return s
+}
+
+func (s *stall) weigh() {
+	s.t.Helper()
+	run, err := s.Weighing.Weigh(s.t.Context(), s.site.ID, weighing.ToWeigh{What: "source", SourceID: s.source.ID})
+	require.NoError(s.t, err)
+	require.Equal(s.t, store.RunDone, s.wait(run).State)
+	s.idle()
+}
+
+// sifted are the candidates that go through a sieve, in the order asked for.
+func (s *stall) sifted(text, sort string, desc bool) []store.SiftedRow {
+	s.t.Helper()
+	l, err := s.Weighing.List(s.t.Context(), weighing.Asked{SiteID: s.site.ID, Sieve: text}, store.Page{Sort: sort, Desc: desc, Limit: 500})
+	require.NoError(s.t, err)
+	require.EqualValues(s.t, l.Total, len(l.Rows))
+	return l.Rows
+}
+
+// hundredths is a share above nothing as the bench writes it.
+func hundredths(v int64) string { return fmt.Sprintf("%d.%02d%%", (v+50)/10000, (v+50)/100%100) }
+
+func refs(rows []store.SiftedRow) string {
+	var out []string
+	for _, r := range rows {
+		out = append(out, r.Ref)
+	}
+	return strings.Join(out, " ")
+}
+
+// What is weighed agrees with the bench to the penny; what a place doesn't tell
+// is blank; and nothing is listed, nor waits on Match, by that.
+func TestWeighingAgreesWithTheBench(t *testing.T) {
+	s := weighed(t)
+	rows := s.sifted("", "landed", false)
+	require.Len(t, rows, 6)
+	for i, r := range rows[:5] {
+		require.NotNil(t, r.Lowest, r.Ref)
+		assert.EqualValues(t, 1500+300*i+299, *r.Lowest)
+		assert.EqualValues(t, 1900+300*i, *r.Leading)
+		assert.EqualValues(t, 2, *r.Sellers)
+		assert.EqualValues(t, 400+10*i, *r.Rating)
+		assert.Nil(t, r.Rank, "it doesn't tell")
+		assert.EqualValues(t, 3*i, *r.Stock)
+		for price, profit := range map[int64]*int64{*r.Lowest: r.ProfitLowest, *r.Leading: r.ProfitLeading, *r.PriceRule: r.ProfitRule} {
+			a, err := s.Prices.Bench(t.Context(), prices.BenchAsk{SiteID: s.site.ID, SupplierProductID: r.SupplierProductID, Category: r.Category,
+				Lead: "price", Value: unitText(price)})
+			require.NoError(t, err)
+			require.NotNil(t, profit)
+			assert.Equal(t, *a.Profit, *profit, "%s at %s", r.Ref, unitText(price))
+			assert.Equal(t, a.Landed, *r.Landed)
+			if price == *r.Lowest {
+				assert.Equal(t, a.Margin, hundredths(*r.MarginLowest))
+				assert.Equal(t, a.Return, hundredths(*r.ReturnLowest))
+			}
+			if price == *r.PriceRule {
+				assert.Equal(t, price, *a.Rule.Price)
+			}
+		}
+		assert.Equal(t, *r.PriceAim-*r.Lowest, *r.Above, "delivery costs the buyer nothing here")
+	}
+	alone := rows[5]
+	assert.Nil(t, alone.Lowest)
+	assert.Nil(t, alone.ProfitLowest)
+	assert.Nil(t, alone.Rating)
+	assert.EqualValues(t, 0, *alone.Sellers, "it was asked, and nobody sells it")
+	assert.NotNil(t, alone.PriceRule)
+	assert.Empty(t, s.all(), "nothing is listed by it")
+	c := s.counts()
+	assert.Zero(t, c.MatchSeveral+c.MatchNone+c.MatchCertain, "nor waits for anybody")
+}
+
+// What isn't known stands last, whichever way, and no page loses or repeats a row.
+func TestSiftedPages(t *testing.T) {
+	s := weighed(t)
+	assert.Equal(t, "R000 R001 R002 R003 R004 R005", refs(s.sifted("", "lowest", false)))
+	assert.Equal(t, "R004 R003 R002 R001 R000 R005", refs(s.sifted("", "lowest", true)))
+	for _, sort := range []string{"lowest", "rating", "brand", "supplier", "rank", "id"} {
+		for _, desc := range []bool{false, true} {
+			whole := refs(s.sifted("", sort, desc))
+			var parts []string
+			page := store.Page{Limit: 2, Sort: sort, Desc: desc}
+			for range 4 {
+				l, err := s.Weighing.List(t.Context(), weighing.Asked{SiteID: s.site.ID}, page)
+				require.NoError(t, err)
+				if len(l.Rows) > 0 {
+					parts = append(parts, refs(l.Rows))
+				}
+				if page.Cursor = l.Next; l.Next == "" {
+					break
+				}
+			}
+			assert.Equal(t, whole, strings.Join(parts, " "), "%s %v", sort, desc)
+		}
+	}
+	for _, p := range []store.Page{{Sort: "title; DROP TABLE weighings"}, {Sort: "lowest", Cursor: "k:x|y"}} {
+		_, err := s.Weighing.List(t.Context(), weighing.Asked{SiteID: s.site.ID}, p)
+		assert.Error(t, err)
+	}
+}
+
+// rowFacts are a candidate's facts as core/sieve asks for them.
+type rowFacts struct{ r *store.SiftedRow }
+
+func (f rowFacts) Words(c string) (string, bool) {
+	return map[string]string{"brand": f.r.Brand, "category": f.r.Category, "supplier": f.r.Weighing.Supplier, "title": f.r.Title}[c], true
+}
+
+func (f rowFacts) Number(c string) (int64, bool) {
+	yes := map[bool]int64{true: 1}
+	v := map[string]*int64{"landed": f.r.Landed, "stock": f.r.Stock, "lowest": f.r.Lowest, "leading": f.r.Leading, "sellers": f.r.Sellers,
+		"rating": f.r.Rating, "rank": f.r.Rank, "weight": f.r.Weight, "profit_lowest": f.r.ProfitLowest, "margin_lowest": f.r.MarginLowest,
+		"return_lowest": f.r.ReturnLowest, "profit_leading": f.r.ProfitLeading, "price_rule": f.r.PriceRule, "profit_rule": f.r.ProfitRule,
+		"price_aim": f.r.PriceAim, "above": f.r.Above}[c]
+	switch c {
+	case "ours":
+		return yes[f.r.Ours], true
+	case "best_site":
+		return yes[f.r.BestSite], true
+	case "best_supplier":
+		return yes[f.r.BestSupplier], true
+	}
+	if v == nil {
+		return 0, false
+	}
+	return *v, true
+}
+
+// The list lets through what the sieve by its definition does.
+func TestTheListSiftsAsASieveDoes(t *testing.T) {
+	s := weighed(t)
+	all := s.sifted("", "id", false)
+	rapid.Check(t, func(rt *rapid.T) {
+		cond := rapid.Custom(func(rt *rapid.T) sieve.Condition {
+			c := rapid.SampledFrom(store.WeighColumns).Draw(rt, "column")
+			op := rapid.SampledFrom(c.Ops()).Draw(rt, "op")
+			value := func() string {
+				switch c.Kind {
+				case sieve.Amount:
+					return unitText(rapid.Int64Range(0, 3500).Draw(rt, "amount"))
+				case sieve.Share:
+					return fmt.Sprint(rapid.IntRange(-20, 200).Draw(rt, "share"))
+				case sieve.Rating:
+					return fmt.Sprintf("4.%d", rapid.IntRange(0, 5).Draw(rt, "rating"))
+				case sieve.Count:
+					return fmt.Sprint(rapid.IntRange(0, 16).Draw(rt, "count"))
+				case sieve.Truth:
+					return rapid.SampledFrom([]string{"yes", "no"}).Draw(rt, "truth")
+				case sieve.Text:
+					return strings.Fields(rapid.SampledFrom(all).Draw(rt, "row").Title)[0]
+				}
+				w, _ := rowFacts{&all[rapid.IntRange(0, 5).Draw(rt, "row")]}.Words(c.Name)
+				return rapid.SampledFrom([]string{w, strings.ToUpper(w), "Nobody's"}).Draw(rt, "name")
+			}
+			out := sieve.Condition{Column: c.Name, Op: op, Values: []string{value()}}
+			switch op {
+			case sieve.Empty, sieve.Filled:
+				out.Values = nil
+			case sieve.Between:
+				out.Values = append(out.Values, value())
+			}
+			return out
+		})
+		sv := sieve.Sieve(rapid.SliceOfN(rapid.Map(rapid.SliceOfN(cond, 1, 3), func(c []sieve.Condition) sieve.Any { return c }), 0, 3).Draw(rt, "sieve"))
+		text, err := json.Marshal(sv)
+		require.NoError(rt, err)
+		tests, err := sv.Ready(store.WeighColumns, "GBP")
+		require.NoError(rt, err)
+		var want []string
+		for i := range all {
+			if tests.Holds(rowFacts{&all[i]}) {
+				want = append(want, all[i].Ref)
+			}
+		}
+		l, err := s.Weighing.List(t.Context(), weighing.Asked{SiteID: s.site.ID, Sieve: string(text)}, store.Page{Sort: "id", Limit: 500})
+		require.NoError(rt, err)
+		assert.Equal(rt, strings.Join(want, " "), refs(l.Rows), string(text))
+	})
+}
+
+// A sieve says what is wrong with it; a kept one says whether a rule could use it.
+func TestSievesAreKept(t *testing.T) {
+	s := weighed(t)
+	for text, words := range map[string]string{
+		`[{"column":"lowest","op":"above","values":["ten"]}]`: `condition 1, lowest: "ten" is not an amount in GBP`,
+		`[{"column":"secret","op":"above","values":["1"]}]`:   "there is no such column",
+		`[{"column":"title","op":"above","values":["1"]}]`:    "it can't be asked whether",
+		`{"column":1}`: "a sieve is a list of conditions",
+	} {
+		_, err := s.Weighing.Count(t.Context(), weighing.Asked{SiteID: s.site.ID, Sieve: text})
+		assert.ErrorContains(t, err, words, text)
+		assert.Equal(t, fault.Invalid, fault.KindOf(err))
+	}
+	facts, follows := `[{"column":"lowest","op":"above","values":["20.00"]}]`, `[{"column":"profit_lowest","op":"above","values":["1.00"]}]`
+	for name, text := range map[string]string{"Dear": facts, "Earns": follows} {
+		_, err := s.Weighing.PutSieve(t.Context(), weighing.SieveView{Name: name, Sieve: text})
+		require.NoError(t, err)
+	}
+	_, err := s.Weighing.PutSieve(t.Context(), weighing.SieveView{Name: "Earns", Sieve: follows, Sort: "lowest"})
+	require.NoError(t, err, "in place of the one of that name")
+	list, err := s.Weighing.Sieves(t.Context())
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	assert.True(t, list[0].Facts)
+	assert.False(t, list[1].Facts)
+	assert.Equal(t, "lowest", list[1].Sort)
+	require.NoError(t, s.Weighing.ForgetSieve(t.Context(), list[0].ID))
+	assert.Equal(t, fault.Missing, fault.KindOf(s.Weighing.ForgetSieve(t.Context(), list[0].ID)))
+	n, err := s.Weighing.Count(t.Context(), weighing.Asked{SiteID: s.site.ID, Sieve: facts})
+	require.NoError(t, err)
+	assert.EqualValues(t, 4, n, "17.99 isn't")
+}
+
+// What is dropped stays away when all is weighed again, with its reason, until
+// it is brought back; what is chosen is listed; the rest waits on Match.
+func TestOnwardFromWeigh(t *testing.T) {
+	s := weighed(t)
+	rows := s.sifted("", "id", false)
+	ctx := t.Context()
+	require.NoError(t, s.Weighing.Drop(ctx, []int64{rows[0].SupplierProductID}, "breaks in the post"))
+	s.weigh()
+	assert.Equal(t, "R001 R002 R003 R004 R005", refs(s.sifted("", "id", false)))
+	l, err := s.Weighing.List(ctx, weighing.Asked{SiteID: s.site.ID, Dropped: true}, store.Page{})
+	require.NoError(t, err)
+	require.Len(t, l.Rows, 1)
+	assert.Equal(t, "breaks in the post", l.Rows[0].Reason)
+	require.NoError(t, s.Weighing.Undrop(ctx, []int64{rows[0].SupplierProductID}))
+	assert.Len(t, s.sifted("", "id", false), 6)
+
+	require.NoError(t, s.Weighing.Keep(ctx, []int64{rows[1].SupplierProductID}))
+	assert.True(t, s.sifted("", "id", false)[1].Kept)
+
+	assert.Equal(t, [2]string{store.MatchWeighed, "certain"}, [2]string{rows[2].State, rows[2].Verdict})
+	done, err := s.Matching.DecideMany(ctx, []matching.Choice{{ID: rows[2].MatchID, Entry: rows[2].EntryRef}})
+	require.NoError(t, err)
+	require.Empty(t, done.Failed)
+	s.idle()
+	require.Len(t, s.all(), 1)
+	s.weigh()
+	assert.Equal(t, "R002", refs(s.sifted(`[{"column":"ours","op":"is","values":["yes"]}]`, "id", false)))
+
+	require.NoError(t, s.Store.Do(ctx, func(tx store.Tx) error {
+		return tx.Update(&store.Site{ID: s.site.ID}, map[string]any{"accepts": false})
+	}))
+	_, err = s.Weighing.Ask(ctx, s.site.ID, []int64{rows[3].SupplierProductID})
+	require.NoError(t, err)
+	s.idle()
+	assert.Contains(t, s.waiting(store.MatchCertain), "R003", "it waits for a look now")
+	assert.Len(t, s.all(), 1)
+}
+
+// A number that changed is looked up again before anything is made of the old answer.
+func TestAWeighedNumberThatChanges(t *testing.T) {
+	s := weighed(t)
+	require.Len(t, s.sifted("", "id", false), 6)
+	s.given(s.rows("cost,stock", func(i int, title, brand, gtin string) string {
+		if i == 0 {
+			gtin, title, brand = "09529999999999", "A thing that no place has", "Nobody"
+		}
+		return fmt.Sprintf("%q,%s,%s,%d.00,%d", title, brand, gtin, 4+i, 3*i)
+	}))
+	s.weigh()
+	for _, r := range s.sifted("", "id", false) {
+		assert.False(t, r.Ref == "R000" && r.Verdict == "certain", "its number is another")
+	}
+}
+
+// Turning a source's look-ups on takes up what was weighed alone.
+func TestLookUpsTurnedOnTakeUpWhatWasWeighed(t *testing.T) {
+	s := weighed(t)
+	set, err := s.Sources.Settings(t.Context(), s.source.ID)
+	require.NoError(t, err)
+	set.LookUp = true
+	require.NoError(t, s.Sources.SetSettings(t.Context(), s.source.ID, stops.IfMatch{}, set))
+	_, err = s.Matching.LookAgain(t.Context(), s.site.ID)
+	require.NoError(t, err)
+	s.idle()
+	assert.Len(t, s.all(), 6)
+}
+
+// The market is read once in six hours at most, and a run that is cut short goes on.
+func TestTheMarketIsNotReadAgainAtOnce(t *testing.T) {
+	s := weighed(t)
+	asked := 0
+	s.front.set(func(w http.ResponseWriter, r *http.Request, next http.Handler) {
+		if strings.Contains(r.URL.Path, "/offers") {
+			asked++
+		}
+		next.ServeHTTP(w, r)
+	})
+	read := func() {
+		run, err := s.Weighing.ReadMarket(t.Context(), s.site.ID)
+		require.NoError(t, err)
+		require.Equal(t, store.RunDone, s.wait(run).State)
+		s.idle()
+	}
+	read()
+	assert.Zero(t, asked)
+	s.clock.Forward(7 * time.Hour)
+	read()
+	assert.Equal(t, 1, asked)
+}
+
+// What was weighed once is weighed again by itself, once an hour; what wasn't isn't.
+func TestWeighedAgainByItself(t *testing.T) {
+	s := weighed(t)
+	at := func() time.Time { return s.sifted("", "id", false)[0].WeighedAt }
+	was := at()
+	for _, step := range []struct {
+		on   time.Duration
+		anew bool
+	}{{30 * time.Minute, false}, {40 * time.Minute, true}, {10 * time.Minute, false}} {
+		s.clock.Forward(step.on)
+		require.NoError(t, s.Weighing.Round(t.Context()))
+		s.idle()
+		assert.Equal(t, step.anew, at().After(was), step.on)
+		was = at()
+	}
+	assert.Len(t, s.runs("weigh"), 3, "of one site: asked for, after its market was read, and after the hour")
+}
+
+// No cell of the file is a formula, and its amounts are those of the list.
+func TestCandidatesAsCSV(t *testing.T) {
+	s := newStall(t, 1)
+	s.entries[0].Offers = []sim.Offer{{Seller: "Cairn & Co", Item: 1500}}
+	s.given(s.rows("cost,stock", func(_ int, title, _, gtin string) string {
+		return fmt.Sprintf("%q,%q,%s,40.00,9", title, "=HYPERLINK(1)", gtin)
+	}))
+	run, err := s.Weighing.Weigh(t.Context(), s.site.ID, weighing.ToWeigh{What: "all"})
+	require.NoError(t, err)
+	s.wait(run)
+	run, err = s.Weighing.ReadMarket(t.Context(), s.site.ID)
+	require.NoError(t, err)
+	s.wait(run)
+	s.idle()
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	require.NoError(t, s.Weighing.Write(t.Context(), w, s.site, weighing.Asked{SiteID: s.site.ID}, store.Page{}))
+	w.Flush()
+	lines, err := csv.NewReader(&b).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, lines, 2)
+	cell := map[string]string{}
+	for i, h := range lines[0] {
+		cell[h] = lines[1][i]
+	}
+	assert.Equal(t, "'=HYPERLINK(1)", cell["brand"])
+	assert.Equal(t, [3]string{"40.00", "15.00", ""}, [3]string{cell["landed"], cell["lowest"], cell["leading"]})
+	assert.True(t, strings.HasPrefix(cell["profit at lowest"], "-"), "a loss is a figure: %s", cell["profit at lowest"])
+}
