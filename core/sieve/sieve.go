@@ -31,8 +31,8 @@ const (
 type Column struct {
 	Name string
 	Kind Kind
-	// Follows tells that it follows from prices. A rule or a watch whose sieve
-	// looked at it would change what it looks at.
+	// Follows tells that it follows from prices, or from what is listed. A rule or
+	// a watch whose sieve looked at it would change what it looks at.
 	Follows bool
 }
 
@@ -165,6 +165,13 @@ func (s Sieve) FactsOnly(columns []Column) string {
 		}
 	}
 	return ""
+}
+
+// Looks tells whether a sieve made ready looks at any of some columns.
+func (t Tests) Looks(columns ...string) bool {
+	return slices.ContainsFunc(t, func(any []Test) bool {
+		return slices.ContainsFunc(any, func(x Test) bool { return slices.Contains(columns, x.Column.Name) })
+	})
 }
 
 func (c *Condition) ready(columns []Column, cur money.Currency) (Test, error) {

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -261,6 +262,72 @@ func TestSievesAreKept(t *testing.T) {
 	n, err := s.Weighing.Count(t.Context(), weighing.Asked{SiteID: s.site.ID, Sieve: facts})
 	require.NoError(t, err)
 	assert.EqualValues(t, 4, n, "17.99 isn't")
+}
+
+// A rule can be for the products in a sieve: it follows what others ask, and the
+// sieve when that changes. One that looks at what follows from prices can't be used.
+func TestARuleForASieve(t *testing.T) {
+	s := weighed(t)
+	ctx := t.Context()
+	rows := s.sifted("", "id", false)
+	var choices []matching.Choice
+	for _, r := range rows {
+		choices = append(choices, matching.Choice{ID: r.MatchID, Entry: r.EntryRef})
+	}
+	_, err := s.Matching.DecideMany(ctx, choices)
+	require.NoError(t, err)
+	s.idle()
+	dear := func(amount string) int64 {
+		id, err := s.Weighing.PutSieve(ctx, weighing.SieveView{Name: "Dear",
+			Sieve: `[{"column":"lowest","op":"above","values":["` + amount + `"]},[{"column":"rating","op":"above","values":["4.1"]},{"column":"stock","op":"is","values":["0"]}]]`})
+		require.NoError(t, err)
+		return id
+	}
+	id := dear("22.00") // R002 has 23.99 and 4.20
+	rule := prices.NamedRule{Name: "Beside dear ones", Fits: &prices.Fits{Sieve: id}, Rule: prices.Rule{Aims: []prices.RuleCondition{{Kind: "price", Value: "40.00"}}}}
+	preview, err := s.Prices.PreviewRule(ctx, s.site.ID, rule)
+	require.NoError(t, err)
+	assert.EqualValues(t, 3, preview.Fits)
+	s.keep(rule)
+	s.idle()
+	held := func() string {
+		var out []string
+		for _, l := range s.all() {
+			if l.Price != nil && *l.Price == 4000 {
+				out = append(out, l.Ref)
+			}
+		}
+		slices.Sort(out)
+		return strings.Join(out, " ")
+	}
+	assert.Equal(t, "R002 R003 R004", held())
+	list, err := s.Prices.Rules(ctx, s.site.ID)
+	require.NoError(t, err)
+	assert.Equal(t, id, list[0].Fits.Sieve)
+	assert.Equal(t, "in the sieve Dear", list[0].For)
+
+	dear("25.00")
+	s.idle()
+	assert.Equal(t, "R003 R004", held(), "the sieve changed")
+	s.entries[3].Offers[0].Item = 900
+	s.clock.Forward(7 * time.Hour)
+	require.NoError(t, s.Prices.ReadRivals(ctx, s.site.ID))
+	s.idle()
+	assert.Equal(t, "R004", held(), "a rival undercut it")
+
+	follows := `[{"column":"profit_lowest","op":"above","values":["1.00"]}]`
+	_, err = s.Weighing.PutSieve(ctx, weighing.SieveView{Name: "Dear", Sieve: follows})
+	assert.ErrorContains(t, err, `the price rule Beside dear ones of Quaymarket GB uses it`)
+	assert.Equal(t, fault.Conflict, fault.KindOf(s.Weighing.ForgetSieve(ctx, id)))
+	other, err := s.Weighing.PutSieve(ctx, weighing.SieveView{Name: "Earns", Sieve: follows})
+	require.NoError(t, err)
+	rule.Fits = &prices.Fits{Sieve: other}
+	_, err = s.Prices.PreviewRule(ctx, s.site.ID, rule)
+	assert.ErrorContains(t, err, "facts only")
+	rule.Fits = &prices.Fits{Sieve: 4711}
+	_, err = s.Prices.KeepRule(ctx, s.site.ID, stops.IfMatch{}, rule)
+	assert.ErrorContains(t, err, "there is no such sieve")
+	assert.Equal(t, "R004", held(), "and nothing moved by any of that")
 }
 
 // What is dropped stays away when all is weighed again, with its reason, until

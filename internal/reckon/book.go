@@ -8,13 +8,16 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"easymargin/core/money"
 	"easymargin/core/plan"
 	"easymargin/core/pricing"
 	"easymargin/core/pricing/written"
+	"easymargin/core/sieve"
 	"easymargin/core/supply"
+	"easymargin/internal/fault"
 	"easymargin/internal/store"
 )
 
@@ -45,12 +48,44 @@ type Ruled struct {
 	ID   int64 // 0: a listing's own
 	Name string
 	Fits pricing.Fits
+	In   sieve.Tests // what its products must go through besides
 	Wish pricing.Wish
 }
 
 // Stands tells whether the rule looks at rivals.
 func (r *Ruled) Stands() bool {
 	return r.Wish.Market.Stance != "" && r.Wish.Market.Stance != pricing.Ignore
+}
+
+// LooksAtRivals tells whether what others ask decides which products the rule
+// is for, or their price.
+func (r *Ruled) LooksAtRivals() bool { return r.Stands() || r.In.Looks("lowest", "leading", "sellers") }
+
+// Sieved has a rule be for the products in a sieve. Its sieve may look at facts
+// only: where it looked at what follows from prices, the rule would change what
+// it looks at.
+func (r *Ruled) Sieved(tx store.Tx, id int64, c money.Currency) error {
+	row, err := tx.SieveOf(id)
+	if err != nil {
+		return fault.At("fits.sieve", "there is no such sieve")
+	}
+	if r.In, err = RuleSieve(row.Text, c); err != nil {
+		return fault.At("fits.sieve", "the sieve %s: %v", row.Name, err)
+	}
+	return nil
+}
+
+// RuleSieve reads a sieve that a rule can use.
+func RuleSieve(text string, c money.Currency) (sieve.Tests, error) {
+	s, err := sieve.Read(text)
+	if err != nil {
+		return nil, err
+	}
+	if col := s.FactsOnly(store.WeighColumns); col != "" {
+		return nil, fmt.Errorf("it looks at %q, which follows from prices or from what is listed; one for a rule looks at facts only",
+			strings.ReplaceAll(col, "_", " "))
+	}
+	return s.Ready(store.WeighColumns, c)
 }
 
 // Open reads the book of a site as it is in a transaction, or in the data.
@@ -65,6 +100,11 @@ func Open(tx store.Tx, site store.Site, now time.Time) (*Book, error) {
 		r, err := ReadRule(row, b.Currency)
 		if err != nil {
 			return nil, fmt.Errorf("the price rule %q of %s: %w", row.Name, site.Name, err)
+		}
+		if row.SieveID != nil {
+			if err := r.Sieved(tx, *row.SieveID, b.Currency); err != nil {
+				return nil, fmt.Errorf("the price rule %q of %s: %w", row.Name, site.Name, err)
+			}
 		}
 		b.Rules = append(b.Rules, r)
 	}
@@ -174,8 +214,9 @@ func ReadSchedule(row store.FeeSchedule) (pricing.Schedule, error) {
 func (b *Book) Asks() store.Asked {
 	var a store.Asked
 	for i := range b.Rules {
-		a.Sizes = a.Sizes || b.Rules[i].Fits.WeightFrom > 0 || b.Rules[i].Fits.WeightTo > 0
-		a.Offers = a.Offers || b.Rules[i].Stands()
+		a.Sizes = a.Sizes || b.Rules[i].Fits.WeightFrom > 0 || b.Rules[i].Fits.WeightTo > 0 || b.Rules[i].In.Looks("weight")
+		a.Offers = a.Offers || b.Rules[i].LooksAtRivals()
+		a.Ratings = a.Ratings || b.Rules[i].In.Looks("rating", "rank")
 	}
 	return a
 }

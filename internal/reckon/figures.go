@@ -123,7 +123,7 @@ func (b *Book) Choose(f *Figures, landed int64) {
 		}
 		return
 	}
-	if f.Rule, err = b.ruleFor(l, landed); err != nil {
+	if f.Rule, err = b.ruleFor(l, landed, f.Gives.Sellable); err != nil {
 		f.Broken = err.Error()
 		return
 	}
@@ -160,7 +160,7 @@ func (f *Figures) Allows(price int64) bool {
 }
 
 // ruleFor is the listing's own rule, or the first of the site's that fits it.
-func (b *Book) ruleFor(l *store.PricingRow, landed int64) (*Ruled, error) {
+func (b *Book) ruleFor(l *store.PricingRow, landed, stock int64) (*Ruled, error) {
 	if l.OwnRule != "" {
 		wish, err := written.ReadWish([]byte(l.OwnRule), b.Currency)
 		if err != nil {
@@ -177,7 +177,7 @@ func (b *Book) ruleFor(l *store.PricingRow, landed int64) (*Ruled, error) {
 		Weight:     packedOf(l).Weight,
 	}
 	for i := range b.Rules {
-		if b.Rules[i].Fits.Fit(&facts) {
+		if b.Rules[i].Fits.Fit(&facts) && b.Rules[i].In.Holds(known{l, &facts, stock}) {
 			return &b.Rules[i], nil
 		}
 	}

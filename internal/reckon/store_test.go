@@ -281,7 +281,7 @@ func TestFeesAreCheckedBeforeTheyAreKept(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, []any{fine, want}, []any{back.Fees, back.Warehouse}, "read back as they were given")
 	}
-	assert.Equal(t, "200", fmt.Sprint(len(clip(strings.Repeat("x", 200)))))
+	assert.Equal(t, "200", fmt.Sprint(len(clip(strings.Repeat("x", 201), 200))))
 	for want, d := range map[string]directory{
 		"away": {err: fault.New(fault.Unavailable, "away")},
 		`the fees that Quaymarket GB gives for category "mugs" from 2026-01-01 can't be right`: {

@@ -16,17 +16,11 @@ func (b *Book) Weigh(r *store.PricingRow) store.Weighing {
 	}
 	f := b.WorkOut([]store.PricingRow{*r})
 	w.Stock = ptr(f.Gives.Sellable)
-	for _, o := range ReadOffers(r.Offers) {
-		if o.Ours {
-			continue
-		}
-		total := o.Item + o.Delivery
-		if w.Lowest == nil || total < *w.Lowest {
-			w.Lowest = ptr(total)
-		}
-		if o.Lead {
-			w.Leading = ptr(total)
-		}
+	w.Rating, w.Rank = r.Rating, r.Rank
+	m := marketOf(r.Offers)
+	w.Lowest, w.Leading = m.lowest, m.leading
+	if r.Offers != "" {
+		w.Sellers = &m.sellers
 	}
 	if f.Terms == nil {
 		return w

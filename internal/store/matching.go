@@ -138,8 +138,14 @@ func (tx Tx) PutEntry(now time.Time, e *Entry) error {
 		return tx.db.Create(e).Error
 	}
 	e.ID, e.Offers, e.OffersAt = known.ID, known.Offers, known.OffersAt // those are read by themselves
-	if err := tx.db.Save(e).Error; err != nil || e.Category == known.Category {
+	if err := tx.db.Save(e).Error; err != nil {
 		return err
+	}
+	if e.Category == known.Category {
+		if same(e.Rating, known.Rating) && same(e.Rank, known.Rank) {
+			return nil
+		}
+		return tx.DirtyEntries(now, []int64{e.ID}) // a rule may be for what is rated so
 	}
 	if err := tx.db.Model(&Listing{}).
 		Where("entry_id = ? AND site_id = ?", e.ID, e.SiteID).
@@ -148,6 +154,8 @@ func (tx Tx) PutEntry(now time.Time, e *Entry) error {
 	}
 	return tx.DirtyEntries(now, []int64{e.ID})
 }
+
+func same(a, b *int64) bool { return a == b || a != nil && b != nil && *a == *b }
 
 // PutEntries is PutEntry for many: those never seen before go in together.
 func (tx Tx) PutEntries(now time.Time, siteID int64, list []*Entry) error {

@@ -535,6 +535,7 @@ type PriceRule struct {
 	Name      string
 	Fits      string // JSON of pricing.Fits as written; "" in the last, which holds for all the rest
 	Wish      string // JSON of the rule as written
+	SieveID   *int64 // which products must go through it besides
 	Version   int64  `gorm:"default:1"`
 	UpdatedAt time.Time
 }

@@ -41,6 +41,8 @@ type PricingRow struct {
 	Length            int64
 	Width             int64
 	Height            int64
+	Rating            *int64 // hundredths of a star; nil where unknown or not asked for, as the rank
+	Rank              *int64
 }
 
 // Present tells whether this is the link that the listing was worked out from last.
@@ -52,6 +54,7 @@ type Asked struct {
 	Results bool      // what was worked out before, and what is on its way
 	Offers  bool      // what others ask; of listings with a rule of their own it is always read
 	Sizes   bool      // packed sizes; those of listings that the warehouse sends are always read
+	Ratings bool      // how buyers rate and the place ranks what is sold
 	DayAgo  time.Time // from when on moves of the price are counted, with Results
 }
 
@@ -75,6 +78,9 @@ func (a Asked) columns() string {
 		offers = "coalesce(e.offers, '')"
 	}
 	c += ", " + offers
+	if a.Ratings {
+		c += ", e.rating, e.rank"
+	}
 	if a.Results {
 		c += `, l.currency, l.quantity, l.cost, l.cost_cur, l.landed, l.fees, l.tax, l.outbound, l.profit, l.floor, l.break_even, l.bound, l.why,
 			l.confirmed_quantity, l.confirmed_cost, l.confirmed_cost_cur, l.confirmed_landed, l.former,
@@ -126,6 +132,9 @@ func (a Asked) into(r *PricingRow) []any {
 		&r.Width,
 		&r.Height,
 		&r.Offers,
+	}
+	if a.Ratings {
+		to = append(to, &r.Rating, &r.Rank)
 	}
 	if a.Results {
 		to = append(

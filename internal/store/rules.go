@@ -41,7 +41,7 @@ func (tx Tx) InsertRule(now time.Time, r *PriceRule, before int) error {
 // ChangeRule writes a rule in the place of what it was. Prices on the site are marked.
 func (tx Tx) ChangeRule(now time.Time, r *PriceRule) error {
 	err := tx.db.Model(r).
-		Updates(map[string]any{"name": r.Name, "fits": r.Fits, "wish": r.Wish, "version": r.Version + 1, "updated_at": now}).Error
+		Updates(map[string]any{"name": r.Name, "fits": r.Fits, "wish": r.Wish, "sieve_id": r.SieveID, "version": r.Version + 1, "updated_at": now}).Error
 	if err != nil {
 		return err
 	}

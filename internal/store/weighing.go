@@ -20,8 +20,6 @@ import (
 type WeighRow struct {
 	PricingRow
 	MatchID   int64
-	Rating    *int64
-	Rank      *int64
 	OffersAt  *time.Time
 	IsOurs    bool
 	IsDropped bool
@@ -117,8 +115,8 @@ func (tx Tx) EndWeighing(siteID int64, began time.Time) error {
 	return nil
 }
 
-// WeighColumns are the columns that a sieve may look at, with those that follow
-// from prices marked so.
+// WeighColumns are the columns that a sieve may look at, with those marked that
+// follow from prices or from what is listed.
 var WeighColumns = []sieve.Column{
 	{Name: "title", Kind: sieve.Text}, {Name: "brand", Kind: sieve.Name}, {Name: "category", Kind: sieve.Name}, {Name: "supplier", Kind: sieve.Name},
 	{Name: "landed", Kind: sieve.Amount}, {Name: "stock", Kind: sieve.Count}, {Name: "lowest", Kind: sieve.Amount}, {Name: "leading", Kind: sieve.Amount},
@@ -127,7 +125,7 @@ var WeighColumns = []sieve.Column{
 	{Name: "return_lowest", Kind: sieve.Share, Follows: true}, {Name: "profit_leading", Kind: sieve.Amount, Follows: true},
 	{Name: "price_rule", Kind: sieve.Amount, Follows: true}, {Name: "profit_rule", Kind: sieve.Amount, Follows: true},
 	{Name: "price_aim", Kind: sieve.Amount, Follows: true}, {Name: "above", Kind: sieve.Amount, Follows: true},
-	{Name: "best_supplier", Kind: sieve.Truth}, {Name: "best_site", Kind: sieve.Truth, Follows: true}, {Name: "ours", Kind: sieve.Truth},
+	{Name: "best_supplier", Kind: sieve.Truth, Follows: true}, {Name: "best_site", Kind: sieve.Truth, Follows: true}, {Name: "ours", Kind: sieve.Truth, Follows: true},
 }
 
 // sieved is the SQL of a sieve made ready, and its arguments.
@@ -464,6 +462,21 @@ func (tx Tx) PutSieve(x *Sieve) error {
 	return tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "name"}},
 		DoUpdates: append(clause.AssignmentColumns([]string{"text", "sort", "down", "columns"}),
 			clause.Assignments(map[string]any{"version": gorm.Expr("sieves.version + 1")})...)}).Create(x).Error
+}
+
+// RulesIn are the price rules that are for the products in a sieve.
+func (tx Tx) RulesIn(sieveID int64) ([]PriceRule, error) {
+	var out []PriceRule
+	return out, tx.db.Where("sieve_id = ?", sieveID).Order("id").Find(&out).Error
+}
+
+// SieveOf is a sieve.
+func (tx Tx) SieveOf(id int64) (Sieve, error) { return GetTx[Sieve](tx, id) }
+
+// SieveNamed is the sieve of a name; its ID is 0 where there is none.
+func (tx Tx) SieveNamed(name string) (Sieve, error) {
+	var out Sieve
+	return out, tx.db.Where("name = ?", name).Limit(1).Find(&out).Error
 }
 
 // DropSieve forgets one; false where there is none.

@@ -68,7 +68,7 @@ func (st *Stop) PreviewRule(ctx context.Context, siteID int64, r NamedRule) (Pre
 	if err != nil {
 		return Preview{}, err
 	}
-	_, made, err := r.made(money.Currency(site.Currency))
+	_, made, err := r.made(st.Store.Reading(ctx), money.Currency(site.Currency))
 	if err != nil {
 		return Preview{}, err
 	}

@@ -91,7 +91,7 @@ func (st *Stop) rivalRound(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		if !slices.ContainsFunc(b.Rules, func(r reckon.Ruled) bool { return r.Stands() }) {
+		if !slices.ContainsFunc(b.Rules, func(r reckon.Ruled) bool { return r.LooksAtRivals() }) {
 			continue
 		}
 		old, err := st.Store.ListedEntries(ctx, site.ID, 0, 1, st.Now().Add(-rivalsEvery))

@@ -61,6 +61,7 @@ type Fits struct {
 	CostTo     string   `json:"cost_to,omitempty"`
 	WeightFrom int64    `json:"weight_from,omitempty" doc:"Grams, packed"`
 	WeightTo   int64    `json:"weight_to,omitempty"`
+	Sieve      int64    `json:"sieve,omitempty" doc:"A kept sieve that looks at facts only"`
 }
 
 // NamedRule is a rule of a site's list.
@@ -77,7 +78,7 @@ type NamedRule struct {
 
 // made checks a rule that a person wrote and makes its row. Errors name the
 // field as NamedRule has it.
-func (r NamedRule) made(c money.Currency) (row store.PriceRule, out reckon.Ruled, err error) {
+func (r NamedRule) made(tx store.Tx, c money.Currency) (row store.PriceRule, out reckon.Ruled, err error) {
 	row = store.PriceRule{ID: r.ID, Name: strings.TrimSpace(r.Name)}
 	if row.Name == "" {
 		return row, out, fault.At("name", "give the rule a name")
@@ -88,7 +89,11 @@ func (r NamedRule) made(c money.Currency) (row store.PriceRule, out reckon.Ruled
 	}
 	row.Wish = string(text)
 	if r.Fits != nil {
-		text, err := json.Marshal(r.Fits)
+		fits := *r.Fits
+		if fits.Sieve != 0 { // kept by itself
+			row.SieveID, fits.Sieve = &r.Fits.Sieve, 0
+		}
+		text, err := json.Marshal(fits)
 		if err != nil {
 			return row, out, err
 		}
@@ -97,7 +102,9 @@ func (r NamedRule) made(c money.Currency) (row store.PriceRule, out reckon.Ruled
 		}
 		row.Fits = string(text)
 	}
-	out, err = reckon.ReadRule(row, c)
+	if out, err = reckon.ReadRule(row, c); err == nil && row.SieveID != nil {
+		err = out.Sieved(tx, *row.SieveID, c)
+	}
 	return row, out, err
 }
 
@@ -157,6 +164,13 @@ func (st *Stop) Rules(ctx context.Context, siteID int64) ([]NamedRule, error) {
 			return nil, err
 		}
 		r.Listings, r.For = holds[r.ID], r.Fits.Words(names)
+		if r.Fits != nil && r.Fits.Sieve != 0 {
+			s, err := store.Get[store.Sieve](ctx, st.Store, r.Fits.Sieve)
+			if err != nil {
+				return nil, err
+			}
+			r.For = strings.TrimPrefix(r.For+", in the sieve "+s.Name, "every product, ")
+		}
 		out = append(out, r)
 	}
 	return out, nil
@@ -175,6 +189,9 @@ func named(rows []store.PriceRule, i int, currency string) (NamedRule, error) {
 		}
 	} else if i < len(rows)-1 {
 		r.Fits = &Fits{}
+	}
+	if row.SieveID != nil && r.Fits != nil {
+		r.Fits.Sieve = *row.SieveID
 	}
 	r.Words = r.Rule.Words(currency)
 	return r, nil
@@ -302,7 +319,7 @@ func (st *Stop) KeepRule(ctx context.Context, siteID int64, edit stops.IfMatch, 
 		if err != nil {
 			return err
 		}
-		row, made, err := r.made(money.Currency(site.Currency))
+		row, made, err := r.made(tx, money.Currency(site.Currency))
 		if err != nil {
 			return err
 		}
@@ -313,7 +330,7 @@ func (st *Stop) KeepRule(ctx context.Context, siteID int64, edit stops.IfMatch, 
 		case r.ID != 0 && at < 0:
 			return store.ErrMissing
 		case at == last && last >= 0:
-			row.Fits = "" // the last holds for all the rest, whatever is asked
+			row.Fits, row.SieveID = "", nil // the last holds for all the rest, whatever is asked
 		case row.Fits == "":
 			return fault.At("fits", "say which products the rule is for; only the last holds for all the rest")
 		}
@@ -326,7 +343,7 @@ func (st *Stop) KeepRule(ctx context.Context, siteID int64, edit stops.IfMatch, 
 			return err
 		}
 		id = row.ID
-		if err := st.rulesChanged(tx, site, made.Stands()); err != nil {
+		if err := st.rulesChanged(tx, site, made.LooksAtRivals()); err != nil {
 			return err
 		}
 		return tx.Note(st.Now(), "price rule kept", site.Name+", "+row.Name, r.Rule.Words(site.Currency))

@@ -123,16 +123,51 @@ func (st *Stop) PutSieve(ctx context.Context, v SieveView) (int64, error) {
 		return 0, err
 	}
 	row := store.Sieve{Name: name, Text: v.Sieve, Sort: v.Sort, Down: v.Down, Columns: []string{}}
-	return row.ID, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
+		if err := st.usable(tx, name, v.Sieve); err != nil {
+			return err
+		}
 		tx.Changed("sieves")
 		return tx.PutSieve(&row)
 	})
+	return row.ID, err
+}
+
+// usable tells whether a sieve can be what a name stands for in the price rules
+// that use it. Their sites' prices are worked out anew.
+func (st *Stop) usable(tx store.Tx, name, text string) error {
+	was, err := tx.SieveNamed(name)
+	if err != nil || was.ID == 0 || was.Text == text {
+		return err
+	}
+	rules, err := tx.RulesIn(was.ID)
+	for _, r := range rules {
+		if err != nil {
+			return err
+		}
+		site, siteErr := tx.SiteOf(r.SiteID)
+		if siteErr != nil {
+			return siteErr
+		}
+		if _, err := reckon.RuleSieve(text, money.Currency(site.Currency)); err != nil {
+			return fault.At("sieve", "the price rule %s of %s uses it: %v", r.Name, site.Name, err)
+		}
+		err = tx.DirtySite(st.Now(), r.SiteID)
+	}
+	return err
 }
 
 // ForgetSieve forgets one.
 func (st *Stop) ForgetSieve(ctx context.Context, id int64) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		tx.Changed("sieves")
+		rules, err := tx.RulesIn(id)
+		if err != nil {
+			return err
+		}
+		if len(rules) > 0 {
+			return fault.New(fault.Conflict, "the price rule %s uses it; let that be for something else first", rules[0].Name)
+		}
 		if there, err := tx.DropSieve(id); err != nil || !there {
 			return errors.Join(err, store.ErrMissing)
 		}
@@ -176,10 +211,11 @@ func (st *Stop) PutLookUp(ctx context.Context, name, address string) (int64, err
 	case !strings.Contains(row.Address, "{words}") && !strings.Contains(row.Address, "{number}"):
 		return 0, fault.At("address", "write {words} or {number} where the product's go")
 	}
-	return row.ID, st.Store.Do(ctx, func(tx store.Tx) error {
+	err = st.Store.Do(ctx, func(tx store.Tx) error {
 		tx.Changed("sieves", "weigh")
 		return tx.PutWebLookUp(&row)
 	})
+	return row.ID, err
 }
 
 // ForgetLookUp forgets one.

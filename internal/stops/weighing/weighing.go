@@ -93,22 +93,13 @@ func (st *Stop) doWeigh(ctx context.Context, t *work.Task) error {
 
 func (st *Stop) weigh(book *reckon.Book, r *store.WeighRow) store.Weighing {
 	w := book.Weigh(&r.PricingRow)
-	w.MatchID, w.EntryID, w.Rating, w.Rank = r.MatchID, r.EntryID, r.Rating, r.Rank
+	w.MatchID, w.EntryID = r.MatchID, r.EntryID
 	w.Ours, w.Dropped, w.Brand, w.Supplier = r.IsOurs, r.IsDropped, r.Brand, r.Supplier
 	w.Category = r.Category
 	if w.Category == "" {
 		w.Category = r.ItemCat
 	}
 	w.MarketAt, w.WeighedAt = r.OffersAt, st.Now()
-	if r.OffersAt != nil {
-		n := int64(0)
-		for _, o := range reckon.ReadOffers(r.Offers) {
-			if !o.Ours {
-				n++
-			}
-		}
-		w.Sellers = &n
-	}
 	return w
 }
 

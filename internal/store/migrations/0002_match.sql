@@ -167,6 +167,8 @@ CREATE TABLE sieves (
 );
 CREATE UNIQUE INDEX sieve_name ON sieves(name);
 
+ALTER TABLE price_rules ADD COLUMN sieve_id integer REFERENCES sieves(id);
+
 -- Web addresses that a seller looks things up at, with a place for words or number.
 CREATE TABLE web_look_ups (
   id integer PRIMARY KEY,

@@ -7,6 +7,7 @@ export const useCounts = () => useQuery({ queryKey: ["counts"], queryFn: () => r
 export const useRuns = () => useQuery({ queryKey: ["runs"], queryFn: () => read(api.GET("/api/runs")) });
 export const useSources = () => useQuery({ queryKey: ["sources"], queryFn: () => read(api.GET("/api/sources")) });
 export const useSites = () => useQuery({ queryKey: ["sites"], queryFn: () => read(api.GET("/api/sites")) });
+export const useSieves = () => useQuery({ queryKey: ["sieves"], queryFn: () => read(api.GET("/api/sieves")) });
 export const useClock = () =>
   useQuery({ queryKey: ["clock"], queryFn: () => read(api.GET("/api/demo")), refetchInterval: 3000 });
 

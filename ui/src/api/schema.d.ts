@@ -2801,6 +2801,11 @@ export interface components {
             categories?: string[];
             cost_from?: string;
             cost_to?: string;
+            /**
+             * Format: int64
+             * @description A kept sieve that looks at facts only
+             */
+            sieve?: number;
             skus?: string[];
             suppliers?: string[];
             /**

@@ -2,7 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { useDeferredValue, useMemo } from "react";
 import { useFormContext, useWatch } from "react-hook-form";
 import { api, ifMatch, read, type Schemas } from "../../api/client";
-import { useCategories, useDo, useSites, useSources } from "../../api/queries";
+import { useCategories, useDo, useSieves, useSites, useSources } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
 import { useKeep, WholeInput } from "../../parts/form";
@@ -153,10 +153,31 @@ function ForWhich({ site }: { site: Site }) {
         <chakra.div display="flex" gap="2" alignItems="center">
           from {grams("weightFrom", "Weight from")} to {grams("weightTo", "Weight to")} g
         </chakra.div>
+        <span>sieve</span>
+        <Sieve />
         <span>picked</span>
         <Input aria-label="SKUs" w="100%" placeholder="any; SKUs, to pick products by hand" {...register("skus")} />
       </chakra.div>
     </Clause>
+  );
+}
+
+/** Sieve is a kept one of Weigh's; one that looks at prices can't be for a rule. */
+function Sieve() {
+  const { register } = useFormContext<RuleText>();
+  const { data } = useSieves();
+  const picked = useWatch<RuleText, "sieve">({ name: "sieve" });
+  return (
+    // what is picked stands there once the sieves are read
+    <Select key={data ? "read" : "unread"} aria-label="Sieve" w="280px" {...register("sieve")}>
+      <option value="">any</option>
+      {data?.sieves.map((s) => (
+        <option key={s.id} value={s.id} disabled={!s.facts && String(s.id) !== picked}>
+          {s.name}
+          {s.facts ? "" : " (looks at prices)"}
+        </option>
+      ))}
+    </Select>
   );
 }
 

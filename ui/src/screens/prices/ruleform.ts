@@ -16,6 +16,7 @@ export type RuleText = {
   costTo: string;
   weightFrom: number | undefined;
   weightTo: number | undefined;
+  sieve: string; // its id
   aims: Condition[];
   keep: Condition[];
   stance: "ignore" | "below" | "equal" | "above";
@@ -71,6 +72,7 @@ export function toText(r: NamedRule, currency: string): RuleText {
     costTo: fits?.cost_to ?? "",
     weightFrom: fits?.weight_from,
     weightTo: fits?.weight_to,
+    sieve: fits?.sieve ? String(fits.sieve) : "",
     aims: rule.aims,
     keep: rule.keep,
     stance: rule.market?.stance ?? "ignore",
@@ -118,6 +120,7 @@ export function toRule(f: RuleText, last: boolean): NamedRule {
           cost_to: f.costTo.trim() || undefined,
           weight_from: f.weightFrom || undefined,
           weight_to: f.weightTo || undefined,
+          sieve: Number(f.sieve) || undefined,
         },
     rule: {
       aims: f.aims.map(condition),

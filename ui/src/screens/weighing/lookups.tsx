@@ -1,9 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { api, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useDo, useSieves } from "../../api/queries";
 import { Button, Code, Input, Trouble } from "../../parts/controls";
-import { useSieves } from "./queries";
 
 /** LookUps are the web addresses that the seller looks things up at. */
 export function LookUps() {

@@ -8,8 +8,6 @@ export type NamedSieve = Schemas["SieveView"];
 /** weighTopics are the lists that change with what is done with candidates. */
 export const weighTopics = ["weigh", "finds", "matches", "products", "listings"];
 
-export const useSieves = () => useQuery({ queryKey: ["sieves"], queryFn: () => read(api.GET("/api/sieves")) });
-
 export const useOpened = (id: number) =>
   useQuery({
     queryKey: ["weigh", "one", id],

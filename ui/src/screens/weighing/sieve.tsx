@@ -1,10 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { api, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useDo, useSieves } from "../../api/queries";
 import { Button, Code, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
-import { type NamedSieve, useSieves } from "./queries";
+import type { NamedSieve } from "./queries";
 import { type Condition, heads, inWords, readSieve, type Sieve, takes, unit, written } from "./words";
 
 type SieveBarProps = {
