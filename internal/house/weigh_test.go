@@ -21,6 +21,7 @@ import (
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/matching"
 	"easymargin/internal/stops/prices"
+	"easymargin/internal/stops/sources"
 	"easymargin/internal/stops/weighing"
 	"easymargin/internal/store"
 )
@@ -328,6 +329,42 @@ func TestARuleForASieve(t *testing.T) {
 	_, err = s.Prices.KeepRule(ctx, s.site.ID, stops.IfMatch{}, rule)
 	assert.ErrorContains(t, err, "there is no such sieve")
 	assert.Equal(t, "R004", held(), "and nothing moved by any of that")
+}
+
+// A pasted list of numbers with costs is weighed, however its lines are parted;
+// what can't be read is set aside, and nothing is listed.
+func TestAPastedListIsWeighed(t *testing.T) {
+	s := weighed(t)
+	ctx := t.Context()
+	n := func(i int) string { return s.entries[i].GTIN }
+	text := "EAN cost\n" + n(0) + " 3.10\n" + n(1) + ",4,50\n" + n(2) + "\t12\t4.20\n" + n(1) + " 4,50\n" + n(2) + "\t5.00\tmug, green\n7.25;" + n(3) + "\n\n" + n(4) + " soon\n" + n(5) + "  1.99  a thing, with words\n"
+	got, err := s.Sources.TakeList(ctx, sources.NumberList{Supplier: "Skerry Lots", Currency: "gbp", Text: text})
+	require.NoError(t, err)
+	assert.EqualValues(t, [2]int64{8, 3}, [2]int64{got.Rows, got.SetAside}, "soon is no cost, and of two figures either may be it")
+	run, err := s.Weighing.Weigh(ctx, s.site.ID, weighing.ToWeigh{What: "source", SourceID: got.SourceID})
+	require.NoError(t, err)
+	require.Equal(t, store.RunDone, s.wait(run).State)
+	s.idle()
+	landed := map[string]int64{}
+	for _, r := range s.sifted(`[{"column":"supplier","op":"is","values":["Skerry Lots"]}]`, "id", false) {
+		landed[r.GTIN] = *r.Landed
+		assert.Nil(t, r.Stock, "a list doesn't say")
+		assert.NotNil(t, r.PriceRule)
+		assert.Equal(t, store.MatchWeighed, r.State)
+	}
+	assert.Equal(t, map[string]int64{n(0): 310, n(1): 450, n(2): 500, n(3): 725, n(5): 199}, landed)
+	assert.Empty(t, s.all())
+	for field, in := range map[string]sources.NumberList{
+		"supplier": {Supplier: " ", Currency: "GBP", Text: text},
+		"text":     {Supplier: "Skerry Lots", Currency: "GBP", Text: "numbers please\n"},
+		"currency": {Supplier: "Skerry Lots", Currency: "EUR", Text: text},
+	} {
+		_, err := s.Sources.TakeList(ctx, in)
+		assert.Equal(t, fault.Invalid, fault.KindOf(err), field)
+	}
+	again, err := s.Sources.TakeList(ctx, sources.NumberList{Supplier: "Skerry Lots", Currency: "GBP", Text: n(0) + " 2.80"})
+	require.NoError(t, err)
+	assert.Equal(t, got.SourceID, again.SourceID, "the next list is of the same source, and the others stay")
 }
 
 // What is dropped stays away when all is weighed again, with its reason, until

@@ -2,6 +2,7 @@ package reckon
 
 import (
 	"easymargin/core/money"
+	"easymargin/core/supply"
 	"easymargin/internal/store"
 )
 
@@ -15,7 +16,9 @@ func (b *Book) Weigh(r *store.PricingRow) store.Weighing {
 		w.Weight = ptr(r.Weight)
 	}
 	f := b.WorkOut([]store.PricingRow{*r})
-	w.Stock = ptr(f.Gives.Sellable)
+	if s := supply.StockState(r.StockState); s != supply.StockUnknown && s != supply.StockUnsaid {
+		w.Stock = ptr(f.Gives.Sellable)
+	}
 	w.Rating, w.Rank = r.Rating, r.Rank
 	m := marketOf(r.Offers)
 	w.Lowest, w.Leading = m.lowest, m.leading

@@ -367,6 +367,16 @@ func (st *Stop) findOperations(api huma.API) {
 	)
 	stops.Op(
 		api,
+		http.MethodPost,
+		"/api/sources/lists",
+		"take-list",
+		"Take a pasted list of product numbers with costs, to be weighed: nothing is looked up or listed by itself",
+		func(ctx context.Context, in *struct{ Body NumberList }) (TakenList, error) {
+			return st.TakeList(ctx, in.Body)
+		},
+	)
+	stops.Op(
+		api,
 		http.MethodPut,
 		"/api/finds/{id}",
 		"keep-find",

@@ -303,6 +303,19 @@ type Taken struct {
 	Seconds  float64       `json:"seconds"`
 }
 
+// takeInto takes a feed into its source at once; once lets it through whatever
+// a guard says.
+func (st *Stop) takeInto(ctx context.Context, f *store.Feed, s *store.Source, once bool) ([]supply.Hold, error) {
+	f.SourceID, f.State, f.Once = &s.ID, store.FeedReading, once
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
+		return tx.UpdateFeed(f.ID, map[string]any{"source_id": s.ID, "state": store.FeedReading, "once": once})
+	})
+	if err != nil {
+		return nil, err
+	}
+	return st.takeNow(ctx, f, func(int64, int64) {})
+}
+
 // TakeFile brings a file in and takes it at once, without a person, and makes
 // what is new findable. A source that isn't there is made: a full one, under a
 // supplier of the same name, in the file's currency. What follows on the
@@ -342,14 +355,7 @@ func (st *Stop) TakeFile(ctx context.Context, source, path string) (Taken, error
 			return Taken{}, err
 		}
 	}
-	f.SourceID, f.State = &s.ID, store.FeedReading
-	err = st.Store.Do(ctx, func(tx store.Tx) error {
-		return tx.UpdateFeed(f.ID, map[string]any{"source_id": s.ID, "state": store.FeedReading})
-	})
-	if err != nil {
-		return Taken{}, err
-	}
-	held, err := st.takeNow(ctx, &f, func(int64, int64) {})
+	held, err := st.takeInto(ctx, &f, &s, false)
 	if err != nil {
 		return Taken{}, err
 	}

@@ -142,6 +142,7 @@ func (st *Stop) make(ctx context.Context, n NewSource, kind string) (store.Sourc
 		return s, err
 	}
 	s.Kind = cmp.Or(kind, s.Kind)
+	s.LookUp = kind != kindList
 	terms := store.SupplierTerm{Currency: s.Currency, Days: n.Days}
 	if err := delivery(&terms, n.Charge, n.FreeFrom); err != nil {
 		return s, err

@@ -1548,6 +1548,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a pasted list of product numbers with costs, to be weighed: nothing is looked up or listed by itself */
+        post: operations["take-list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sources/{id}/fetch": {
         parameters: {
             query?: never;
@@ -3272,6 +3289,12 @@ export interface components {
             /** @enum {string} */
             state: "asked" | "given";
         };
+        NumberList: {
+            currency: string;
+            /** @description Whose offer it is */
+            supplier: string;
+            text: string;
+        };
         Offer: {
             /** Format: int64 */
             delivery: number;
@@ -4070,6 +4093,19 @@ export interface components {
         };
         "Take-findsRequest": {
             ids: number[];
+        };
+        TakenList: {
+            /** Format: int64 */
+            feed_id: number;
+            /** Format: int64 */
+            rows: number;
+            /**
+             * Format: int64
+             * @description Lines that couldn't be read; they stand by the feed, to be mended
+             */
+            set_aside: number;
+            /** Format: int64 */
+            source_id: number;
         };
         TieRequest: {
             /** Format: int64 */
@@ -7688,6 +7724,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumberList"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenList"];
                 };
             };
             /** @description Error */

@@ -11,6 +11,7 @@ import { Tabs } from "../../parts/tabs";
 import { toggled } from "../../parts/toggled";
 import { time } from "../../parts/when";
 import { certain, columns, table } from "./columns";
+import { PastedList } from "./list";
 import { LookUps } from "./lookups";
 import { One } from "./one";
 import { type Candidate, weighTopics } from "./queries";
@@ -170,15 +171,18 @@ function ToWeigh({ site }: { site: Site }) {
       <Select aria-label="What to weigh" w="206px" value={what} onChange={(e) => setWhat(e.target.value)}>
         <option value="all">all that was looked up</option>
         <option value="kept">kept finds</option>
+        <option value="list">a list of numbers with costs…</option>
         {sources?.map((s) => (
           <option key={s.id} value={s.id}>
             all of {s.name}
           </option>
         ))}
       </Select>
-      <Button size="small" onClick={() => weigh.mutate(undefined)} disabled={weigh.isPending}>
-        Weigh
-      </Button>
+      {what !== "list" && (
+        <Button size="small" onClick={() => weigh.mutate(undefined)} disabled={weigh.isPending}>
+          Weigh
+        </Button>
+      )}
       <Button
         size="small"
         onClick={() => market.mutate(undefined)}
@@ -188,6 +192,7 @@ function ToWeigh({ site }: { site: Site }) {
         Read the market
       </Button>
       <Trouble error={weigh.error ?? market.error} />
+      {what === "list" && <PastedList site={site} onDone={() => setWhat("all")} />}
     </>
   );
 }
