@@ -337,7 +337,13 @@ func TestAPastedListIsWeighed(t *testing.T) {
 	s := weighed(t)
 	ctx := t.Context()
 	n := func(i int) string { return s.entries[i].GTIN }
-	text := "EAN cost\n" + n(0) + " 3.10\n" + n(1) + ",4,50\n" + n(2) + "\t12\t4.20\n" + n(1) + " 4,50\n" + n(2) + "\t5.00\tmug, green\n7.25;" + n(3) + "\n\n" + n(4) + " soon\n" + n(5) + "  1.99  a thing, with words\n"
+	var others []string
+	for _, e := range s.market.Entries {
+		if e.Category != "mugs" && e.GTIN != "" && !slices.Contains(others, e.GTIN) {
+			others = append(others, e.GTIN)
+		}
+	}
+	text := "EAN cost\n" + n(0) + " 3.10\n" + others[0] + ",4,50\n" + others[1] + "\t12\t4.20\n" + n(1) + " 4,50\n" + n(2) + "\t5.00\tmug, green\n7.25;" + n(3) + "\n\n" + n(4) + " soon\n" + n(5) + "  1.99  a thing, with words\n"
 	got, err := s.Sources.TakeList(ctx, sources.NumberList{Supplier: "Skerry Lots", Currency: "gbp", Text: text})
 	require.NoError(t, err)
 	assert.EqualValues(t, [2]int64{8, 3}, [2]int64{got.Rows, got.SetAside}, "soon is no cost, and of two figures either may be it")
