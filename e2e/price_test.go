@@ -367,7 +367,8 @@ func TestWhatIfAndTerms(t *testing.T) {
 	rates.MustElement("button[type=submit]").MustClick()
 	s.sees("form[aria-label='A rate'] [role=alert]", "much.* is not a number")
 
-	s.MustElement("[aria-label='List on Quaymarket IE']").MustClick()
+	s.MustNavigate(p.URL + "/places?open=2").MustWaitLoad()
+	s.press("List here")
 	require.Eventually(t, func() bool {
 		return ask[struct{ Total int }](t, p, "/api/listings?site=2&limit=1").Total > 1000
 	}, 30*time.Second, 100*time.Millisecond)

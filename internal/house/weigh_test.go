@@ -343,7 +343,7 @@ func TestAPastedListIsWeighed(t *testing.T) {
 			others = append(others, e.GTIN)
 		}
 	}
-	text := "EAN cost\n" + n(0) + " 3.10\n" + others[0] + ",4,50\n" + others[1] + "\t12\t4.20\n" + n(1) + " 4,50\n" + n(2) + "\t5.00\tmug, green\n7.25;" + n(3) + "\n\n" + n(4) + " soon\n" + n(5) + "  1.99  a thing, with words\n"
+	text := "EAN cost\n" + n(0) + " 3.10\n" + others[0] + ",4,50\n" + others[1] + "\t12\t4.20\n" + n(1) + " 4.50\n" + n(2) + "\t5.00\tmug, green\n7.25;" + n(3) + "\n\n" + n(4) + " soon\n" + n(5) + "  1.99  a thing, with words\n"
 	got, err := s.Sources.TakeList(ctx, sources.NumberList{Supplier: "Skerry Lots", Currency: "gbp", Text: text})
 	require.NoError(t, err)
 	assert.EqualValues(t, [2]int64{8, 3}, [2]int64{got.Rows, got.SetAside}, "soon is no cost, and of two figures either may be it")
@@ -371,6 +371,13 @@ func TestAPastedListIsWeighed(t *testing.T) {
 	again, err := s.Sources.TakeList(ctx, sources.NumberList{Supplier: "Skerry Lots", Currency: "GBP", Text: n(0) + " 2.80"})
 	require.NoError(t, err)
 	assert.Equal(t, got.SourceID, again.SourceID, "the next list is of the same source, and the others stay")
+	again, err = s.Sources.TakeList(ctx, sources.NumberList{Supplier: "Skerry Lots", Currency: "GBP", Text: n(0) + " 2,80\n" + n(1) + " 14,99"})
+	require.NoError(t, err)
+	assert.EqualValues(t, [2]int64{2, 0}, [2]int64{again.Rows, again.SetAside})
+	s.weigh()
+	for _, r := range s.sifted(`[{"column":"supplier","op":"is","values":["Skerry Lots"]},{"column":"landed","op":"is","values":["14.99"]}]`, "id", false) {
+		assert.Equal(t, n(1), r.GTIN)
+	}
 }
 
 // What is dropped stays away when all is weighed again, with its reason, until

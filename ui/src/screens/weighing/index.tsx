@@ -16,6 +16,7 @@ import { LookUps } from "./lookups";
 import { One } from "./one";
 import { type Candidate, weighTopics } from "./queries";
 import { SieveBar } from "./sieve";
+import { written } from "./words";
 
 type Site = Schemas["SiteView"];
 
@@ -94,7 +95,10 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
           <Onward site={site} rows={rows} dropped={dropped} onDone={() => setChosen(new Set())} />
         ) : (
           <>
-            <ToWeigh site={site} />
+            <ToWeigh
+              site={site}
+              onSupplier={(name) => a.put({ sieve: written([[{ column: "supplier", op: "is", values: [name] }]]) })}
+            />
             <Quiet>{oldest && `weighed ${time(oldest, clock?.now)}, amounts in ${site.currency}`}</Quiet>
             <chakra.span flex="1" />
             <Quiet>Space selects</Quiet>
@@ -149,7 +153,7 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
 }
 
 /** ToWeigh begins the runs: what is weighed, and what others ask. */
-function ToWeigh({ site }: { site: Site }) {
+function ToWeigh({ site, onSupplier }: { site: Site; onSupplier: (name: string) => void }) {
   const { data: sources } = useSources();
   const [what, setWhat] = useState("all");
   const weigh = useDo(
@@ -192,7 +196,7 @@ function ToWeigh({ site }: { site: Site }) {
         Read the market
       </Button>
       <Trouble error={weigh.error ?? market.error} />
-      {what === "list" && <PastedList site={site} onDone={() => setWhat("all")} />}
+      {what === "list" && <PastedList site={site} onTaken={onSupplier} onDone={() => setWhat("all")} />}
     </>
   );
 }

@@ -6,10 +6,14 @@ import { useDo, useSources } from "../../api/queries";
 import { Button, Input, Key, Quiet, Trouble } from "../../parts/controls";
 import { Panel } from "../../parts/panel";
 
-type PastedListProps = { site: Schemas["SiteView"]; onDone: () => void };
+type PastedListProps = {
+  site: Schemas["SiteView"];
+  onTaken: (supplier: string) => void;
+  onDone: () => void;
+};
 
 /** PastedList takes numbers with costs, pasted or dropped, and weighs them. */
-export function PastedList({ site, onDone }: PastedListProps) {
+export function PastedList({ site, onTaken, onDone }: PastedListProps) {
   const { data: sources } = useSources();
   const [supplier, setSupplier] = useState("");
   const [currency, setCurrency] = useState(site.currency);
@@ -30,7 +34,12 @@ export function PastedList({ site, onDone }: PastedListProps) {
   );
   const go = () => {
     if (supplier.trim() && text.trim() && !take.isPending)
-      take.mutate(undefined, { onSuccess: (t) => t.set_aside === 0 && onDone() });
+      take.mutate(undefined, {
+        onSuccess: (t) => {
+          onTaken(supplier.trim());
+          if (t.set_aside === 0) onDone();
+        },
+      });
   };
   return (
     <chakra.div position="fixed" right="5" top="210px" bottom="4" bg="panel" zIndex="10" display="flex" shadow="md">
