@@ -1,14 +1,17 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"golang.org/x/sync/errgroup"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
@@ -193,11 +196,41 @@ func (q *Sifted) where() (string, []any) {
 	return "w.site_id = ? AND w.dropped = ?" + where, append([]any{q.SiteID, q.Dropped}, args...)
 }
 
+// sorted are the columns with an index of their own.
+var sorted = []string{"profit_lowest", "margin_lowest", "return_lowest", "profit_rule", "landed", "lowest", "sellers", "above"}
+
+// indexed tells whether one index alone answers how many go through: there is at
+// most one column, and it has one. Otherwise SQLite would take an index for one
+// condition and look each of its rows up in the table for the others, in no
+// order: of a million rows that takes ten times as long as one look at them all.
+func (q *Sifted) indexed() bool {
+	column := ""
+	for _, any := range q.Tests {
+		for _, t := range any {
+			if t.Column.Kind == sieve.Text {
+				return true // the words' own index says which rows there are at all
+			}
+			if column != "" && t.Column.Name != column || len(any) > 1 {
+				return false
+			}
+			column = t.Column.Name
+		}
+	}
+	return column == "" || slices.Contains(sorted, column)
+}
+
+func scanned(indexed bool) string {
+	if indexed {
+		return "weighings w"
+	}
+	return "weighings w NOT INDEXED"
+}
+
 // CountSifted counts what goes through.
 func (s *Store) CountSifted(ctx context.Context, q Sifted) (int64, error) {
 	where, args := q.where()
 	var n int64
-	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM weighings w WHERE "+where, args...).Scan(&n).Error
+	err := s.read.WithContext(ctx).Raw("SELECT count(*) FROM "+scanned(q.indexed())+" WHERE "+where, args...).Scan(&n).Error
 	return n, searchWords(err)
 }
 
@@ -252,15 +285,40 @@ func (s *Store) Sift(ctx context.Context, q Sifted, p Page) (List[SiftedRow], er
 	if p.Limit < 1 || p.Limit > 500 {
 		p.Limit = 100
 	}
-	var err error
-	if out.Total, err = s.CountSifted(ctx, q); err != nil {
+	at, err := readPlace(p)
+	if err != nil {
 		return out, err
 	}
-	ids, next, err := s.siftedIDs(ctx, q, p)
-	if err != nil || len(ids) == 0 {
-		return out, searchWords(err)
+	var ids []int64
+	var next *sortPlace
+	page := func() error {
+		var err error
+		ids, next, err = s.siftedIDs(ctx, q, p, at)
+		return searchWords(err)
 	}
-	out.Next = next
+	count := func() error {
+		var err error
+		out.Total, err = s.CountSifted(ctx, q)
+		return err
+	}
+	switch {
+	case p.Cursor != "":
+		out.Total, err = at.total, page()
+	case q.indexed():
+		err = cmp.Or(count(), page())
+	default: // two looks at all of them, beside each other
+		var both errgroup.Group
+		both.Go(count)
+		both.Go(page)
+		err = both.Wait()
+	}
+	if err != nil || len(ids) == 0 {
+		return out, err
+	}
+	if next != nil {
+		next.total = out.Total
+		out.Next = next.String()
+	}
 	var rows []SiftedRow
 	if err := s.read.WithContext(ctx).Raw("SELECT "+siftedColumns+" FROM json_each(?) j CROSS JOIN weighings w ON w.id = j.value"+siftedTables+
 		" ORDER BY j.key", listOf(ids)).Scan(&rows).Error; err != nil {
@@ -270,48 +328,81 @@ func (s *Store) Sift(ctx context.Context, q Sifted, p Page) (List[SiftedRow], er
 	return out, pictured(ctx, out.Rows, func(r *SiftedRow) int64 { return r.SupplierProductID }, func(r *SiftedRow) *string { return &r.Picture }, s.itemPictures)
 }
 
+// sortPlace is where a page begins: after a row among those that are known, or
+// among the others; and how many there are in all, which isn't counted again.
+type sortPlace struct {
+	known bool
+	value any
+	id    int64
+	total int64
+}
+
+func (a sortPlace) String() string {
+	part := "b"
+	if a.known {
+		part = "k"
+	}
+	return fmt.Sprintf("%s %d %d %v", part, a.id, a.total, a.value)
+}
+
+func readPlace(p Page) (sortPlace, error) {
+	if p.Cursor == "" {
+		return sortPlace{known: true}, nil
+	}
+	f := strings.SplitN(p.Cursor, " ", 4)
+	if len(f) != 4 || f[0] != "k" && f[0] != "b" {
+		return sortPlace{}, ErrCursor
+	}
+	id, err := strconv.ParseInt(f[1], 10, 64)
+	total, totalErr := strconv.ParseInt(f[2], 10, 64)
+	if err != nil || totalErr != nil || total < 0 {
+		return sortPlace{}, ErrCursor
+	}
+	out := sortPlace{f[0] == "k", f[3], id, total}
+	named := slices.ContainsFunc(WeighColumns, func(c sieve.Column) bool { return c.Name == p.Sort && c.Kind == sieve.Name })
+	if out.known && !named {
+		if out.value, err = strconv.ParseInt(f[3], 10, 64); err != nil {
+			return out, ErrCursor
+		}
+	}
+	return out, nil
+}
+
+// walked tells whether rows are walked in the order of the column's index until
+// the page is full: where so many go through that few are passed over for that.
+// Otherwise one look at all of them is faster.
+func (q *Sifted) walked(p Page, total int64) bool {
+	if p.Sort == "id" || q.indexed() && len(q.Tests) > 0 {
+		return true
+	}
+	return slices.Contains(sorted, p.Sort) && (len(q.Tests) == 0 || total > 20_000)
+}
+
 // siftedIDs are the ids of a page, and where the next begins. First come those
 // that are known, in the order of the column, then the others by id.
-func (s *Store) siftedIDs(ctx context.Context, q Sifted, p Page) ([]int64, string, error) {
+func (s *Store) siftedIDs(ctx context.Context, q Sifted, p Page, from sortPlace) ([]int64, *sortPlace, error) {
 	db := s.read.WithContext(ctx)
 	column := "w." + p.Sort
-	dir, cmp := "ASC", ">"
+	dir, beyond := "ASC", ">"
 	if p.Desc {
-		dir, cmp = "DESC", "<"
+		dir, beyond = "DESC", "<"
 	}
-	known, key := true, [2]any{}
-	if p.Cursor != "" {
-		part, value, _ := strings.Cut(p.Cursor, ":")
-		text, id, _ := strings.Cut(value, "|")
-		n, err := strconv.ParseInt(id, 10, 64)
-		if err != nil {
-			return nil, "", ErrCursor
-		}
-		known, key = part == "k", [2]any{text, n}
-		if p.Sort != "brand" && p.Sort != "category" && p.Sort != "supplier" && known {
-			v, err := strconv.ParseInt(text, 10, 64)
-			if err != nil {
-				return nil, "", ErrCursor
-			}
-			key[0] = v
-		}
-	}
+	table := scanned(q.walked(p, from.total))
 	type at struct {
 		ID    int64
 		Value string
 	}
-	where, args := q.where()
 	var out []at
-	if known {
+	if where, args := q.where(); from.known {
 		more := ""
 		if p.Cursor != "" {
-			more = fmt.Sprintf(" AND (%s, w.id) %s (?, ?)", column, cmp)
-			args = append(args, key[0], key[1])
+			more = fmt.Sprintf(" AND (%s, w.id) %s (?, ?)", column, beyond)
+			args = append(args, from.value, from.id)
 		}
-		err := db.Raw(fmt.Sprintf("SELECT w.id, CAST(%s AS text) AS value FROM weighings w WHERE %s AND %s IS NOT NULL%s ORDER BY %s %s, w.id %s LIMIT ?",
-			column, where, column, more, column, dir, dir), append(args, p.Limit+1)...).Scan(&out).Error
+		err := db.Raw(fmt.Sprintf("SELECT w.id, CAST(%s AS text) AS value FROM %s WHERE %s AND %s IS NOT NULL%s ORDER BY %s %s, w.id %s LIMIT ?",
+			column, table, where, column, more, column, dir, dir), append(args, p.Limit+1)...).Scan(&out).Error
 		if err != nil {
-			return nil, "", err
+			return nil, nil, err
 		}
 	}
 	ids := make([]int64, 0, p.Limit)
@@ -320,25 +411,24 @@ func (s *Store) siftedIDs(ctx context.Context, q Sifted, p Page) ([]int64, strin
 	}
 	if len(out) > p.Limit {
 		last := out[p.Limit-1]
-		return ids, fmt.Sprintf("k:%s|%d", last.Value, last.ID), nil
+		return ids, &sortPlace{known: true, value: last.Value, id: last.ID}, nil
 	}
 	// what isn't known
-	where, args = q.where()
+	where, args := q.where()
 	after := int64(0)
-	if !known {
-		after = key[1].(int64)
+	if !from.known {
+		after = from.id
 	}
 	var rest []int64
-	err := db.Raw(fmt.Sprintf("SELECT w.id FROM weighings w WHERE %s AND %s IS NULL AND w.id > ? ORDER BY w.id LIMIT ?", where, column),
+	err := db.Raw(fmt.Sprintf("SELECT w.id FROM %s WHERE %s AND %s IS NULL AND w.id > ? ORDER BY w.id LIMIT ?", table, where, column),
 		append(args, after, p.Limit+1-len(ids))...).Scan(&rest).Error
 	if err != nil {
-		return nil, "", err
+		return nil, nil, err
 	}
 	if room := p.Limit - len(ids); len(rest) > room {
-		ids = append(ids, rest[:room]...)
-		return ids, fmt.Sprintf("b:|%d", lastOr(rest[:room], after)), nil
+		return append(ids, rest[:room]...), &sortPlace{value: "", id: lastOr(rest[:room], after)}, nil
 	}
-	return append(ids, rest...), "", nil
+	return append(ids, rest...), nil, nil
 }
 
 func lastOr(list []int64, or int64) int64 {

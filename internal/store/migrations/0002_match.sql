@@ -138,14 +138,14 @@ CREATE TABLE weighings (
 CREATE UNIQUE INDEX weighing_item ON weighings(supplier_product_id, site_id);
 CREATE INDEX weighing_match ON weighings(match_id);
 CREATE INDEX weighing_entry ON weighings(entry_id);
-CREATE INDEX weighings_by_profit ON weighings(site_id, profit_lowest);
-CREATE INDEX weighings_by_margin ON weighings(site_id, margin_lowest);
-CREATE INDEX weighings_by_return ON weighings(site_id, return_lowest);
-CREATE INDEX weighings_by_rule ON weighings(site_id, profit_rule);
-CREATE INDEX weighings_by_landed ON weighings(site_id, landed);
-CREATE INDEX weighings_by_lowest ON weighings(site_id, lowest);
-CREATE INDEX weighings_by_sellers ON weighings(site_id, sellers);
-CREATE INDEX weighings_by_above ON weighings(site_id, above);
+CREATE INDEX weighings_by_profit ON weighings(site_id, dropped, profit_lowest);
+CREATE INDEX weighings_by_margin ON weighings(site_id, dropped, margin_lowest);
+CREATE INDEX weighings_by_return ON weighings(site_id, dropped, return_lowest);
+CREATE INDEX weighings_by_rule ON weighings(site_id, dropped, profit_rule);
+CREATE INDEX weighings_by_landed ON weighings(site_id, dropped, landed);
+CREATE INDEX weighings_by_lowest ON weighings(site_id, dropped, lowest);
+CREATE INDEX weighings_by_sellers ON weighings(site_id, dropped, sellers);
+CREATE INDEX weighings_by_above ON weighings(site_id, dropped, above);
 
 -- Why a supplier product is no candidate any more.
 CREATE TABLE drops (

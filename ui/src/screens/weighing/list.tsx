@@ -62,10 +62,11 @@ export function PastedList({ site, onTaken, onDone }: PastedListProps) {
           <chakra.h2 fontSize="15.5px" fontWeight="700" pr="12">
             A list of numbers with costs
           </chakra.h2>
-          <chakra.label>
+          <chakra.label display="block">
             Whose offer it is
             <Input
               aria-label="Supplier"
+              w="100%"
               autoFocus
               list="list-suppliers"
               value={supplier}
@@ -77,10 +78,11 @@ export function PastedList({ site, onTaken, onDone }: PastedListProps) {
               ))}
             </datalist>
           </chakra.label>
-          <chakra.label>
+          <chakra.label display="block">
             Currency of its costs
             <Input
               aria-label="Currency"
+              w="100%"
               maxLength={3}
               value={currency}
               onChange={(e) => setCurrency(e.target.value.toUpperCase())}
