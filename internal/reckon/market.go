@@ -35,6 +35,10 @@ func ReadMarket(ctx context.Context, s *store.Store, p place.Place, site store.S
 			if err := tx.PutOffers(at, &entries[i]); err != nil {
 				return err
 			}
+			m := marketOf(entries[i].Offers)
+			if err := tx.PutMarketPoint(&store.MarketPoint{EntryID: entries[i].ID, At: at, Lowest: m.lowest, Leading: m.leading, Sellers: m.sellers}); err != nil {
+				return err
+			}
 		}
 		return nil
 	})

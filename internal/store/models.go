@@ -421,12 +421,24 @@ type Weighing struct {
 	BestSupplier      bool   // none has it on the same entry for less
 	BestSite          bool   // nowhere else is its return higher
 	Ours              bool
+	Certain           bool // that it is the same thing as the entry
 	Dropped           bool
 	Brand             string
 	Category          string
 	Supplier          string
 	MarketAt          *time.Time // when what others ask was read
 	WeighedAt         time.Time
+}
+
+// MarketPoint is what others asked on an entry from a moment on: totals, minor
+// units; nil where nobody asked.
+type MarketPoint struct {
+	ID      int64
+	EntryID int64
+	At      time.Time
+	Lowest  *int64
+	Leading *int64
+	Sellers int64
 }
 
 // Drop is a supplier product that a person doesn't want to see on Weigh again.
@@ -765,6 +777,7 @@ var models = []any{
 	&PoolNumber{},
 	&GivenSKU{},
 	&Weighing{},
+	&MarketPoint{},
 	&Drop{},
 	&Sieve{},
 	&WebLookUp{},

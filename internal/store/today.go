@@ -95,6 +95,7 @@ var tidying = map[string][]string{
 	"history": {
 		"DELETE FROM supplier_changes WHERE id IN (SELECT c.id FROM supplier_changes c JOIN feeds f ON f.id = c.feed_id " +
 			"WHERE f.taken_at < ? LIMIT 5000)",
+		"DELETE FROM market_points WHERE id IN (SELECT id FROM market_points WHERE at < ? LIMIT 5000)",
 	},
 	"sendouts": {
 		"DELETE FROM plan_lines WHERE state = 'sent' AND id IN (SELECT x.plan_line_id FROM send_lines x " +

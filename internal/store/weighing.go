@@ -25,9 +25,13 @@ type WeighRow struct {
 	MatchID   int64
 	OffersAt  *time.Time
 	IsOurs    bool
+	IsCertain bool
 	IsDropped bool
 	ItemCat   string // category as the supplier says
 }
+
+// weighable are matches with an entry that may be the same thing.
+const weighable = "state IN ('matched', 'certain', 'several', 'not allowed', 'later', 'weighed') AND (verdict <> 'none' OR state = 'matched')"
 
 // WeighRows are the next matches of a site after one that have an entry: the one
 // decided, or else the likeliest.
@@ -44,8 +48,8 @@ func (s *Store) WeighRows(ctx context.Context, siteID, after int64, limit int) (
 		coalesce(e.offers, ''), e.offers_at, e.rating, e.rank, coalesce(json_extract(nullif(sp.details, ''), '$.weight'), 0), sp.category,
 		EXISTS (SELECT 1 FROM supply_links k CROSS JOIN listings l ON l.product_id = k.product_id AND l.site_id = m.site_id AND NOT l.unwanted
 			WHERE k.supplier_product_id = sp.id),
-		EXISTS (SELECT 1 FROM drops d WHERE d.supplier_product_id = sp.id)
-		FROM (SELECT * FROM matches WHERE site_id = ? AND id > ? AND state IN ('matched', 'certain', 'several', 'not allowed', 'later', 'weighed') ORDER BY id LIMIT ?) m
+		EXISTS (SELECT 1 FROM drops d WHERE d.supplier_product_id = sp.id), m.state IN ('matched', 'certain') OR m.verdict = 'certain' AND NOT m.recheck
+		FROM (SELECT * FROM matches WHERE site_id = ? AND id > ? AND `+weighable+` ORDER BY id LIMIT ?) m
 		CROSS JOIN supplier_products sp ON sp.id = m.supplier_product_id
 		LEFT JOIN entries e ON e.id = coalesce(m.entry_id, (SELECT id FROM entries WHERE site_id = m.site_id
 			AND ref = CASE json_type(nullif(m.candidates, ''), '$[0]') WHEN 'text' THEN m.candidates->>0 ELSE m.candidates->>'$[0].ref' END))
@@ -61,7 +65,7 @@ func (s *Store) WeighRows(ctx context.Context, siteID, after int64, limit int) (
 		var offersAt sql.NullTime
 		if err := rows.Scan(&r.MatchID, &entry, &r.Category, &r.Units, &r.UnitsBought, &r.SupplierProductID, &r.ItemCost, &r.ItemCurrency, &r.Stock,
 			&r.StockState, &r.Gone, &r.SourceID, &r.Title, &r.Brand, &r.Offers, &offersAt, &r.Rating, &r.Rank, &r.Weight, &r.ItemCat, &r.IsOurs,
-			&r.IsDropped); err != nil {
+			&r.IsDropped, &r.IsCertain); err != nil {
 			return nil, err
 		}
 		if entry > 0 {
@@ -87,10 +91,10 @@ func (tx Tx) PutWeighings(list []Weighing) error {
 		}
 		rows[i] = []any{w.SiteID, w.SupplierProductID, w.MatchID, w.EntryID, w.Landed, w.Stock, w.Lowest, w.Leading, w.Sellers, w.Rating, w.Rank,
 			w.ProfitLowest, w.MarginLowest, w.ReturnLowest, w.ProfitLeading, w.PriceRule, w.ProfitRule, w.PriceAim, w.Above, w.Weight,
-			w.Ours, w.Dropped, w.Brand, w.Category, w.Supplier, market, stamp(w.WeighedAt)}
+			w.Ours, w.Certain, w.Dropped, w.Brand, w.Category, w.Supplier, market, stamp(w.WeighedAt)}
 	}
 	const columns = `site_id, supplier_product_id, match_id, entry_id, landed, stock, lowest, leading, sellers, rating, rank, profit_lowest, margin_lowest,
-		return_lowest, profit_leading, price_rule, profit_rule, price_aim, above, weight, ours, dropped, brand, category, supplier, market_at, weighed_at`
+		return_lowest, profit_leading, price_rule, profit_rule, price_aim, above, weight, ours, certain, dropped, brand, category, supplier, market_at, weighed_at`
 	var set []string
 	for _, c := range strings.Split(columns, ",") {
 		c = strings.TrimSpace(c)
@@ -99,11 +103,11 @@ func (tx Tx) PutWeighings(list []Weighing) error {
 	return tx.insertRows("weighings ("+columns+")", rows, "ON CONFLICT (supplier_product_id, site_id) DO UPDATE SET "+strings.Join(set, ", "))
 }
 
-// EndWeighing forgets what was weighed before a moment and is no candidate any
-// more, and says which supplier and which site is best.
-func (tx Tx) EndWeighing(siteID int64, began time.Time) error {
+// EndWeighing forgets what is no candidate any more, and says which supplier and
+// which site is best.
+func (tx Tx) EndWeighing(siteID int64) error {
 	for _, q := range []string{
-		"DELETE FROM weighings WHERE site_id = ?1 AND weighed_at < ?2",
+		"DELETE FROM weighings WHERE site_id = ?1 AND NOT EXISTS (SELECT 1 FROM matches m WHERE m.id = match_id AND " + weighable + ")",
 		`UPDATE weighings SET best_supplier = landed IS NOT NULL AND landed = b.least FROM (SELECT entry_id, min(landed) AS least FROM weighings
 			WHERE site_id = ?1 AND entry_id IS NOT NULL GROUP BY entry_id) b WHERE weighings.site_id = ?1 AND weighings.entry_id = b.entry_id
 			AND best_supplier <> (landed IS NOT NULL AND landed = b.least)`,
@@ -111,7 +115,7 @@ func (tx Tx) EndWeighing(siteID int64, began time.Time) error {
 			FROM weighings GROUP BY supplier_product_id) b WHERE weighings.supplier_product_id = b.supplier_product_id
 			AND best_site <> (return_lowest IS NOT NULL AND return_lowest = b.most)`,
 	} {
-		if err := tx.db.Exec(q, siteID, stamp(began)).Error; err != nil {
+		if err := tx.db.Exec(q, siteID).Error; err != nil {
 			return err
 		}
 	}
@@ -129,6 +133,7 @@ var WeighColumns = []sieve.Column{
 	{Name: "price_rule", Kind: sieve.Amount, Follows: true}, {Name: "profit_rule", Kind: sieve.Amount, Follows: true},
 	{Name: "price_aim", Kind: sieve.Amount, Follows: true}, {Name: "above", Kind: sieve.Amount, Follows: true},
 	{Name: "best_supplier", Kind: sieve.Truth, Follows: true}, {Name: "best_site", Kind: sieve.Truth, Follows: true}, {Name: "ours", Kind: sieve.Truth, Follows: true},
+	{Name: "certain", Kind: sieve.Truth, Follows: true},
 }
 
 // sieved is the SQL of a sieve made ready, and its arguments.
@@ -442,7 +447,7 @@ func lastOr(list []int64, or int64) int64 {
 func (s *Store) CountToWeigh(ctx context.Context, siteID int64) (int64, error) {
 	var n int64
 	err := s.read.WithContext(ctx).
-		Raw("SELECT count(*) FROM matches WHERE site_id = ? AND state IN ('matched', 'certain', 'several', 'not allowed', 'later', 'weighed')", siteID).Scan(&n).Error
+		Raw("SELECT count(*) FROM matches WHERE site_id = ? AND "+weighable, siteID).Scan(&n).Error
 	return n, err
 }
 
@@ -588,6 +593,23 @@ func (tx Tx) PutWebLookUp(x *WebLookUp) error {
 
 // DropWebLookUp forgets one.
 func (tx Tx) DropWebLookUp(id int64) error { return tx.db.Delete(&WebLookUp{}, id).Error }
+
+// PutMarketPoint keeps what others ask on an entry now, where that is another
+// than what was kept last.
+func (tx Tx) PutMarketPoint(p *MarketPoint) error {
+	var last MarketPoint
+	res := tx.db.Where("entry_id = ?", p.EntryID).Order("at DESC, id DESC").Limit(1).Find(&last)
+	if res.Error != nil || res.RowsAffected > 0 && same(last.Lowest, p.Lowest) && same(last.Leading, p.Leading) && last.Sellers == p.Sellers {
+		return res.Error
+	}
+	return tx.db.Create(p).Error
+}
+
+// MarketPoints are how what others ask on an entry moved, oldest first.
+func (s *Store) MarketPoints(ctx context.Context, entryID int64) ([]MarketPoint, error) {
+	out := []MarketPoint{}
+	return out, s.read.WithContext(ctx).Where("entry_id = ?", entryID).Order("at, id").Find(&out).Error
+}
 
 // SameElsewhere are the same entry's candidates from other suppliers on a site.
 func (s *Store) SameElsewhere(ctx context.Context, siteID, entryID int64) ([]SiftedRow, error) {

@@ -279,6 +279,14 @@ type Choice struct {
 func (st *Stop) DecideMany(ctx context.Context, list []Choice) (Many, error) {
 	out := Many{Failed: []Failed{}}
 	for _, c := range list {
+		m, err := store.Get[store.Match](ctx, st.Store, c.ID)
+		if err == nil && m.Recheck {
+			err = fault.New(fault.Conflict, "the supplier's row has changed since; it is looked up again first")
+		}
+		if err != nil {
+			out.Failed = append(out.Failed, Failed{c.ID, err.Error()})
+			continue
+		}
 		if _, err := st.Decide(ctx, c.ID, Decision{Entry: c.Entry, Bought: c.Bought, Listed: c.Listed}); err != nil {
 			if fault.KindOf(err) == fault.Unavailable || len(list) == 1 {
 				return out, err

@@ -79,6 +79,15 @@ type Opened struct {
 	Offers    []place.Offer `json:"offers" doc:"What others ask on its entry"`
 	Same      []Candidate   `json:"same" doc:"The same entry's candidates of all suppliers, the cheapest first"`
 	LookUps   []LookUp      `json:"look_ups"`
+	Moved     []MarketPoint `json:"moved" doc:"How what others ask moved, oldest first"`
+}
+
+// MarketPoint is what others asked from a moment on: totals, minor units.
+type MarketPoint struct {
+	At      time.Time `json:"at"`
+	Lowest  *int64    `json:"lowest"`
+	Leading *int64    `json:"leading"`
+	Sellers int64     `json:"sellers"`
 }
 
 // LookUp is a web address that the seller looks things up at, made out for one product.

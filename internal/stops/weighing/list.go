@@ -13,6 +13,7 @@ import (
 	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/feed"
+	"easymargin/internal/place"
 	"easymargin/internal/reckon"
 	"easymargin/internal/store"
 )
@@ -65,13 +66,22 @@ func (st *Stop) Open(ctx context.Context, id int64) (Opened, error) {
 	if err != nil {
 		return out, err
 	}
-	out.Candidate, out.Same = candidateOf(row), []Candidate{}
+	out.Candidate, out.Same, out.Offers, out.Moved = candidateOf(row), []Candidate{}, []place.Offer{}, []MarketPoint{}
 	if row.EntryID != nil {
 		e, err := store.Get[store.Entry](ctx, st.Store, *row.EntryID)
 		if err != nil {
 			return out, err
 		}
-		out.Offers = reckon.ReadOffers(e.Offers)
+		if offers := reckon.ReadOffers(e.Offers); offers != nil {
+			out.Offers = offers
+		}
+		points, err := st.Store.MarketPoints(ctx, e.ID)
+		if err != nil {
+			return out, err
+		}
+		for _, p := range points {
+			out.Moved = append(out.Moved, MarketPoint{p.At, p.Lowest, p.Leading, p.Sellers})
+		}
 		same, err := st.Store.SameElsewhere(ctx, row.SiteID, e.ID)
 		if err != nil {
 			return out, err

@@ -61,7 +61,7 @@ func (st *Stop) doWeigh(ctx context.Context, t *work.Task) error {
 	if err != nil {
 		return err
 	}
-	began, done, after := st.Now(), int64(0), int64(0)
+	done, after := int64(0), int64(0)
 	for {
 		rows, err := st.Store.WeighRows(ctx, site.ID, after, partWeighed)
 		if err != nil {
@@ -83,7 +83,7 @@ func (st *Stop) doWeigh(ctx context.Context, t *work.Task) error {
 	}
 	if err := st.Store.Do(ctx, func(tx store.Tx) error {
 		tx.Changed("weigh", "counts")
-		return tx.EndWeighing(site.ID, began)
+		return tx.EndWeighing(site.ID)
 	}); err != nil {
 		return err
 	}
@@ -94,7 +94,7 @@ func (st *Stop) doWeigh(ctx context.Context, t *work.Task) error {
 func (st *Stop) weigh(book *reckon.Book, r *store.WeighRow) store.Weighing {
 	w := book.Weigh(&r.PricingRow)
 	w.MatchID, w.EntryID = r.MatchID, r.EntryID
-	w.Ours, w.Dropped, w.Brand, w.Supplier = r.IsOurs, r.IsDropped, r.Brand, r.Supplier
+	w.Ours, w.Certain, w.Dropped, w.Brand, w.Supplier = r.IsOurs, r.IsCertain, r.IsDropped, r.Brand, r.Supplier
 	w.Category = r.Category
 	if w.Category == "" {
 		w.Category = r.ItemCat

@@ -128,6 +128,7 @@ CREATE TABLE weighings (
   best_supplier boolean NOT NULL DEFAULT 0,
   best_site boolean NOT NULL DEFAULT 0,
   ours boolean NOT NULL DEFAULT 0,
+  certain boolean NOT NULL DEFAULT 0, -- that it is the same thing as the entry
   dropped boolean NOT NULL DEFAULT 0,
   brand text NOT NULL DEFAULT '' COLLATE NOCASE,
   category text NOT NULL DEFAULT '' COLLATE NOCASE,
@@ -146,6 +147,18 @@ CREATE INDEX weighings_by_landed ON weighings(site_id, dropped, landed);
 CREATE INDEX weighings_by_lowest ON weighings(site_id, dropped, lowest);
 CREATE INDEX weighings_by_sellers ON weighings(site_id, dropped, sellers);
 CREATE INDEX weighings_by_above ON weighings(site_id, dropped, above);
+
+-- How what others ask on an entry moved: a row for each time that it was read
+-- and was another. Totals are minor units; NULL where nobody asks.
+CREATE TABLE market_points (
+  id integer PRIMARY KEY,
+  entry_id integer NOT NULL REFERENCES entries(id) ON DELETE CASCADE,
+  at datetime NOT NULL,
+  lowest integer,
+  leading integer,
+  sellers integer NOT NULL
+);
+CREATE INDEX market_points_of_entry ON market_points(entry_id, at);
 
 -- Why a supplier product is no candidate any more.
 CREATE TABLE drops (

@@ -3111,6 +3111,16 @@ export interface components {
             done: number;
             failed: components["schemas"]["Failed"][];
         };
+        MarketPoint: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            leading: number | null;
+            /** Format: int64 */
+            lowest: number | null;
+            /** Format: int64 */
+            sellers: number;
+        };
         MatchRow: {
             brand: string;
             category: string;
@@ -3307,6 +3317,8 @@ export interface components {
         Opened: {
             candidate: components["schemas"]["Candidate"];
             look_ups: components["schemas"]["LookUp"][];
+            /** @description How what others ask moved, oldest first */
+            moved: components["schemas"]["MarketPoint"][];
             /** @description What others ask on its entry */
             offers: components["schemas"]["Offer"][];
             /** @description The same entry's candidates of all suppliers, the cheapest first */

@@ -1,9 +1,13 @@
 import { chakra } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
+import { api, read, type Schemas } from "../../api/client";
 import { useClock } from "../../api/queries";
+import { Steps } from "../../parts/charts";
 import { Button, Code, Quiet, Trouble } from "../../parts/controls";
-import { Money, plain } from "../../parts/money";
+import { Drawn } from "../../parts/drawn";
+import { Money, money, plain } from "../../parts/money";
 import { Facts, Panel } from "../../parts/panel";
 import { Thumb } from "../../parts/picture";
 import { figures, Opened as Strip } from "../../parts/strip";
@@ -25,9 +29,9 @@ export function One({ id, site, onClose, onOpen }: OneProps) {
   const { data: clock } = useClock();
   const [at, setAt] = useState<"lowest" | "leading" | "rule">("lowest");
   const c = data?.candidate;
-  const total = at === "lowest" ? c?.lowest : at === "leading" ? c?.leading : null;
-  const item = total == null ? undefined : total - site.charged; // what a buyer pays less the delivery of ours
-  const bench = useAtPrice(site.id, c, item === undefined || item < 1 ? undefined : plain(item, site.currency));
+  const total = at === "lowest" ? c?.lowest : c?.leading; // what a buyer pays, delivery and all
+  const item = at === "rule" ? c?.price_rule : total == null ? null : total - site.charged;
+  const bench = useAtPrice(site.id, c, item == null || item < 1 ? undefined : plain(item, site.currency));
   const show = (v: number | null | undefined) => <Money minor={v} currency={site.currency} />;
   return (
     <Panel label="One candidate" onClose={onClose}>
@@ -129,6 +133,7 @@ export function One({ id, site, onClose, onOpen }: OneProps) {
               </chakra.table>
             </>
           )}
+          <Moved data={data} currency={site.currency} />
           <Heading>What is known</Heading>
           <Facts
             rows={[
@@ -153,6 +158,59 @@ export function One({ id, site, onClose, onOpen }: OneProps) {
         </>
       )}
     </Panel>
+  );
+}
+
+/** Moved draws how the supplier's cost, and what others ask, moved. */
+function Moved({ data, currency }: { data: Schemas["Opened"]; currency: string }) {
+  const c = data.candidate;
+  const { data: clock } = useClock();
+  const { data: item } = useQuery({
+    queryKey: ["finds", "item", c.supplier_product_id],
+    queryFn: () => read(api.GET("/api/supplier-products/{id}", { params: { path: { id: c.supplier_product_id } } })),
+  });
+  const moved = data.moved;
+  const words = (of: (p: Schemas["MarketPoint"]) => number | null) =>
+    moved.map((p) => (of(p) === null ? "nobody" : money(of(p) ?? 0, currency))).join(", ");
+  const until = clock?.now ?? c.weighed_at;
+  return (
+    <>
+      <Heading>How it moved</Heading>
+      {item && (
+        <Drawn
+          item={item}
+          field="cost"
+          label="Supplier's cost"
+          now={`${money(c.cost, c.cost_currency)} ${c.cost_currency}`}
+        />
+      )}
+      {moved.length > 1 ? (
+        <>
+          <Quiet>Lowest; dashed, the leading</Quiet>
+          <Steps
+            label={`Lowest, ${currency}: ${words((p) => p.lowest)}. Leading: ${words((p) => p.leading)}`}
+            points={moved.map((p) => ({ at: p.at, value: p.lowest }))}
+            second={moved.map((p) => ({ at: p.at, value: p.leading }))}
+            until={until}
+            width={372}
+            height={48}
+          />
+          <Quiet>Sellers</Quiet>
+          <Steps
+            label={`Sellers: ${moved.map((p) => p.sellers).join(", ")}`}
+            points={moved.map((p) => ({ at: p.at, value: p.sellers }))}
+            until={until}
+            width={372}
+            height={30}
+            from={0}
+          />
+        </>
+      ) : (
+        <Quiet>
+          {moved.length === 1 && `What others ask has been the same since ${time(moved[0].at, clock?.now)}.`}
+        </Quiet>
+      )}
+    </>
   );
 }
 

@@ -31,6 +31,7 @@ export const heads: Record<string, string> = {
   best_supplier: "best supplier",
   best_site: "best site",
   ours: "ours already",
+  certain: "certainly the same thing",
 };
 
 /** read reads a sieve from an address; what can't be read lets everything through. */
