@@ -150,8 +150,7 @@ type say struct {
 	pack    int64 // 0 says nothing
 	brand   bool
 	mpn     bool
-	drop    int  // features left out
-	bare    bool // neither colour nor size nor figure that fields say
+	drop    int // features left out
 	damaged bool
 	extra   string
 	before  string // such as "spare strap for"

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"net/url"
 	"os"
 	"path/filepath"
 	"time"
@@ -62,9 +63,6 @@ func run(dir string) (err error) {
 	s.goTo("/sources")
 	s.page.MustElementR("[role=cell]", "held")
 	s.take("sources")
-	s.in("Fernhollow Wholesale", "Settings")
-	s.page.MustElementR("aside", "When a feed is held")
-	s.take("source-settings")
 	s.goTo("/sources?tab=find&q=enamel kettle")
 	s.page.MustElementR("[role=row]", "Moor kettle, enamel, 1.2 l").MustClick()
 	s.page.MustElementR("aside", "What feeds changed")
@@ -75,10 +73,14 @@ func run(dir string) (err error) {
 	s.take("feed")
 	s.bringIn()
 	s.goTo("/match")
-	s.page.MustElementR("[role=option]", "spirit burner").MustClick()
-	s.page.MustElementR("h2", "spirit burner")
-	s.page.MustElementR("article", "for:")
+	s.page.MustElementR("[role=option]", "frying pan").MustClick()
+	s.page.MustElementR("h2", "frying pan")
+	s.page.MustElementR("table td", "words agree")
 	s.take("match")
+	s.goTo("/places?open=9")
+	s.page.MustElementR("section", "What we have listed there")
+	s.take("places")
+	s.weigh()
 	s.prices()
 	s.goTo(s.found("/api/send-outs", `o => o.refused > 0`, "/send/"))
 	s.page.MustElementR("[role=row]", "refused")
@@ -125,8 +127,24 @@ func first(b *rod.Browser, dir string) error {
 	return nil
 }
 
+// weigh walks through Weigh: what goes through a named sieve, and a row opened.
+func (s shooter) weigh() {
+	s.goTo("/weigh")
+	s.page.MustElementR("[role=row]", "certain")
+	s.page.MustElementR("[aria-label='A named sieve'] option", "Worth a look")
+	s.page.MustElement("[aria-label='A named sieve']").MustSelect("Worth a look")
+	s.page.MustElementR("[role=group]", "ours already is no")
+	s.page.MustElementR("[role=row]", "certain")
+	s.take("weigh")
+	s.goTo("/weigh?sieve=" + url.QueryEscape(`[{"column":"brand","op":"is","values":["Ottermere"]},{"column":"ours","op":"is","values":["yes"]}]`))
+	s.page.MustElementR("[role=row]", "ours").MustClick()
+	s.page.MustElementR("aside [data-testid=lines]", "left for you")
+	s.page.MustElementR("aside", "What is known")
+	s.take("weigh-row")
+}
+
 // bringIn drops Brindlewick's sheet of a new supplier, whose cost column is
-// chosen by hand, and mends a row of one that was taken.
+// chosen by hand.
 func (s shooter) bringIn() {
 	sheet, err := s.sheet()
 	if err != nil {
@@ -139,10 +157,6 @@ func (s shooter) bringIn() {
 	s.page.MustElement("[aria-label='Dealer rate is read as']").MustSelect("cost")
 	s.page.MustElementR("section", "can't be read as an amount")
 	s.take("bring-in")
-	s.goTo(s.found("/api/sources", `f => f.state === "taken" && f.set_aside > 0`, "/sources/feeds/") + "?tab=aside")
-	s.page.MustElementR("[role=row]", "the title is missing").MustClick()
-	s.page.MustElementR("aside", "Take this row")
-	s.take("mend")
 }
 
 // prices walks through Price.
@@ -158,10 +172,6 @@ func (s shooter) prices() {
 	s.page.MustElementR("aside", "3% under the lowest rival")
 	s.page.MustElementR("aside", "Those that move most")
 	s.take("price-rule")
-	s.goTo("/price?tab=fees&site=4")
-	s.page.MustElementR("div", "sale fee")
-	s.page.MustElementR("td", "sale fee tax")
-	s.take("price-fees")
 	s.goTo("/price?tab=bench")
 	s.page.MustElement("[aria-label='Find a product for the bench']").MustInput("kettle 1.6")
 	s.page.MustElementR("[aria-label='Products found'] button", "Merrowdale Camp Enamel kettle 1.6").MustClick()
@@ -183,11 +193,6 @@ type shooter struct {
 }
 
 func (s shooter) goTo(path string) { s.page.MustNavigate(s.url + path).MustWaitLoad() }
-
-// in presses a button inside the section of a name.
-func (s shooter) in(section, words string) {
-	s.page.MustElement("section[aria-label='"+section+"']").MustElementR("button", words).MustClick()
-}
 
 // found is where the first of a list is that a condition picks out.
 func (s shooter) found(list, picks, at string) string {

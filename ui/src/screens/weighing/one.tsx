@@ -195,7 +195,12 @@ function Moved({ data, currency }: { data: Schemas["Opened"]; currency: string }
             width={372}
             height={48}
           />
-          <Quiet>Sellers</Quiet>
+          <chakra.div display="flex" justifyContent="space-between">
+            <Quiet>Sellers</Quiet>
+            <chakra.span fontFamily="mono" fontWeight="600">
+              {moved[moved.length - 1].sellers}
+            </chakra.span>
+          </chakra.div>
           <Steps
             label={`Sellers: ${moved.map((p) => p.sellers).join(", ")}`}
             points={moved.map((p) => ({ at: p.at, value: p.sellers }))}
