@@ -488,6 +488,12 @@ func TestTheMarketIsNotReadAgainAtOnce(t *testing.T) {
 	s.entries[0].Offers = append(s.entries[0].Offers, sim.Offer{Seller: "The Peg Box", Item: 1200})
 	s.clock.Forward(7 * time.Hour)
 	read()
+	s.entries[0].Offers[0].Item = 1100 // and of one alone, at once
+	row := s.sifted("", "lowest", false)[0]
+	require.NoError(t, s.Weighing.ReadMarketOf(t.Context(), s.site.ID, []int64{row.SupplierProductID}))
+	assert.EqualValues(t, 1200, *s.sifted("", "lowest", false)[0].Lowest)
+	assert.EqualValues(t, 3, *s.sifted("", "lowest", false)[0].Sellers)
+	assert.Equal(t, fault.Invalid, fault.KindOf(s.Weighing.ReadMarketOf(t.Context(), s.site.ID, make([]int64, 201))))
 	x := opened()
 	require.Len(t, x.Moved, 2)
 	assert.Equal(t, [2]int64{1799, 1200}, [2]int64{*x.Moved[0].Lowest, *x.Moved[1].Lowest})

@@ -36,12 +36,21 @@ const weighable = "state IN ('matched', 'certain', 'several', 'not allowed', 'la
 // WeighRows are the next matches of a site after one that have an entry: the one
 // decided, or else the likeliest.
 func (s *Store) WeighRows(ctx context.Context, siteID, after int64, limit int) ([]WeighRow, error) {
+	return s.weighRows(ctx, "site_id = ? AND id > ? AND "+weighable+" ORDER BY id LIMIT ?", siteID, after, limit)
+}
+
+// WeighRowsOf are those of some supplier products.
+func (s *Store) WeighRowsOf(ctx context.Context, siteID int64, items []int64) ([]WeighRow, error) {
+	return s.weighRows(ctx, "site_id = ? AND supplier_product_id"+inList+" AND "+weighable, siteID, listOf(items))
+}
+
+func (s *Store) weighRows(ctx context.Context, which string, args ...any) ([]WeighRow, error) {
 	db := s.read.WithContext(ctx)
 	by, err := supplies(db)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := db.Raw(`SELECT m.id, coalesce(e.id, 0), coalesce(e.category, ''),
+	rows, err := db.Raw(`SELECT m.id, m.site_id, coalesce(e.id, 0), coalesce(e.category, ''),
 		CASE WHEN m.units_listed > 0 THEN m.units_listed ELSE max(coalesce(e.units, 1), 1) END,
 		CASE WHEN m.units_bought > 0 THEN m.units_bought ELSE max(sp.units_per_item, 1) END,
 		sp.id, sp.cost, sp.currency, sp.stock, sp.stock_state, sp.gone, sp.source_id, sp.title, coalesce(nullif(sp.brand, ''), e.brand, ''),
@@ -49,11 +58,11 @@ func (s *Store) WeighRows(ctx context.Context, siteID, after int64, limit int) (
 		EXISTS (SELECT 1 FROM supply_links k CROSS JOIN listings l ON l.product_id = k.product_id AND l.site_id = m.site_id AND NOT l.unwanted
 			WHERE k.supplier_product_id = sp.id),
 		EXISTS (SELECT 1 FROM drops d WHERE d.supplier_product_id = sp.id), m.state IN ('matched', 'certain') OR m.verdict = 'certain' AND NOT m.recheck
-		FROM (SELECT * FROM matches WHERE site_id = ? AND id > ? AND `+weighable+` ORDER BY id LIMIT ?) m
+		FROM (SELECT * FROM matches WHERE `+which+`) m
 		CROSS JOIN supplier_products sp ON sp.id = m.supplier_product_id
 		LEFT JOIN entries e ON e.id = coalesce(m.entry_id, (SELECT id FROM entries WHERE site_id = m.site_id
 			AND ref = CASE json_type(nullif(m.candidates, ''), '$[0]') WHEN 'text' THEN m.candidates->>0 ELSE m.candidates->>'$[0].ref' END))
-		ORDER BY m.id`, siteID, after, limit).Rows()
+		ORDER BY m.id`, args...).Rows()
 	if err != nil {
 		return nil, err
 	}
@@ -63,7 +72,7 @@ func (s *Store) WeighRows(ctx context.Context, siteID, after int64, limit int) (
 		var r WeighRow
 		var entry int64
 		var offersAt sql.NullTime
-		if err := rows.Scan(&r.MatchID, &entry, &r.Category, &r.Units, &r.UnitsBought, &r.SupplierProductID, &r.ItemCost, &r.ItemCurrency, &r.Stock,
+		if err := rows.Scan(&r.MatchID, &r.SiteID, &entry, &r.Category, &r.Units, &r.UnitsBought, &r.SupplierProductID, &r.ItemCost, &r.ItemCurrency, &r.Stock,
 			&r.StockState, &r.Gone, &r.SourceID, &r.Title, &r.Brand, &r.Offers, &offersAt, &r.Rating, &r.Rank, &r.Weight, &r.ItemCat, &r.IsOurs,
 			&r.IsDropped, &r.IsCertain); err != nil {
 			return nil, err
@@ -74,7 +83,7 @@ func (s *Store) WeighRows(ctx context.Context, siteID, after int64, limit int) (
 		if offersAt.Valid {
 			r.OffersAt = &offersAt.Time
 		}
-		r.SiteID, r.LinkID = siteID, r.SupplierProductID
+		r.LinkID = r.SupplierProductID
 		r.from(by[r.SourceID])
 		out = append(out, r)
 	}
@@ -637,4 +646,10 @@ func (s *Store) OldWeighings(ctx context.Context, since time.Time) ([]int64, err
 	err := s.read.WithContext(ctx).Raw(`SELECT id FROM sites s WHERE EXISTS (SELECT 1 FROM weighings w WHERE w.site_id = s.id)
 		AND NOT EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'weigh' AND r.subject = s.id AND r.created_at >= ?)`, stamp(since)).Scan(&ids).Error
 	return ids, err
+}
+
+// EntriesOf are some entries, by id.
+func (s *Store) EntriesOf(ctx context.Context, ids []int64) ([]Entry, error) {
+	var out []Entry
+	return out, s.read.WithContext(ctx).Raw("SELECT * FROM entries WHERE id"+inList+" ORDER BY id", listOf(ids)).Scan(&out).Error
 }

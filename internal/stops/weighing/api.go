@@ -152,6 +152,13 @@ func (st *Stop) Operations(api huma.API) {
 			r, err := st.ReadMarket(ctx, in.ID)
 			return stops.RunOf(r), err
 		})
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/market-of", "read-market-of", "Read what others ask on some candidates' entries at once",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body Some
+		}) (stops.Done, error) {
+			return stops.Said(st.ReadMarketOf(ctx, in.ID, in.Body.Items))
+		})
 	stops.Op(api, http.MethodPost, "/api/weighed/drop", "drop-weighed", "Drop candidates, with the reason",
 		func(ctx context.Context, in *struct {
 			Body struct {

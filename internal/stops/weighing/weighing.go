@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"easymargin/internal/fault"
@@ -71,11 +72,7 @@ func (st *Stop) doWeigh(ctx context.Context, t *work.Task) error {
 			break
 		}
 		after = rows[len(rows)-1].MatchID
-		list := make([]store.Weighing, len(rows))
-		for i := range rows {
-			list[i] = st.weigh(book, &rows[i])
-		}
-		if err := st.Store.Do(ctx, func(tx store.Tx) error { return tx.PutWeighings(list) }); err != nil {
+		if err := st.weighNow(ctx, book, rows); err != nil {
 			return err
 		}
 		done += int64(len(rows))
@@ -89,6 +86,18 @@ func (st *Stop) doWeigh(ctx context.Context, t *work.Task) error {
 	}
 	t.Note = fmt.Sprintf("%s: %s weighed", site.Name, stops.Plural(done, "candidate", "candidates"))
 	return nil
+}
+
+// weighNow works candidates out and keeps what they would make.
+func (st *Stop) weighNow(ctx context.Context, book *reckon.Book, rows []store.WeighRow, topics ...string) error {
+	list := make([]store.Weighing, len(rows))
+	for i := range rows {
+		list[i] = st.weigh(book, &rows[i])
+	}
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		tx.Changed(topics...)
+		return tx.PutWeighings(list)
+	})
 }
 
 func (st *Stop) weigh(book *reckon.Book, r *store.WeighRow) store.Weighing {
@@ -156,6 +165,48 @@ func (st *Stop) doMarket(ctx context.Context, t *work.Task) error {
 		_, err := st.queueWeigh(tx, site)
 		return err
 	})
+}
+
+// mostRead is the most candidates whose market is read while somebody waits.
+const mostRead = 200
+
+// ReadMarketOf reads what others ask on some candidates' entries at once,
+// however old it is, and weighs those anew.
+func (st *Stop) ReadMarketOf(ctx context.Context, siteID int64, items []int64) error {
+	if len(items) > mostRead {
+		return fault.At("supplier_products", "the market of at most %d is read at once; read that of all", mostRead)
+	}
+	site, err := st.Store.SiteOf(ctx, siteID)
+	if err != nil {
+		return err
+	}
+	rows, err := st.Store.WeighRowsOf(ctx, site.ID, items)
+	if err != nil {
+		return err
+	}
+	var ids []int64
+	for _, r := range rows {
+		if r.EntryID != nil && !slices.Contains(ids, *r.EntryID) {
+			ids = append(ids, *r.EntryID)
+		}
+	}
+	for part := range slices.Chunk(ids, place.MaxNumbers) {
+		entries, err := st.Store.EntriesOf(ctx, part)
+		if err != nil {
+			return err
+		}
+		if err := reckon.ReadMarket(ctx, st.Store, st.Places(site.Marketplace), site, entries, st.Now()); err != nil {
+			return err
+		}
+	}
+	book, err := st.Book(st.Store.Reading(ctx), site)
+	if err != nil {
+		return err
+	}
+	if rows, err = st.Store.WeighRowsOf(ctx, site.ID, items); err != nil {
+		return err
+	}
+	return st.weighNow(ctx, book, rows, "weigh")
 }
 
 // ToWeigh is what a person wants weighed on a site.

@@ -231,6 +231,16 @@ function Onward({ site, rows, dropped, onDone }: OnwardProps) {
     (why: string) => read(api.POST("/api/weighed/drop", { body: { supplier_products: items, reason: why } })),
     ...weighTopics,
   );
+  const market = useDo(
+    () =>
+      read(
+        api.POST("/api/sites/{id}/market-of", {
+          params: { path: { id: site.id } },
+          body: { supplier_products: items },
+        }),
+      ),
+    ...weighTopics,
+  );
   const back = useDo(
     () => read(api.POST("/api/weighed/undrop", { body: { supplier_products: items } })),
     ...weighTopics,
@@ -266,6 +276,8 @@ function Onward({ site, rows, dropped, onDone }: OnwardProps) {
       K: () => keep.mutate(undefined, done),
       x: () => (dropped ? back.mutate(undefined, done) : setReason("")),
       X: () => (dropped ? back.mutate(undefined, done) : setReason("")),
+      r: () => market.mutate(undefined),
+      R: () => market.mutate(undefined),
       c: copy,
       C: copy,
     },
@@ -274,6 +286,7 @@ function Onward({ site, rows, dropped, onDone }: OnwardProps) {
       ["L", "list what is ticked and certain"],
       ["K", "keep what is ticked"],
       ["X", dropped ? "bring back what is ticked" : "drop what is ticked"],
+      ["R", "read what others ask on what is ticked"],
       ["C", "copy what is ticked as a table"],
     ],
   );
@@ -338,6 +351,9 @@ function Onward({ site, rows, dropped, onDone }: OnwardProps) {
           Drop {rows.length} <Key>X</Key>
         </Button>
       )}
+      <Button size="small" onClick={() => market.mutate(undefined)} disabled={market.isPending || rows.length > 200}>
+        {market.isPending ? "Reading…" : "Read their market"} <Key>R</Key>
+      </Button>
       <Button size="small" onClick={copy}>
         Copy as a table <Key>C</Key>
       </Button>
@@ -347,7 +363,7 @@ function Onward({ site, rows, dropped, onDone }: OnwardProps) {
         </Button>
       )}
       <span role="status">{said}</span>
-      <Trouble error={list.error ?? keep.error ?? ask.error ?? back.error} />
+      <Trouble error={list.error ?? keep.error ?? ask.error ?? market.error ?? back.error} />
     </>
   );
 }
