@@ -252,7 +252,7 @@ func TestSievesAreKept(t *testing.T) {
 		_, err := s.Weighing.PutSieve(t.Context(), weighing.SieveView{Name: name, Sieve: text})
 		require.NoError(t, err)
 	}
-	_, err := s.Weighing.PutSieve(t.Context(), weighing.SieveView{Name: "Earns", Sieve: follows, Sort: "lowest"})
+	_, err := s.Weighing.PutSieve(t.Context(), weighing.SieveView{Name: "Earns", Sieve: follows, Sort: "lowest", Columns: []string{"lowest", "brand"}})
 	require.NoError(t, err, "in place of the one of that name")
 	list, err := s.Weighing.Sieves(t.Context())
 	require.NoError(t, err)
@@ -260,6 +260,9 @@ func TestSievesAreKept(t *testing.T) {
 	assert.True(t, list[0].Facts)
 	assert.False(t, list[1].Facts)
 	assert.Equal(t, "lowest", list[1].Sort)
+	assert.Equal(t, []string{"lowest", "brand"}, list[1].Columns)
+	_, err = s.Weighing.PutSieve(t.Context(), weighing.SieveView{Name: "Earns", Sieve: follows, Columns: []string{"secret"}})
+	assert.ErrorContains(t, err, "there is no column")
 	require.NoError(t, s.Weighing.ForgetSieve(t.Context(), list[0].ID))
 	assert.Equal(t, fault.Missing, fault.KindOf(s.Weighing.ForgetSieve(t.Context(), list[0].ID)))
 	n, err := s.Weighing.Count(t.Context(), weighing.Asked{SiteID: s.site.ID, Sieve: facts})
@@ -380,6 +383,34 @@ func TestAPastedListIsWeighed(t *testing.T) {
 	for _, r := range s.sifted(`[{"column":"supplier","op":"is","values":["Skerry Lots"]},{"column":"landed","op":"is","values":["14.99"]}]`, "id", false) {
 		assert.Equal(t, n(1), r.GTIN)
 	}
+}
+
+// One choice lists it on the place's other sites too, where it was weighed and
+// the entry is the same; a site that isn't listed on stays as it was.
+func TestListedFromWeighOnTheOtherSites(t *testing.T) {
+	s := weighed(t)
+	ctx := t.Context()
+	sites, err := s.Store.Sites(ctx)
+	require.NoError(t, err)
+	for _, other := range sites[1:3] {
+		run, err := s.Weighing.Weigh(ctx, other.ID, weighing.ToWeigh{What: "source", SourceID: s.source.ID})
+		require.NoError(t, err)
+		require.Equal(t, store.RunDone, s.wait(run).State)
+	}
+	s.idle()
+	require.NoError(t, s.Store.Do(ctx, func(tx store.Tx) error {
+		return tx.Update(&store.Site{ID: sites[1].ID}, map[string]any{"lists": true})
+	}))
+	r := s.sifted("", "id", false)[0]
+	done, err := s.Matching.DecideMany(ctx, []matching.Choice{{ID: r.MatchID, Entry: r.EntryRef, Everywhere: true}})
+	require.NoError(t, err)
+	require.Empty(t, done.Failed)
+	s.idle()
+	var on []string
+	for _, l := range s.all() {
+		on = append(on, l.Site)
+	}
+	assert.ElementsMatch(t, []string{sites[0].Name, sites[1].Name}, on)
 }
 
 // What is dropped stays away when all is weighed again, with its reason, until

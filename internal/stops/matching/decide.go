@@ -3,6 +3,7 @@ package matching
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"easymargin/core/match"
 	"easymargin/internal/actor"
@@ -272,6 +273,8 @@ type Choice struct {
 	Entry  string `json:"entry"`
 	Bought int64  `json:"units_bought,omitempty" minimum:"0" maximum:"10000"`
 	Listed int64  `json:"units_listed,omitempty" minimum:"0" maximum:"10000"`
+	// Everywhere lists it on the other sites too, as a Decision's does.
+	Everywhere bool `json:"everywhere,omitempty"`
 }
 
 // DecideMany makes decisions together, after a look at the list of them. Those
@@ -287,7 +290,7 @@ func (st *Stop) DecideMany(ctx context.Context, list []Choice) (Many, error) {
 			out.Failed = append(out.Failed, Failed{c.ID, err.Error()})
 			continue
 		}
-		if _, err := st.Decide(ctx, c.ID, Decision{Entry: c.Entry, Bought: c.Bought, Listed: c.Listed}); err != nil {
+		if _, err := st.Decide(ctx, c.ID, Decision{Entry: c.Entry, Bought: c.Bought, Listed: c.Listed, Everywhere: c.Everywhere}); err != nil {
 			if fault.KindOf(err) == fault.Unavailable || len(list) == 1 {
 				return out, err
 			}
@@ -392,7 +395,8 @@ func (st *Stop) elsewhere(tx store.Tx, m store.Match, ref string) ([]elsewhere, 
 	}
 	var out []elsewhere
 	for _, x := range list {
-		if x.ID == m.ID || x.State != store.MatchSeveral && x.State != store.MatchNone && x.State != store.MatchCertain {
+		undecided := []string{store.MatchSeveral, store.MatchNone, store.MatchCertain, store.MatchWeighed}
+		if x.ID == m.ID || !slices.Contains(undecided, x.State) || x.Recheck {
 			continue
 		}
 		site, err := tx.SiteOf(x.SiteID)

@@ -99,12 +99,13 @@ type LookUp struct {
 
 // SieveView is a named sieve.
 type SieveView struct {
-	ID    int64  `json:"id"`
-	Name  string `json:"name" minLength:"1" maxLength:"80"`
-	Sieve string `json:"sieve" maxLength:"8000" doc:"A list of conditions as JSON; each {column, op, values}, or a list of them of which any must hold"`
-	Sort  string `json:"sort" maxLength:"40"`
-	Down  bool   `json:"down"`
-	Facts bool   `json:"facts" doc:"Whether it looks at facts only, and not at what follows from prices"`
+	ID      int64    `json:"id"`
+	Name    string   `json:"name" minLength:"1" maxLength:"80"`
+	Sieve   string   `json:"sieve" maxLength:"8000" doc:"A list of conditions as JSON; each {column, op, values}, or a list of them of which any must hold"`
+	Sort    string   `json:"sort" maxLength:"40"`
+	Down    bool     `json:"down"`
+	Columns []string `json:"columns,omitempty" maxItems:"40" doc:"Shown with it, in this order; the usual ones where left out"`
+	Facts   bool     `json:"facts" doc:"Whether it looks at facts only, and not at what follows from prices"`
 }
 
 // ColumnView is a column that a sieve may look at.

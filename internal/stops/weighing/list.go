@@ -5,6 +5,7 @@ import (
 	"encoding/csv"
 	"errors"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -116,7 +117,7 @@ func (st *Stop) Sieves(ctx context.Context) ([]SieveView, error) {
 		if err != nil {
 			return out, err
 		}
-		out = append(out, SieveView{x.ID, x.Name, x.Text, x.Sort, x.Down, s.FactsOnly(store.WeighColumns) == ""})
+		out = append(out, SieveView{x.ID, x.Name, x.Text, x.Sort, x.Down, x.Columns, s.FactsOnly(store.WeighColumns) == ""})
 	}
 	return out, err
 }
@@ -132,7 +133,12 @@ func (st *Stop) PutSieve(ctx context.Context, v SieveView) (int64, error) {
 	if _, err := readSieve(v.Sieve, "BHD"); err != nil {
 		return 0, err
 	}
-	row := store.Sieve{Name: name, Text: v.Sieve, Sort: v.Sort, Down: v.Down, Columns: []string{}}
+	row := store.Sieve{Name: name, Text: v.Sieve, Sort: v.Sort, Down: v.Down, Columns: v.Columns}
+	for _, c := range v.Columns {
+		if !slices.ContainsFunc(store.WeighColumns, func(x sieve.Column) bool { return x.Name == c }) {
+			return 0, fault.At("columns", "there is no column %q", c)
+		}
+	}
 	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		if err := st.usable(tx, name, v.Sieve); err != nil {
 			return err

@@ -2311,6 +2311,7 @@ export interface components {
         };
         Choice: {
             entry: string;
+            everywhere?: boolean;
             /** Format: int64 */
             id: number;
             /** Format: int64 */
@@ -3848,6 +3849,8 @@ export interface components {
             sites: components["schemas"]["BenchSite"][];
         };
         SieveView: {
+            /** @description Shown with it, in this order; the usual ones where left out */
+            columns?: string[];
             down: boolean;
             /** @description Whether it looks at facts only, and not at what follows from prices */
             facts: boolean;

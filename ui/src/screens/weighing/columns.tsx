@@ -3,6 +3,7 @@ import type { Column } from "../../parts/grid";
 import { Money } from "../../parts/money";
 import { Pictured } from "../../parts/picture";
 import type { Candidate } from "./queries";
+import { heads } from "./words";
 
 /** percent writes millionths as a percentage with one decimal, as a person reads it. */
 export function percent(v: number | null): string {
@@ -27,72 +28,128 @@ export function Standing({ c }: { c: Candidate }) {
   return <Quiet>{c.state === "matched" ? "matched" : "to decide"}</Quiet>;
 }
 
-/** columns are what the list shows; fewer where a row stands open beside it. */
-export function columns(currency: string, narrow: boolean): Column<Candidate>[] {
-  const amount = (key: keyof Candidate, head: string, width: string, sign = false): Column<Candidate> => ({
-    key: String(key),
-    head,
-    width,
-    right: true,
-    sort: String(key),
-    cell: (c) => <Money minor={c[key] as number | null} currency={currency} sign={sign} />,
-  });
-  const count = (key: "sellers" | "stock", head: string, width: string): Column<Candidate> => ({
-    key,
-    head,
-    width,
-    right: true,
-    sort: key,
-    cell: (c) => <Code color="ink">{c[key] ?? "–"}</Code>,
-  });
-  const title: Column<Candidate> = {
-    key: "title",
-    head: "Supplier's product",
-    width: "minmax(0, 1fr)",
-    cell: (c) => <Pictured digest={c.picture}>{c.title}</Pictured>,
+const short: Record<string, string> = {
+  profit_lowest: "Left at lowest",
+  margin_lowest: "Margin",
+  return_lowest: "Return",
+  profit_leading: "Left at leading",
+  price_rule: "Rule's price",
+  profit_rule: "Left at rule's",
+  price_aim: "Aim's price",
+  above: "Aim above",
+  weight: "Grams",
+};
+
+const head = (name: string) => {
+  const words = short[name] ?? heads[name] ?? name;
+  return words[0].toUpperCase() + words.slice(1);
+};
+
+/** choosable are the columns that can be shown, in the order that they are offered. */
+export const choosable = [
+  "supplier",
+  "brand",
+  "category",
+  "stock",
+  "landed",
+  "lowest",
+  "leading",
+  "sellers",
+  "rating",
+  "rank",
+  "profit_lowest",
+  "margin_lowest",
+  "return_lowest",
+  "profit_leading",
+  "price_rule",
+  "profit_rule",
+  "price_aim",
+  "above",
+  "weight",
+] as const;
+
+type Shown = (typeof choosable)[number];
+
+const isShown = (name: string): name is Shown => (choosable as readonly string[]).includes(name);
+
+/** usual are the columns that are shown unless others are chosen; few, where a row stands open. */
+export const usual: Shown[] = [
+  "supplier",
+  "stock",
+  "landed",
+  "lowest",
+  "leading",
+  "sellers",
+  "rating",
+  "profit_lowest",
+  "return_lowest",
+  "above",
+];
+const few: Shown[] = ["lowest", "profit_lowest", "return_lowest"];
+
+/** chosen reads the columns of an address; the usual ones where it names none. */
+export function chosen(text: string): Shown[] {
+  const names = text.split(",").filter(isShown);
+  return names.length > 0 ? [...new Set(names)] : usual;
+}
+
+const wide: Partial<Record<Shown, string>> = {
+  supplier: "104px",
+  brand: "92px",
+  category: "88px",
+  stock: "52px",
+  sellers: "58px",
+  rating: "56px",
+  rank: "64px",
+  weight: "56px",
+  margin_lowest: "64px",
+  return_lowest: "64px",
+  landed: "70px",
+  lowest: "70px",
+  leading: "70px",
+  above: "84px",
+};
+
+/** columns are what the list shows between its title and how its match stands. */
+export function columns(currency: string, names: readonly Shown[] = few): Column<Candidate>[] {
+  const shown = (c: Candidate, name: Shown) => {
+    switch (name) {
+      case "supplier":
+      case "brand":
+      case "category":
+        return c[name];
+      case "rating":
+        return <Code color="ink">{stars(c.rating)}</Code>;
+      case "margin_lowest":
+      case "return_lowest":
+        return <Code color="ink">{percent(c[name])}</Code>;
+      case "stock":
+      case "sellers":
+      case "rank":
+      case "weight":
+        return <Code color="ink">{c[name] ?? "–"}</Code>;
+      default:
+        return <Money minor={c[name]} currency={currency} sign={name.startsWith("profit")} />;
+    }
   };
-  const share: Column<Candidate> = {
-    key: "return",
-    head: "Return",
-    width: "64px",
-    right: true,
-    sort: "return_lowest",
-    cell: (c) => <Code color="ink">{percent(c.return_lowest)}</Code>,
-  };
-  const profit = amount("profit_lowest", "Left at lowest", "100px", true);
-  const standing: Column<Candidate> = {
-    key: "standing",
-    head: "Match",
-    width: "84px",
-    cell: (c) => <Standing c={c} />,
-  };
-  if (narrow) return [title, amount("lowest", "Lowest", "70px"), profit, share, standing];
   return [
-    title,
     {
-      key: "supplier",
-      head: "Supplier",
-      width: "104px",
-      sort: "supplier",
-      cell: (c) => c.supplier,
+      key: "title",
+      head: "Supplier's product",
+      width: "minmax(0, 1fr)",
+      cell: (c) => <Pictured digest={c.picture}>{c.title}</Pictured>,
     },
-    count("stock", "Stock", "52px"),
-    amount("landed", "Landed", "70px"),
-    amount("lowest", "Lowest", "70px"),
-    amount("leading", "Leading", "70px"),
-    count("sellers", "Sellers", "58px"),
-    {
-      key: "rating",
-      head: "Rating",
-      width: "56px",
-      right: true,
-      sort: "rating",
-      cell: (c) => <Code color="ink">{stars(c.rating)}</Code>,
-    },
-    profit,
-    share,
-    amount("above", "Aim above", "84px"),
-    standing,
+    ...names.map(
+      (name): Column<Candidate> => ({
+        key: name,
+        head: head(name),
+        width: wide[name] ?? "100px",
+        right: !["supplier", "brand", "category"].includes(name),
+        sort: name,
+        cell: (c) => shown(c, name),
+      }),
+    ),
+    { key: "standing", head: "Match", width: "84px", cell: (c) => <Standing c={c} /> },
   ];
 }
 

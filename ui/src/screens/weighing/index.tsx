@@ -10,7 +10,8 @@ import { plain } from "../../parts/money";
 import { Tabs } from "../../parts/tabs";
 import { toggled } from "../../parts/toggled";
 import { time } from "../../parts/when";
-import { certain, columns, table } from "./columns";
+import { ChooseColumns } from "./choose";
+import { certain, chosen, columns, table } from "./columns";
 import { PastedList } from "./list";
 import { LookUps } from "./lookups";
 import { One } from "./one";
@@ -73,8 +74,8 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
       api.GET("/api/sites/{id}/candidates-weighed", { params: { path: { id: site.id }, query: { ...query, ...p } } }),
     ),
   );
-  const [chosen, setChosen] = useState<Set<number>>(new Set());
-  const rows = list.rows.filter((r) => chosen.has(r.id));
+  const [ticked, setTicked] = useState<Set<number>>(new Set());
+  const rows = list.rows.filter((r) => ticked.has(r.id));
   const oldest = list.rows.reduce<string | null>((o, r) => (o === null || r.weighed_at < o ? r.weighed_at : o), null);
   const params = new URLSearchParams({ sort: sort.sort, desc: String(sort.desc), ...(sieve && { sieve }) });
   if (dropped) params.set("dropped", "true");
@@ -86,13 +87,19 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
         currency={site.currency}
         count={list.error ? undefined : list.total}
         wrong={list.error}
-        onChange={(text, by) =>
-          a.put({ sieve: text || null, open: null, ...(by && { sort: by.sort, desc: by.desc ? "1" : null }) })
+        columns={a.get("cols")}
+        onChange={(text, named) =>
+          a.put({
+            sieve: text || null,
+            open: null,
+            ...(named?.sort && { sort: named.sort, desc: named.down ? "1" : null }),
+            ...(named && { cols: named.columns?.join(",") || null }),
+          })
         }
       />
       <chakra.div display="flex" gap="2" alignItems="center" pb="1" minH="36px">
         {rows.length > 0 ? (
-          <Onward site={site} rows={rows} dropped={dropped} onDone={() => setChosen(new Set())} />
+          <Onward site={site} rows={rows} dropped={dropped} onDone={() => setTicked(new Set())} />
         ) : (
           <>
             <ToWeigh
@@ -102,6 +109,7 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
             <Quiet>{oldest && `weighed ${time(oldest, clock?.now)}, amounts in ${site.currency}`}</Quiet>
             <chakra.span flex="1" />
             <Quiet>Space selects</Quiet>
+            <ChooseColumns text={a.get("cols")} onChange={(cols) => a.put({ cols: cols || null })} />
             {list.rows.length > 0 && (
               <chakra.a
                 href={`/api/sites/${site.id}/candidates.csv?${params}`}
@@ -121,8 +129,8 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
           list={list}
           open={a.open}
           onOpen={(r) => a.setOpen(r.id)}
-          selected={chosen}
-          onSelect={(r) => setChosen(toggled(chosen, r.id))}
+          selected={ticked}
+          onSelect={(r) => setTicked(toggled(ticked, r.id))}
           sorting={sort}
           onSort={a.setSorting}
           empty={
@@ -140,10 +148,12 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
           columns={
             dropped && !a.open
               ? [
-                  ...columns(site.currency, true),
+                  ...columns(site.currency),
                   { key: "reason", head: "Dropped for", width: "240px", cell: (c) => <Quiet>{c.reason}</Quiet> },
                 ]
-              : columns(site.currency, a.open !== null)
+              : a.open
+                ? columns(site.currency)
+                : columns(site.currency, chosen(a.get("cols")))
           }
         />
         {a.open && <One key={a.open} id={a.open} site={site} onClose={() => a.setOpen(null)} onOpen={a.setOpen} />}
@@ -207,6 +217,7 @@ type OnwardProps = { site: Site; rows: Candidate[]; dropped: boolean; onDone: ()
 function Onward({ site, rows, dropped, onDone }: OnwardProps) {
   const [reason, setReason] = useState<string>();
   const [said, setSaid] = useState("");
+  const [everywhere, setEverywhere] = useState(false);
   const items = rows.map((r) => r.supplier_product_id);
   const sure = rows.filter(certain);
   const unsure = rows.filter((r) => r.state === "weighed" && !certain(r));
@@ -220,6 +231,7 @@ function Onward({ site, rows, dropped, onDone }: OnwardProps) {
               entry: r.entry,
               units_bought: r.units_bought,
               units_listed: r.units_listed,
+              everywhere,
             })),
           },
         }),
@@ -276,6 +288,8 @@ function Onward({ site, rows, dropped, onDone }: OnwardProps) {
       K: () => keep.mutate(undefined, done),
       x: () => (dropped ? back.mutate(undefined, done) : setReason("")),
       X: () => (dropped ? back.mutate(undefined, done) : setReason("")),
+      e: () => setEverywhere(!everywhere),
+      E: () => setEverywhere(!everywhere),
       r: () => market.mutate(undefined),
       R: () => market.mutate(undefined),
       c: copy,
@@ -286,6 +300,7 @@ function Onward({ site, rows, dropped, onDone }: OnwardProps) {
       ["L", "list what is ticked and certain"],
       ["K", "keep what is ticked"],
       ["X", dropped ? "bring back what is ticked" : "drop what is ticked"],
+      ["E", "list them on the place's other sites too"],
       ["R", "read what others ask on what is ticked"],
       ["C", "copy what is ticked as a table"],
     ],
@@ -338,6 +353,12 @@ function Onward({ site, rows, dropped, onDone }: OnwardProps) {
         >
           List {sure.length} on {site.name} <Key>L</Key>
         </Button>
+      )}
+      {!dropped && (
+        <chakra.label display="flex" gap="1.5" alignItems="center" whiteSpace="nowrap">
+          <input type="checkbox" checked={everywhere} onChange={(e) => setEverywhere(e.target.checked)} />
+          and on {site.marketplace}'s other sites <Key>E</Key>
+        </chakra.label>
       )}
       <Button size="small" onClick={() => keep.mutate(undefined, done)} disabled={keep.isPending}>
         Keep {rows.length} <Key>K</Key>

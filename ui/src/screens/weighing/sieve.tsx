@@ -13,11 +13,12 @@ type SieveBarProps = {
   currency: string;
   count: number | undefined;
   wrong: unknown;
-  onChange: (text: string, sort?: { sort: string; desc: boolean }) => void;
+  columns: string;
+  onChange: (text: string, named?: NamedSieve) => void;
 };
 
 /** SieveBar is the conditions that the list goes through, stacked, and the named ones. */
-export function SieveBar({ text, sort, currency, count, wrong, onChange }: SieveBarProps) {
+export function SieveBar({ text, sort, currency, count, wrong, columns, onChange }: SieveBarProps) {
   const { data } = useSieves();
   const [adding, setAdding] = useState<number | "new">(); // to which part
   const [naming, setNaming] = useState(false);
@@ -49,7 +50,7 @@ export function SieveBar({ text, sort, currency, count, wrong, onChange }: Sieve
           value={named?.id ?? ""}
           onChange={(e) => {
             const s = data?.sieves.find((x) => String(x.id) === e.target.value);
-            if (s) onChange(s.sieve, s.sort ? { sort: s.sort, desc: s.down } : undefined);
+            if (s) onChange(s.sieve, s);
             else onChange("");
           }}
         >
@@ -102,7 +103,7 @@ export function SieveBar({ text, sort, currency, count, wrong, onChange }: Sieve
             Keep this sieve
           </Button>
         )}
-        {naming && <Naming text={text} sort={sort} onClose={() => setNaming(false)} />}
+        {naming && <Naming text={text} sort={sort} columns={columns} onClose={() => setNaming(false)} />}
         {named && <Named sieve={named} onGone={() => onChange(text)} />}
         <chakra.span flex="1" />
         <span role="status">
@@ -212,14 +213,24 @@ function NewCondition({ currency, onAdd, onClose }: NewConditionProps) {
   );
 }
 
-type NamingProps = { text: string; sort: { sort: string; desc: boolean }; onClose: () => void };
+type NamingProps = { text: string; sort: { sort: string; desc: boolean }; columns: string; onClose: () => void };
 
-function Naming({ text, sort, onClose }: NamingProps) {
+function Naming({ text, sort, columns, onClose }: NamingProps) {
   const [name, setName] = useState("");
   const keep = useDo(
     () =>
       read(
-        api.POST("/api/sieves", { body: { id: 0, facts: false, name, sieve: text, sort: sort.sort, down: sort.desc } }),
+        api.POST("/api/sieves", {
+          body: {
+            id: 0,
+            facts: false,
+            name,
+            sieve: text,
+            sort: sort.sort,
+            down: sort.desc,
+            columns: columns ? columns.split(",") : undefined,
+          },
+        }),
       ),
     "sieves",
   );

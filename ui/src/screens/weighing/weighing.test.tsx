@@ -76,7 +76,9 @@ const list = "GET /api/sites/1/candidates-weighed";
 
 const open = (at: string, rows: Candidate[], more: Record<string, unknown> = {}) => {
   const api = server({
-    "GET /api/sites": [{ id: 1, name: "Quaymarket GB", currency: "GBP", lists: true, charged: 0 }],
+    "GET /api/sites": [
+      { id: 1, name: "Quaymarket GB", currency: "GBP", marketplace: "Quaymarket", lists: true, charged: 0 },
+    ],
     "GET /api/sources": [{ id: 3, name: "Fernhollow Wholesale", supplier: "Fernhollow Wholesale" }],
     "GET /api/sieves": facts,
     "GET /api/demo": { now: "2026-03-03T08:41:00Z" },
@@ -148,6 +150,19 @@ describe("weigh", () => {
     expect(screen.queryByText("Keep this sieve")).toBeNull();
     expect(api.asked.filter((a) => a.what === list).length).toBeGreaterThan(2);
   });
+  it("shows the columns that are chosen, in their order", async () => {
+    open("/weigh?cols=lowest,nonsense,landed", [candidate(1)]);
+    await screen.findByText("Enamel mug 1");
+    const heads = () => screen.getAllByRole("columnheader").map((h) => h.textContent?.replace(/[↓↑\s]+$/, ""));
+    expect(heads().slice(-4)).toEqual(["Supplier's product", "Lowest", "Landed cost", "Match"]);
+    fireEvent.click(screen.getByText("Columns"));
+    fireEvent.click(screen.getByLabelText("brand"));
+    await waitFor(() => expect(heads().slice(-3)).toEqual(["Landed cost", "Brand", "Match"]));
+    fireEvent.click(screen.getByLabelText("brand further left"));
+    await waitFor(() => expect(heads().slice(-3)).toEqual(["Brand", "Landed cost", "Match"]));
+    fireEvent.click(screen.getByText("The usual ones"));
+    await waitFor(() => expect(heads()).toContain("Supplier"));
+  });
   it("lists only what is certainly the same thing", async () => {
     const rows = [candidate(1), candidate(2, { verdict: "unsure" }), candidate(3, { ours: true, state: "matched" })];
     const api = open("/weigh", rows, {
@@ -157,10 +172,11 @@ describe("weigh", () => {
     await screen.findByText("Enamel mug 1");
     for (const box of screen.getAllByRole("checkbox")) fireEvent.click(box);
     expect(await screen.findByText("List 1 on Quaymarket GB")).toBeTruthy();
+    fireEvent.keyDown(window, { key: "e" });
     fireEvent.keyDown(window, { key: "l" });
     await waitFor(() => expect(api.asked.some((a) => a.what === "POST /api/matches/decide")).toBe(true));
     expect(api.asked.find((a) => a.what === "POST /api/matches/decide")?.body).toEqual({
-      choices: [{ id: 201, entry: "Q7-1", units_bought: 1, units_listed: 1 }],
+      choices: [{ id: 201, entry: "Q7-1", units_bought: 1, units_listed: 1, everywhere: true }],
     });
   });
   it("puts what isn't certain on the desk, and drops with a reason", async () => {
