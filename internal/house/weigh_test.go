@@ -13,6 +13,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 	"pgregory.net/rapid"
 
 	"easymargin/core/sieve"
@@ -580,4 +581,30 @@ func TestCandidatesAsCSV(t *testing.T) {
 	assert.Equal(t, "'=HYPERLINK(1)", cell["brand"])
 	assert.Equal(t, [3]string{"40.00", "15.00", ""}, [3]string{cell["landed"], cell["lowest"], cell["leading"]})
 	assert.True(t, strings.HasPrefix(cell["profit at lowest"], "-"), "a loss is a figure: %s", cell["profit at lowest"])
+
+	// The workbook says the same, its figures as figures and the rest as text.
+	b.Reset()
+	require.NoError(t, s.Weighing.WriteSheet(t.Context(), &b, s.site, weighing.Asked{SiteID: s.site.ID}, store.Page{}))
+	f, err := excelize.OpenReader(&b)
+	require.NoError(t, err)
+	rows, err := f.GetRows("Candidates", excelize.Options{RawCellValue: true})
+	require.NoError(t, err)
+	require.Len(t, rows, 2)
+	assert.Equal(t, lines[0], rows[0])
+	for i, head := range rows[0] {
+		at, err := excelize.CoordinatesToCellName(i+1, 2)
+		require.NoError(t, err)
+		kind, err := f.GetCellType("Candidates", at)
+		require.NoError(t, err)
+		formula, err := f.GetCellFormula("Candidates", at)
+		require.NoError(t, err)
+		assert.Empty(t, formula)
+		switch head {
+		case "landed", "profit at lowest", "return at lowest, %":
+			assert.Equal(t, excelize.CellTypeUnset, kind, head)
+			assert.Equal(t, cell[head], rows[1][i])
+		case "brand":
+			assert.Equal(t, "=HYPERLINK(1)", rows[1][i], "a text, whatever it begins with")
+		}
+	}
 }

@@ -3,6 +3,7 @@ package weighing
 import (
 	"context"
 	"encoding/csv"
+	"io"
 	"log/slog"
 	"net/http"
 	"strconv"
@@ -240,32 +241,60 @@ func (st *Stop) sieveOperations(api huma.API) {
 
 // Routes implements stops.Routed: what is a file rather than a value.
 func (st *Stop) Routes(r chi.Router) {
-	r.Get("/api/sites/{id}/candidates.csv", st.file)
+	r.Get("/api/sites/{id}/candidates.csv", st.file("text/csv; charset=utf-8", "candidates.csv",
+		func(ctx context.Context, w io.Writer, site store.Site, in Asked, p store.Page) error {
+			out := csv.NewWriter(w)
+			defer out.Flush()
+			return st.Write(ctx, out, site, in, p)
+		}))
+	r.Get("/api/sites/{id}/candidates.xlsx", st.file("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "candidates.xlsx", st.WriteSheet))
 }
 
-// file is the candidates that go through a sieve, as CSV in the order asked for.
-func (st *Stop) file(w http.ResponseWriter, r *http.Request) {
-	q := r.URL.Query()
-	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-	if err != nil {
-		stops.Refuse(w, http.StatusNotFound, "there is no such site")
-		return
+type exporter func(ctx context.Context, w io.Writer, site store.Site, in Asked, p store.Page) error
+
+// file answers with the candidates that go through a sieve, in the order asked for.
+func (st *Stop) file(media, name string, write exporter) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		q := r.URL.Query()
+		id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
+		if err != nil {
+			stops.Refuse(w, http.StatusNotFound, "there is no such site")
+			return
+		}
+		asked := Asked{SiteID: id, Sieve: q.Get("sieve"), Dropped: q.Get("dropped") == "true"}
+		page := store.Page{Limit: 500, Sort: q.Get("sort"), Desc: q.Get("desc") == "true"}
+		site, err := st.Store.SiteOf(r.Context(), id)
+		if err == nil { // what is wrong with the question is said before a file begins
+			_, err = st.List(r.Context(), asked, store.Page{Limit: 1, Sort: page.Sort})
+		}
+		if err != nil {
+			stops.Problem(w, err)
+			return
+		}
+		out := &begun{ResponseWriter: w, media: media, name: name}
+		switch err := write(r.Context(), out, site, asked, page); {
+		case err == nil:
+		case out.wrote:
+			slog.Error("writing candidates", "site", id, "error", err)
+		default:
+			stops.Problem(w, err)
+		}
 	}
-	asked := Asked{SiteID: id, Sieve: q.Get("sieve"), Dropped: q.Get("dropped") == "true"}
-	site, err := st.Store.SiteOf(r.Context(), id)
-	if err == nil { // what is wrong with the question is said before a file begins
-		_, err = st.List(r.Context(), asked, store.Page{Limit: 1, Sort: q.Get("sort")})
+}
+
+// begun says that a file follows once its first byte does: until then it can be
+// said what is wrong in its place.
+type begun struct {
+	http.ResponseWriter
+	media, name string
+	wrote       bool
+}
+
+func (b *begun) Write(p []byte) (int, error) {
+	if !b.wrote {
+		b.wrote = true
+		b.Header().Set("Content-Type", b.media)
+		b.Header().Set("Content-Disposition", `attachment; filename="`+b.name+`"`)
 	}
-	if err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
-	w.Header().Set("Content-Disposition", `attachment; filename="candidates.csv"`)
-	out := csv.NewWriter(w)
-	page := store.Page{Limit: 500, Sort: q.Get("sort"), Desc: q.Get("desc") == "true"}
-	if err := st.Write(r.Context(), out, site, asked, page); err != nil {
-		slog.Error("writing candidates", "site", id, "error", err)
-	}
-	out.Flush()
+	return b.ResponseWriter.Write(p)
 }

@@ -2,18 +2,15 @@ package weighing
 
 import (
 	"context"
-	"encoding/csv"
 	"errors"
 	"net/url"
 	"slices"
-	"strconv"
 	"strings"
 
 	"easymargin/core/money"
 	"easymargin/core/sieve"
 	"easymargin/internal/actor"
 	"easymargin/internal/fault"
-	"easymargin/internal/feed"
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
 	"easymargin/internal/store"
@@ -249,65 +246,4 @@ func (st *Stop) lookUps(ctx context.Context, made func(string) string) ([]LookUp
 		out = append(out, LookUp{x.ID, x.Name, made(x.Address)})
 	}
 	return out, err
-}
-
-// Write writes all that goes through a sieve as CSV: amounts in major units of
-// the site's currency, shares as percentages. No cell is a formula.
-func (st *Stop) Write(ctx context.Context, out *csv.Writer, site store.Site, in Asked, p store.Page) error {
-	head := []string{
-		"supplier", "ref", "number", "title", "brand", "category", "entry", "currency", "landed", "stock", "lowest", "leading", "sellers", "rating",
-		"rank", "profit at lowest", "margin at lowest", "return at lowest", "profit at leading", "rule's price", "rule's profit", "price for the aim",
-		"aim above lowest", "ours", "reason", "market read",
-	}
-	if err := out.Write(head); err != nil {
-		return err
-	}
-	q, err := st.sifted(ctx, in)
-	if err != nil {
-		return err
-	}
-	amount := func(v *int64) string {
-		return known(v, func(v int64) string { return money.Of(v, money.Currency(site.Currency)).String() })
-	}
-	count := func(v *int64) string { return known(v, func(v int64) string { return strconv.FormatInt(v, 10) }) }
-	share := func(v *int64) string { return known(v, func(v int64) string { return money.Rate(v).String() }) }
-	stars := func(v *int64) string {
-		return known(v, func(v int64) string { return strconv.FormatInt(v/100, 10) + "." + strconv.FormatInt(100+v%100, 10)[1:] })
-	}
-	for {
-		l, err := st.Store.Sift(ctx, q, p)
-		if err != nil {
-			return err
-		}
-		for _, r := range l.Rows {
-			ours, read := "no", ""
-			if r.Ours {
-				ours = "yes"
-			}
-			if r.MarketAt != nil {
-				read = r.MarketAt.Format("2006-01-02 15:04")
-			}
-			row := []string{
-				r.Supplier, r.Ref, r.GTIN, r.Title, r.Brand, r.Category, r.EntryRef, site.Currency, amount(r.Landed), count(r.Stock), amount(r.Lowest),
-				amount(r.Leading), count(r.Sellers), stars(r.Rating), count(r.Rank), amount(r.ProfitLowest), share(r.MarginLowest), share(r.ReturnLowest),
-				amount(r.ProfitLeading), amount(r.PriceRule), amount(r.ProfitRule), amount(r.PriceAim), amount(r.Above), ours, r.Reason, read,
-			}
-			for _, i := range []int{0, 1, 2, 3, 4, 5, 6, 24} { // figures may begin with a minus
-				row[i] = feed.Inert(row[i])
-			}
-			if err := out.Write(row); err != nil {
-				return err
-			}
-		}
-		if p.Cursor = l.Next; l.Next == "" {
-			return nil
-		}
-	}
-}
-
-func known(v *int64, write func(int64) string) string {
-	if v == nil {
-		return ""
-	}
-	return write(*v)
 }

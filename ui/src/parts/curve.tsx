@@ -30,10 +30,10 @@ function at(points: Answer["curve"], price: number): number {
   return a.profit + ((b.profit - a.profit) * (price - a.price)) / (b.price - a.price);
 }
 
-/** steps are round figures for a line of prices, nine at most. */
-export function steps(lo: number, hi: number): number[] {
+/** steps are round figures for a line of prices, as many as there is room for. */
+export function steps(lo: number, hi: number, most = 8): number[] {
   let by = 1;
-  for (let i = 0; (hi - lo) / by > 8; i++) by = [1, 2, 5][i % 3] * 10 ** Math.floor(i / 3);
+  for (let i = 0; (hi - lo) / by > most; i++) by = [1, 2, 5][i % 3] * 10 ** Math.floor(i / 3);
   const out = [];
   for (let v = Math.ceil(lo / by) * by; v <= hi; v += by) out.push(v);
   return out;
@@ -158,7 +158,7 @@ export function ProfitCurve({ answer: a, onPrice }: CurveProps) {
           </g>
         ))}
         <line x1="0" x2={width} y1={bottom} y2={bottom} stroke={color("ink")} strokeWidth="1.3" />
-        {steps(lo, hi).map((v) => (
+        {steps(lo, hi, Math.min(8, Math.max(2, Math.floor(width / 62)))).map((v) => (
           <g key={v}>
             <line x1={x(v)} x2={x(v)} y1={bottom} y2={bottom + 4} stroke={color("ink")} />
             <text

@@ -120,6 +120,16 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
                 Download as CSV
               </chakra.a>
             )}
+            {list.rows.length > 0 && (
+              <chakra.a
+                href={`/api/sites/${site.id}/candidates.xlsx?${params}`}
+                download
+                color="accent"
+                textDecoration="underline"
+              >
+                as XLSX
+              </chakra.a>
+            )}
           </>
         )}
       </chakra.div>

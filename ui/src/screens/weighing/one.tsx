@@ -6,6 +6,7 @@ import { api, read, type Schemas } from "../../api/client";
 import { useClock } from "../../api/queries";
 import { Steps } from "../../parts/charts";
 import { Button, Code, Quiet, Trouble } from "../../parts/controls";
+import { ProfitCurve } from "../../parts/curve";
 import { Drawn } from "../../parts/drawn";
 import { Money, money, plain } from "../../parts/money";
 import { Facts, Panel } from "../../parts/panel";
@@ -27,10 +28,11 @@ type OneProps = {
 export function One({ id, site, onClose, onOpen }: OneProps) {
   const { data, error } = useOpened(id);
   const { data: clock } = useClock();
-  const [at, setAt] = useState<"lowest" | "leading" | "rule">("lowest");
+  const [at, setAt] = useState<"lowest" | "leading" | "rule" | number>("lowest"); // a number is a price of one's own
   const c = data?.candidate;
   const total = at === "lowest" ? c?.lowest : c?.leading; // what a buyer pays, delivery and all
-  const item = at === "rule" ? c?.price_rule : total == null ? null : total - site.charged;
+  const item =
+    typeof at === "number" ? at : at === "rule" ? c?.price_rule : total == null ? null : total - site.charged;
   const bench = useAtPrice(site.id, c, item == null || item < 1 ? undefined : plain(item, site.currency));
   const show = (v: number | null | undefined) => <Money minor={v} currency={site.currency} />;
   return (
@@ -72,7 +74,10 @@ export function One({ id, site, onClose, onOpen }: OneProps) {
           </chakra.div>
           {bench.data &&
             (bench.data.lines.length > 0 ? (
-              <Strip figures={figures(bench.data)} currency={site.currency} lines={bench.data.lines} />
+              <>
+                <ProfitCurve answer={{ ...bench.data, rivals: data.offers }} onPrice={setAt} />
+                <Strip figures={figures(bench.data)} currency={site.currency} lines={bench.data.lines} />
+              </>
             ) : (
               <Quiet>{bench.data.why || bench.data.rule.why}</Quiet>
             ))}

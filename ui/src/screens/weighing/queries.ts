@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, read, type Schemas } from "../../api/client";
 
 export type Candidate = Schemas["Candidate"];
@@ -19,6 +19,7 @@ export const useAtPrice = (site: number, c: Candidate | undefined, value: string
   useQuery({
     queryKey: ["weigh", "bench", site, c?.id, value],
     enabled: c !== undefined,
+    placeholderData: keepPreviousData,
     queryFn: () =>
       read(
         api.POST("/api/bench", {
