@@ -40,6 +40,7 @@ func TestASieveIsBuiltKeptAndUsed(t *testing.T) {
 	s.keys(input.Enter)
 	s.sees("[role=alert]", "condition 1, lowest: .twenty. is not an amount in GBP")
 	s.MustElement("[aria-label^='Take away']").MustClick()
+	s.MustWait(`() => !document.querySelector("[role=alert]")`)
 	s.keys('f')
 	s.choose("Column", "lowest")
 	s.MustElement("[aria-label=Value]").MustInput("20")

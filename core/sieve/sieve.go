@@ -133,7 +133,7 @@ type Error struct {
 func (e *Error) Error() string { return fmt.Sprintf("condition %d, %s: %s", e.At+1, e.Column, e.Words) }
 
 // Ready checks a sieve against columns and makes it ready for amounts of a
-// currency. The error is an *Error.
+// currency; with none it only checks, for amounts of any. The error is an *Error.
 func (s Sieve) Ready(columns []Column, cur money.Currency) (Tests, error) {
 	out := make(Tests, 0, len(s))
 	n := 0
@@ -223,6 +223,13 @@ func value(k Kind, text string, cur money.Currency) (int64, error) {
 	text = strings.TrimSpace(strings.ReplaceAll(text, "−", "-"))
 	switch k {
 	case Amount:
+		if cur == "" { // any: one with the most decimals takes what some does
+			a, err := money.Parse(text, "BHD")
+			if err != nil {
+				return 0, fmt.Errorf("%q is not an amount", text)
+			}
+			return a.Minor, nil
+		}
 		a, err := money.Parse(text, cur)
 		if err != nil {
 			return 0, fmt.Errorf("%q is not an amount in %s", text, cur)

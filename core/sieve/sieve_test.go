@@ -148,3 +148,20 @@ func TestASieveNarrows(t *testing.T) {
 		assert.Equal(t, s, again)
 	})
 }
+
+// Without a currency it is only checked, whatever amounts it takes.
+func TestASieveOfAnyCurrency(t *testing.T) {
+	for text, wrong := range map[string]string{
+		`[{"column":"landed","op":"above","values":["12.395"]}]`:  "",
+		`[{"column":"landed","op":"above","values":["12.3951"]}]`: `condition 1, landed: "12.3951" is not an amount`,
+		`[{"column":"landed","op":"above","values":["dear"]}]`:    `condition 1, landed: "dear" is not an amount`,
+	} {
+		s, err := sieve.Read(text)
+		require.NoError(t, err)
+		if _, err = s.Ready(columns, ""); wrong == "" {
+			assert.NoError(t, err)
+		} else {
+			assert.EqualError(t, err, wrong)
+		}
+	}
+}

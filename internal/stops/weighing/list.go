@@ -125,9 +125,7 @@ func (st *Stop) PutSieve(ctx context.Context, v SieveView) (int64, error) {
 	if name == "" {
 		return 0, fault.At("name", "give the sieve a name")
 	}
-	// Amounts are read again for the site it is used on; that they are amounts at
-	// all is checked in the currency with the most decimals.
-	if _, err := readSieve(v.Sieve, "BHD"); err != nil {
+	if _, err := readSieve(v.Sieve, ""); err != nil { // amounts are read again for the site it is used on
 		return 0, err
 	}
 	row := store.Sieve{Name: name, Text: v.Sieve, Sort: v.Sort, Down: v.Down, Columns: v.Columns}

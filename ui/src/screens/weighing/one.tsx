@@ -75,7 +75,9 @@ export function One({ id, site, onClose, onOpen }: OneProps) {
           {bench.data &&
             (bench.data.lines.length > 0 ? (
               <>
-                <ProfitCurve answer={{ ...bench.data, rivals: data.offers }} onPrice={setAt} />
+                <chakra.div overflow="hidden">
+                  <ProfitCurve answer={{ ...bench.data, rivals: data.offers }} onPrice={setAt} />
+                </chakra.div>
                 <Strip figures={figures(bench.data)} currency={site.currency} lines={bench.data.lines} />
               </>
             ) : (

@@ -1,5 +1,5 @@
 import { chakra } from "@chakra-ui/react";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, read } from "../../api/client";
 import { useDo, useSieves } from "../../api/queries";
 import { Button, Code, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
@@ -25,13 +25,21 @@ export function SieveBar({ text, sort, currency, count, wrong, columns, onChange
   const sieve = readSieve(text);
   const named = data?.sieves.find((s) => s.sieve === text);
   useKeys({ f: () => setAdding("new"), F: () => setAdding("new") }, adding === undefined, [["F", "add a condition"]]);
-  const put = (next: Sieve) => onChange(written(next));
+  // The address takes a moment to change: what is done next stands on what was done, not on what is drawn still.
+  const latest = useRef(text);
+  useEffect(() => {
+    latest.current = text;
+  }, [text]);
+  const put = (change: (old: Sieve) => Sieve) => {
+    latest.current = written(change(readSieve(latest.current)));
+    onChange(latest.current);
+  };
   const add = (c: Condition) => {
-    put(adding === "new" ? [...sieve, [c]] : sieve.map((p, i) => (i === adding ? [...p, c] : p)));
+    put((old) => (adding === "new" ? [...old, [c]] : old.map((p, i) => (i === adding ? [...p, c] : p))));
     setAdding(undefined);
   };
   const drop = (part: number, at: number) =>
-    put(sieve.map((p, i) => (i === part ? p.filter((_, k) => k !== at) : p)).filter((p) => p.length > 0));
+    put((old) => old.map((p, i) => (i === part ? p.filter((_, k) => k !== at) : p)).filter((p) => p.length > 0));
   return (
     <>
       <chakra.div
@@ -98,7 +106,7 @@ export function SieveBar({ text, sort, currency, count, wrong, columns, onChange
         ) : (
           <NewCondition currency={currency} onAdd={add} onClose={() => setAdding(undefined)} />
         )}
-        {sieve.length > 0 && !named && !naming && (
+        {sieve.length > 0 && !named && !naming && !wrong && (
           <Button look="plain" size="small" onClick={() => setNaming(true)}>
             Keep this sieve
           </Button>
