@@ -184,7 +184,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		for _, path := range []string{"/", "/keeping", "/nowhere", "/sources", "/sources?open=1", "/sources?tab=find&q=mug",
 			"/sources?tab=find&q=mug&open=40", "/sources/feeds/1", "/sources/feeds/1?open=1", "/sources/feeds/1?tab=changes",
 			"/sources/feeds/2", "/sources/feeds/3", "/match", "/match?state=later", "/match?state=certain", "/match?state=decided", "/match?state=own",
-			"/weigh", "/weigh?open=1", "/weigh?tab=dropped", "/weigh?tab=look-ups", "/places", "/places?open=1",
+			"/weigh", "/weigh?open=1", "/weigh?open=1&seller=The%20Peg%20Box", "/weigh?tab=dropped", "/weigh?tab=look-ups", "/places", "/places?open=1",
 			"/places?add=made", "/places?add=gateway", "/price", "/price?state=unpriced", "/price?tab=rules",
 			"/price?tab=rules&rule=new", "/price?tab=rules&own=40", "/price?tab=fees", "/price?tab=fees&site=4", "/price?tab=terms",
 			"/price?tab=bench", "/price?tab=bench&site=4&product=1", "/price?tab=what-if", "/price?pick=40,41", "/price?open=40",

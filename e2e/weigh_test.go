@@ -70,6 +70,10 @@ func TestASieveIsBuiltKeptAndUsed(t *testing.T) {
 	s.keys(input.ArrowDown, input.Enter)
 	s.sees("aside [data-testid=lines]", "left for you|lost on every sale")
 	s.sees("aside table[aria-label='What others ask']", `\d\.\d\d`)
+	s.sees("aside table[aria-label='What others ask'] button", `\S`).MustClick()
+	s.sees("aside", `\d+ on sale, \d+ of them from suppliers of ours`)
+	s.keys(input.Escape)
+	s.sees("aside [data-testid=lines]", "left for you|lost on every sale")
 	s.keys(input.Escape)
 
 	s.MustNavigate(p.URL + "/price?tab=rules").MustWaitLoad()

@@ -378,3 +378,15 @@ func TestSKUsAreByAPattern(t *testing.T) {
 	}
 	assert.Len(t, skus, 3)
 }
+
+// The desk shows what the supplier says one weighs.
+func TestTheDeskShowsTheWeight(t *testing.T) {
+	s := newStall(t, 1)
+	s.given(s.rows("cost,stock,weight g", func(_ int, title, brand, gtin string) string {
+		return fmt.Sprintf("%q,%s,%s,4.00,9,312", title, brand, gtin)
+	}))
+	d, err := s.Matching.Desk(t.Context(), s.waiting(store.MatchMade)["R000"].ID, "")
+	require.NoError(t, err)
+	require.NotEmpty(t, d.Candidates)
+	assert.Contains(t, d.Candidates[0].Rows, matching.Row{Aspect: "weight", Ours: "312 g", Mark: "one side"})
+}

@@ -337,6 +337,28 @@ func TestARuleForASieve(t *testing.T) {
 	assert.Equal(t, "R004", held(), "and nothing moved by any of that")
 }
 
+// A site's catalogue is weighed as far as a supplier has something of it.
+func TestWhatSuppliersHaveOfACatalogue(t *testing.T) {
+	s := weighed(t)
+	fair := s.fair()
+	_, err := s.Weighing.Weigh(t.Context(), fair.ID, weighing.ToWeigh{What: "catalogue"})
+	assert.Equal(t, fault.Invalid, fault.KindOf(err), "nothing is known of it yet")
+	text := "Item ID;Item name;Barcode;Lowest price\n"
+	for i, e := range s.entries[:2] {
+		text += fmt.Sprintf("GF-%d;%s;%s;%d,99\n", i, e.Title, e.GTIN, 12+i)
+	}
+	s.report(fair, store.FileCatalogue, text+"GF-9;Tide clock;9529999999997;12,00\n")
+	run, err := s.Weighing.Weigh(t.Context(), fair.ID, weighing.ToWeigh{What: "catalogue"})
+	require.NoError(t, err)
+	require.Equal(t, store.RunDone, s.wait(run).State)
+	s.idle()
+	s.site = fair
+	rows := s.sifted("", "id", false)
+	assert.Equal(t, "R000 R001", refs(rows))
+	assert.EqualValues(t, 1299, *rows[0].Lowest, "as its file says")
+	assert.Empty(t, s.all())
+}
+
 // A pasted list of numbers with costs is weighed, however its lines are parted;
 // what can't be read is set aside, and nothing is listed.
 func TestAPastedListIsWeighed(t *testing.T) {
@@ -551,6 +573,47 @@ func TestWeighedAgainByItself(t *testing.T) {
 		was = at()
 	}
 	assert.Len(t, s.runs("weigh"), 3, "of one site: asked for, after its market was read, and after the hour")
+}
+
+// What else a seller offers is read part by part, with who supplies it; a place
+// that doesn't tell says so.
+func TestWhatOneSellerOffers(t *testing.T) {
+	s := weighed(t)
+	for i, e := range s.market.Entries {
+		if i >= 150 {
+			break
+		}
+		e.Offers = append(e.Offers, sim.Offer{Seller: "Marram Lots", Item: int64(1000 + i), Delivery: 99})
+	}
+	shop, err := s.Weighing.SoldBy(t.Context(), s.site.ID, "Marram Lots")
+	require.NoError(t, err)
+	assert.Equal(t, 150, len(shop.Rows))
+	assert.False(t, shop.More)
+	supplied := 0
+	for _, r := range shop.Rows {
+		supplied += len(r.Supplied)
+		for _, x := range r.Supplied {
+			assert.Equal(t, "Fernhollow Wholesale", x.Supplier)
+			assert.NotEmpty(t, r.GTIN)
+		}
+	}
+	assert.Positive(t, supplied)
+	all, err := s.Weighing.SoldBy(t.Context(), s.site.ID, "The Peg Box")
+	require.NoError(t, err)
+	assert.Equal(t, 500, len(all.Rows), "no more is read")
+	assert.True(t, all.More)
+	none, err := s.Weighing.SoldBy(t.Context(), s.site.ID, "Nobody")
+	require.NoError(t, err)
+	assert.Empty(t, none.Rows)
+	s.front.set(func(w http.ResponseWriter, r *http.Request, next http.Handler) {
+		if strings.HasSuffix(r.URL.Path, "/sold") {
+			http.NotFound(w, r)
+			return
+		}
+		next.ServeHTTP(w, r)
+	})
+	_, err = s.Weighing.SoldBy(t.Context(), s.site.ID, "Marram Lots")
+	assert.ErrorContains(t, err, "doesn't tell what one seller offers")
 }
 
 // No cell of the file is a formula, and its amounts are those of the list.

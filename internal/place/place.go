@@ -46,6 +46,16 @@ type Catalogue interface {
 type Rivals interface {
 	// Offers are what sellers ask on entries (at most MaxNumbers), by ref.
 	Offers(ctx context.Context, site string, refs []string) (map[string][]Offer, error)
+	// SoldBy is a part of what one seller offers, and where the next begins; ""
+	// at the end. A place that doesn't tell refuses with 404.
+	SoldBy(ctx context.Context, site, seller, after string) ([]Sold, string, error)
+}
+
+// Sold is an entry with what one seller asks for it, minor units of the site's currency.
+type Sold struct {
+	Entry
+	Item     int64 `json:"item"`
+	Delivery int64 `json:"delivery"`
 }
 
 // Outlet takes what we sell.

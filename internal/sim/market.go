@@ -217,6 +217,7 @@ func (m *Marketplace) init() {
 		problem(w, http.StatusNotFound, "no such entry")
 	})
 	api("GET /gateway/v1/sites/{site}/offers", m.offers)
+	api("GET /gateway/v1/sites/{site}/sold", m.sold)
 	api("GET /gateway/v1/sites/{site}/listings", m.listings)
 	api(
 		"GET /gateway/v1/sites/{site}/orders",
@@ -327,25 +328,19 @@ func (m *Marketplace) search(words, site string) []*Entry {
 	return out
 }
 
-// offers are what sellers ask on entries, ours among them. On a site that is
-// dearer, prices end in .99 again.
+// offers are what sellers ask on entries, ours among them.
 func (m *Marketplace) offers(w http.ResponseWriter, r *http.Request) {
 	refs := strings.Split(r.URL.Query().Get("entries"), ",")
 	if len(refs) > 100 {
 		problem(w, http.StatusBadRequest, "at most 100 entries in one look-up")
 		return
 	}
-	dearer := int64(0)
-	for i, s := range m.Sites {
-		if s.Code == r.PathValue("site") {
-			dearer = m.Sites[i].Dearer
-		}
-	}
+	site := r.PathValue("site")
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	m.advance()
 	ours := map[string]int64{}
-	for _, o := range m.own[r.PathValue("site")] {
+	for _, o := range m.own[site] {
 		if o.Quantity > 0 {
 			ours[o.Entry] = o.Price
 		}
@@ -361,19 +356,62 @@ func (m *Marketplace) offers(w http.ResponseWriter, r *http.Request) {
 			continue
 		}
 		x := entry{Ref: ref, Offers: []Offer{}}
-		for _, o := range m.asked(e) {
-			if dearer > 0 {
-				o.Item = o.Item*dearer/10_000*100 + 99
-				o.Delivery = o.Delivery * dearer / 100
-			}
-			x.Offers = append(x.Offers, o)
-		}
+		x.Offers = append(x.Offers, m.askedOn(site, e)...)
 		if p, ok := ours[ref]; ok {
 			x.Offers = append(x.Offers, Offer{Seller: m.Seller, Item: p, Ours: true})
 		}
 		out = append(out, x)
 	}
 	answer(w, map[string]any{"entries": out})
+}
+
+// sold is what one seller offers, a hundred at a time in the order of its entries.
+func (m *Marketplace) sold(w http.ResponseWriter, r *http.Request) {
+	q := r.URL.Query()
+	site := r.PathValue("site")
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.advance()
+	type sold struct {
+		*Entry
+		Item     int64 `json:"item"`
+		Delivery int64 `json:"delivery"`
+	}
+	out, next := []sold{}, ""
+	for _, ref := range slices.Sorted(maps.Keys(m.byRef)) {
+		if ref <= q.Get("after") {
+			continue
+		}
+		if len(out) >= 100 { // all of an entry's are in one part
+			next = out[len(out)-1].Ref
+			break
+		}
+		for _, o := range m.askedOn(site, m.byRef[ref]) {
+			if o.Seller == q.Get("seller") {
+				out = append(out, sold{m.byRef[ref], o.Item, o.Delivery})
+			}
+		}
+	}
+	answer(w, map[string]any{"entries": out, "next": next})
+}
+
+// askedOn are what others ask on an entry now, on a site: on one that is dearer,
+// prices end in .99 again.
+func (m *Marketplace) askedOn(site string, e *Entry) []Offer {
+	dearer := int64(0)
+	for i, s := range m.Sites {
+		if s.Code == site {
+			dearer = m.Sites[i].Dearer
+		}
+	}
+	out := slices.Clone(m.asked(e))
+	for i := range out {
+		if dearer > 0 {
+			out[i].Item = out[i].Item*dearer/10_000*100 + 99
+			out[i].Delivery = out[i].Delivery * dearer / 100
+		}
+	}
+	return out
 }
 
 // asked are what others ask on an entry now.

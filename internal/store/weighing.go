@@ -524,6 +524,14 @@ func (s *Store) ItemsOfSource(ctx context.Context, sourceID int64) ([]int64, err
 	return ids, s.read.WithContext(ctx).Raw("SELECT id FROM supplier_products WHERE source_id = ? AND NOT gone ORDER BY id", sourceID).Scan(&ids).Error
 }
 
+// ItemsOfCatalogue are the supplier products that have a number of an entry that
+// is known of a site.
+func (s *Store) ItemsOfCatalogue(ctx context.Context, siteID int64) ([]int64, error) {
+	var ids []int64
+	return ids, s.read.WithContext(ctx).Raw(`SELECT DISTINCT sp.id FROM entries e JOIN supplier_products sp ON sp.gtin = e.gtin
+		WHERE e.site_id = ? AND e.gtin <> '' AND NOT sp.gone ORDER BY sp.id`, siteID).Scan(&ids).Error
+}
+
 // DropItems takes supplier products out of Weigh, for a reason; KeepItems keeps
 // them as finds.
 func (tx Tx) DropItems(items []int64, reason string, now time.Time, by string) error {
@@ -652,4 +660,22 @@ func (s *Store) OldWeighings(ctx context.Context, since time.Time) ([]int64, err
 func (s *Store) EntriesOf(ctx context.Context, ids []int64) ([]Entry, error) {
 	var out []Entry
 	return out, s.read.WithContext(ctx).Raw("SELECT * FROM entries WHERE id"+inList+" ORDER BY id", listOf(ids)).Scan(&out).Error
+}
+
+// NumberedItem is a supplier product with its number.
+type NumberedItem struct {
+	ID       int64
+	GTIN     string `gorm:"column:gtin"`
+	Supplier string
+	Ref      string
+	Cost     int64
+	Currency string
+}
+
+// ItemsByNumber are the supplier products of some numbers, of 14 digits.
+func (s *Store) ItemsByNumber(ctx context.Context, gtins []string) ([]NumberedItem, error) {
+	var out []NumberedItem
+	return out, s.read.WithContext(ctx).Raw(`SELECT sp.id, sp.gtin, s.name AS supplier, sp.ref, sp.cost, sp.currency
+		FROM supplier_products sp JOIN sources so ON so.id = sp.source_id JOIN suppliers s ON s.id = so.supplier_id
+		WHERE sp.gtin IN (SELECT value FROM json_each(?)) AND NOT sp.gone ORDER BY sp.gtin, sp.id`, textList(gtins)).Scan(&out).Error
 }

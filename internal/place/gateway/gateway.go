@@ -140,6 +140,20 @@ func (c *Client) Offers(ctx context.Context, site string, refs []string) (map[st
 	return by, err
 }
 
+// SoldBy implements place.Rivals.
+func (c *Client) SoldBy(ctx context.Context, site, seller, after string) ([]place.Sold, string, error) {
+	var out struct {
+		Entries []place.Sold
+		Next    string
+	}
+	q := url.Values{"seller": {seller}}
+	if after != "" {
+		q.Set("after", after)
+	}
+	err := c.get(ctx, &out, q, "sites", site, "sold")
+	return out.Entries, out.Next, err
+}
+
 // HandOver implements place.Outlet.
 func (c *Client) HandOver(ctx context.Context, site, key string, lines []place.Line) (place.Batch, error) {
 	var out place.Batch

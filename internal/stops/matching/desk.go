@@ -2,6 +2,7 @@ package matching
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"easymargin/core/match"
@@ -113,6 +114,16 @@ func (st *Stop) Desk(ctx context.Context, matchID int64, words string) (DeskView
 	s := shown{site: site, given: given, known: known, asked: asked}
 	if out.Candidates, err = st.show(ctx, &product, entries, s); err != nil {
 		return out, err
+	}
+	said, err := p.Product()
+	if err != nil {
+		return out, err
+	}
+	for i := range out.Candidates {
+		if said.Weight > 0 { // what an entry says of it stands in its title, among the figures
+			v := &out.Candidates[i]
+			v.Rows = append(v.Rows, Row{"weight", fmt.Sprintf("%d g", said.Weight), "", string(match.OneSide)})
+		}
 	}
 	out.Verdict, out.Note = m.Verdict, m.Note
 	if len(out.Candidates) > 0 {

@@ -154,6 +154,13 @@ func (st *Stop) Operations(api huma.API) {
 			r, err := st.ReadMarket(ctx, in.ID)
 			return stops.RunOf(r), err
 		})
+	stops.Op(api, http.MethodGet, "/api/sites/{id}/sold", "sold-by", "What one seller offers on a site, where the place tells, and who supplies it",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Seller string `query:"seller" required:"true" minLength:"1" maxLength:"200"`
+		}) (Shop, error) {
+			return st.SoldBy(ctx, in.ID, in.Seller)
+		})
 	stops.Op(api, http.MethodPost, "/api/sites/{id}/market-of", "read-market-of", "Read what others ask on some candidates' entries at once",
 		func(ctx context.Context, in *struct {
 			stops.ByID

@@ -211,7 +211,7 @@ func (st *Stop) ReadMarketOf(ctx context.Context, siteID int64, items []int64) e
 
 // ToWeigh is what a person wants weighed on a site.
 type ToWeigh struct {
-	What     string  `json:"what" enum:"all,kept,source,items" doc:"All that was looked up, kept finds, all of a source, or some"`
+	What     string  `json:"what" enum:"all,kept,source,catalogue,items" doc:"All that was looked up, kept finds, all of a source, whatever suppliers have of the site's catalogue, or some"`
 	SourceID int64   `json:"source_id,omitempty"`
 	Items    []int64 `json:"supplier_products,omitempty" maxItems:"10000"`
 }
@@ -226,6 +226,8 @@ func (st *Stop) Weigh(ctx context.Context, siteID int64, what ToWeigh) (store.Ru
 		items, err = st.Store.KeptItems(ctx)
 	case "source":
 		items, err = st.Store.ItemsOfSource(ctx, what.SourceID)
+	case "catalogue":
+		items, err = st.Store.ItemsOfCatalogue(ctx, siteID)
 	case "items":
 		items = what.Items
 	}

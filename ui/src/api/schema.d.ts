@@ -1461,6 +1461,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/sold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one seller offers on a site, where the place tells, and who supplies it */
+        get: operations["sold-by"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/take-over": {
         parameters: {
             query?: never;
@@ -3843,6 +3860,12 @@ export interface components {
             /** Format: int64 */
             row: number;
         };
+        Shop: {
+            /** @description There is more than was read */
+            more: boolean;
+            rows: components["schemas"]["SoldView"][];
+            seller: string;
+        };
         SideBySide: {
             /** @description The currency the profits are compared in */
             home: string;
@@ -3948,6 +3971,19 @@ export interface components {
              * @description Of what is set of it; for If-Match
              */
             version: number;
+        };
+        SoldView: {
+            brand: string;
+            /** Format: int64 */
+            delivery: number;
+            gtin: string;
+            /** Format: int64 */
+            item: number;
+            page: string;
+            ref: string;
+            /** @description Supplier products of the same number */
+            supplied: components["schemas"]["Supplied"][];
+            title: string;
         };
         Some: {
             supplier_products: number[];
@@ -4064,6 +4100,15 @@ export interface components {
             name: string;
             steps: components["schemas"]["StepShown"][];
         };
+        Supplied: {
+            /** Format: int64 */
+            cost: number;
+            currency: string;
+            ref: string;
+            supplier: string;
+            /** Format: int64 */
+            supplier_product_id: number;
+        };
         SupplierItem: {
             brand: string;
             category: string;
@@ -4155,10 +4200,10 @@ export interface components {
             source_id?: number;
             supplier_products?: number[];
             /**
-             * @description All that was looked up, kept finds, all of a source, or some
+             * @description All that was looked up, kept finds, all of a source, whatever suppliers have of the site's catalogue, or some
              * @enum {string}
              */
-            what: "all" | "kept" | "source" | "items";
+            what: "all" | "kept" | "source" | "catalogue" | "items";
         };
         TodayItem: {
             /** @description What the button says */
@@ -7525,6 +7570,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "sold-by": {
+        parameters: {
+            query: {
+                seller: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shop"];
                 };
             };
             /** @description Error */

@@ -16,6 +16,7 @@ import { PastedList } from "./list";
 import { LookUps } from "./lookups";
 import { One } from "./one";
 import { type Candidate, weighTopics } from "./queries";
+import { Shop } from "./shop";
 import { SieveBar } from "./sieve";
 import { written } from "./words";
 
@@ -138,7 +139,7 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
           label="Candidates"
           list={list}
           open={a.open}
-          onOpen={(r) => a.setOpen(r.id)}
+          onOpen={(r) => a.put({ open: String(r.id), seller: null })}
           selected={ticked}
           onSelect={(r) => setTicked(toggled(ticked, r.id))}
           sorting={sort}
@@ -166,7 +167,19 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
                 : columns(site.currency, chosen(a.get("cols")))
           }
         />
-        {a.open && <One key={a.open} id={a.open} site={site} onClose={() => a.setOpen(null)} onOpen={a.setOpen} />}
+        {a.open && a.get("seller") && (
+          <Shop site={site} seller={a.get("seller")} onClose={() => a.put({ seller: null })} />
+        )}
+        {a.open && !a.get("seller") && (
+          <One
+            key={a.open}
+            id={a.open}
+            site={site}
+            onClose={() => a.setOpen(null)}
+            onOpen={a.setOpen}
+            onSeller={(seller) => a.put({ seller })}
+          />
+        )}
       </chakra.div>
     </>
   );
@@ -182,8 +195,8 @@ function ToWeigh({ site, onSupplier }: { site: Site; onSupplier: (name: string) 
         api.POST("/api/sites/{id}/weigh", {
           params: { path: { id: site.id } },
           body:
-            what === "all" || what === "kept"
-              ? { what: what as "all" | "kept" }
+            what === "all" || what === "kept" || what === "catalogue"
+              ? { what: what as "all" | "kept" | "catalogue" }
               : { what: "source" as const, source_id: Number(what) },
         }),
       ),
@@ -195,6 +208,7 @@ function ToWeigh({ site, onSupplier }: { site: Site; onSupplier: (name: string) 
       <Select aria-label="What to weigh" w="206px" value={what} onChange={(e) => setWhat(e.target.value)}>
         <option value="all">all that was looked up</option>
         <option value="kept">kept finds</option>
+        <option value="catalogue">what suppliers have of its catalogue</option>
         <option value="list">a list of numbers with costs…</option>
         {sources?.map((s) => (
           <option key={s.id} value={s.id}>

@@ -21,11 +21,12 @@ type OneProps = {
   site: { id: number; currency: string; charged: number };
   onClose: () => void;
   onOpen: (id: number) => void;
+  onSeller: (name: string) => void;
 };
 
 /** One opens a candidate: what is left at the lowest line by line, every rival's
  * total, the same at other suppliers, and where to look it up. */
-export function One({ id, site, onClose, onOpen }: OneProps) {
+export function One({ id, site, onClose, onOpen, onSeller }: OneProps) {
   const { data, error } = useOpened(id);
   const { data: clock } = useClock();
   const [at, setAt] = useState<"lowest" | "leading" | "rule" | number>("lowest"); // a number is a price of one's own
@@ -95,7 +96,23 @@ export function One({ id, site, onClose, onOpen }: OneProps) {
                     // biome-ignore lint/suspicious/noArrayIndexKey: a seller may have several offers
                     <tr key={i}>
                       <chakra.td py="0.5" maxW="150px" truncate>
-                        {o.ours ? "ours" : o.seller || "a seller"} {o.lead && <Quiet>leads</Quiet>}
+                        {o.ours || !o.seller ? (
+                          o.ours ? (
+                            "ours"
+                          ) : (
+                            "a seller"
+                          )
+                        ) : (
+                          <chakra.button
+                            type="button"
+                            textDecoration="underline"
+                            title="What else this seller offers"
+                            onClick={() => onSeller(o.seller)}
+                          >
+                            {o.seller}
+                          </chakra.button>
+                        )}{" "}
+                        {o.lead && <Quiet>leads</Quiet>}
                       </chakra.td>
                       <chakra.td textAlign="right">{show(o.item)}</chakra.td>
                       <chakra.td textAlign="right">
