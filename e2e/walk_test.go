@@ -95,8 +95,8 @@ func TestTheMorning(t *testing.T) {
 	s.keys('1')
 	s.sees("[role=option][aria-selected=true]", "day pack")
 	s.keys('l')
+	until(t, p, "the decisions", func([]run) bool { return ask[struct{ Total int64 }](t, p, "/api/matches").Total == waiting-2 })
 	until(t, p, "prices", idle)
-	assert.Equal(t, waiting-2, ask[struct{ Total int64 }](t, p, "/api/matches").Total)
 
 	// Price: the row's strip opens into lines that add up to what is left.
 	s.keys('j', 'p')
