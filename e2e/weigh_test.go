@@ -71,7 +71,7 @@ func TestASieveIsBuiltKeptAndUsed(t *testing.T) {
 	s.sees("aside [data-testid=lines]", "left for you|lost on every sale")
 	s.sees("aside table[aria-label='What others ask']", `\d\.\d\d`)
 	s.sees("aside table[aria-label='What others ask'] button", `\S`).MustClick()
-	s.sees("aside", `\d+ on sale, \d+ of them from suppliers of ours`)
+	s.sees("aside", `\d+ on sale, \d+ with a number that suppliers of ours have`)
 	s.keys(input.Escape)
 	s.sees("aside [data-testid=lines]", "left for you|lost on every sale")
 	s.keys(input.Escape)

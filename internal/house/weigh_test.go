@@ -461,6 +461,9 @@ func TestOnwardFromWeigh(t *testing.T) {
 	require.Empty(t, done.Failed)
 	s.idle()
 	require.Len(t, s.all(), 1)
+	now, err := s.Weighing.Open(ctx, rows[2].ID)
+	require.NoError(t, err)
+	assert.True(t, now.Candidate.Ours, "at once, though it was weighed before")
 	s.weigh()
 	assert.Equal(t, "R002", refs(s.sifted(`[{"column":"ours","op":"is","values":["yes"]}]`, "id", false)))
 

@@ -259,24 +259,27 @@ func searchWords(err error) error {
 // SiftedRow is a row of the list on Weigh.
 type SiftedRow struct {
 	Weighing
-	Ref      string
-	Title    string
-	GTIN     string `gorm:"column:gtin"`
-	Cost     int64
-	CostCur  string
-	EntryRef string
-	Page     string
-	State    string // of its match
-	Verdict  string
-	Bought   int64
-	Listed   int64
-	Kept     bool
-	Reason   string // why it was dropped
-	Picture  string `gorm:"-"`
+	Ref       string
+	Title     string
+	GTIN      string `gorm:"column:gtin"`
+	Cost      int64
+	CostCur   string
+	EntryRef  string
+	Page      string
+	State     string // of its match
+	Verdict   string
+	Bought    int64
+	Listed    int64
+	Kept      bool
+	Reason    string // why it was dropped
+	ListedNow bool   `gorm:"column:listed_now"` // since it was weighed too
+	Picture   string `gorm:"-"`
 }
 
 const siftedColumns = `w.*, sp.ref, sp.title, sp.gtin, sp.cost, sp.currency AS cost_cur, coalesce(e.ref, '') AS entry_ref, coalesce(e.page, '') AS page,
 	m.state, m.verdict, m.units_bought AS bought, m.units_listed AS listed, EXISTS (SELECT 1 FROM finds f WHERE f.supplier_product_id = sp.id) AS kept,
+	EXISTS (SELECT 1 FROM supply_links k CROSS JOIN listings l ON l.product_id = k.product_id AND l.site_id = w.site_id AND NOT l.unwanted
+		WHERE k.supplier_product_id = sp.id) AS listed_now,
 	coalesce((SELECT reason FROM drops d WHERE d.supplier_product_id = sp.id), '') AS reason`
 
 const siftedTables = ` CROSS JOIN supplier_products sp ON sp.id = w.supplier_product_id CROSS JOIN matches m ON m.id = w.match_id

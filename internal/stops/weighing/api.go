@@ -70,7 +70,7 @@ func candidateOf(r store.SiftedRow) Candidate {
 		Stock: r.Stock, Weight: r.Weight, Lowest: r.Lowest, Leading: r.Leading, Sellers: r.Sellers, Rating: r.Rating, Rank: r.Rank,
 		ProfitLowest: r.ProfitLowest, MarginLowest: r.MarginLowest, ReturnLowest: r.ReturnLowest, ProfitLeading: r.ProfitLeading,
 		PriceRule: r.PriceRule, ProfitRule: r.ProfitRule, PriceAim: r.PriceAim, Above: r.Above, BestSupplier: r.BestSupplier, BestSite: r.BestSite,
-		Ours: r.Ours, Kept: r.Kept, Reason: r.Reason, MarketAt: r.MarketAt, WeighedAt: r.WeighedAt, Picture: r.Picture,
+		Ours: r.Ours || r.ListedNow, Kept: r.Kept, Reason: r.Reason, MarketAt: r.MarketAt, WeighedAt: r.WeighedAt, Picture: r.Picture,
 	}
 }
 

@@ -1,5 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
+import { Link } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo, useParts, useSites, useSources } from "../../api/queries";
 import { useAddress } from "../../parts/address";
@@ -76,6 +77,7 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
     ),
   );
   const [ticked, setTicked] = useState<Set<number>>(new Set());
+  const [listed, setListed] = useState(0); // just now
   const rows = list.rows.filter((r) => ticked.has(r.id));
   const oldest = list.rows.reduce<string | null>((o, r) => (o === null || r.weighed_at < o ? r.weighed_at : o), null);
   const params = new URLSearchParams({ sort: sort.sort, desc: String(sort.desc), ...(sieve && { sieve }) });
@@ -100,7 +102,7 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
       />
       <chakra.div display="flex" gap="2" alignItems="center" pb="1" minH="36px">
         {rows.length > 0 ? (
-          <Onward site={site} rows={rows} dropped={dropped} onDone={() => setTicked(new Set())} />
+          <Onward site={site} rows={rows} dropped={dropped} onDone={() => setTicked(new Set())} onListed={setListed} />
         ) : (
           <>
             <ToWeigh
@@ -108,6 +110,16 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
               onSupplier={(name) => a.put({ sieve: written([[{ column: "supplier", op: "is", values: [name] }]]) })}
             />
             <Quiet>{oldest && `weighed ${time(oldest, clock?.now)}, amounts in ${site.currency}`}</Quiet>
+            {listed > 0 && (
+              <chakra.span role="status">
+                {listed} listed;{" "}
+                <Link to="/send">
+                  <chakra.span color="accent" textDecoration="underline">
+                    look at what is ready to send
+                  </chakra.span>
+                </Link>
+              </chakra.span>
+            )}
             <chakra.span flex="1" />
             <Quiet>Space selects</Quiet>
             <ChooseColumns text={a.get("cols")} onChange={(cols) => a.put({ cols: cols || null })} />
@@ -235,10 +247,16 @@ function ToWeigh({ site, onSupplier }: { site: Site; onSupplier: (name: string) 
   );
 }
 
-type OnwardProps = { site: Site; rows: Candidate[]; dropped: boolean; onDone: () => void };
+type OnwardProps = {
+  site: Site;
+  rows: Candidate[];
+  dropped: boolean;
+  onDone: () => void;
+  onListed: (n: number) => void;
+};
 
 /** Onward is what can be done with those that are ticked. */
-function Onward({ site, rows, dropped, onDone }: OnwardProps) {
+function Onward({ site, rows, dropped, onDone, onListed }: OnwardProps) {
   const [reason, setReason] = useState<string>();
   const [said, setSaid] = useState("");
   const [everywhere, setEverywhere] = useState(false);
@@ -296,8 +314,11 @@ function Onward({ site, rows, dropped, onDone }: OnwardProps) {
     sure.length > 0 &&
     !list.isPending &&
     list.mutate(undefined, {
-      onSuccess: (d) =>
-        d.failed.length === 0 ? onDone() : setSaid(`${d.failed.length} couldn't be: ${d.failed[0].why}`),
+      onSuccess: (d) => {
+        onListed(d.done);
+        if (d.failed.length === 0) onDone();
+        else setSaid(`${d.failed.length} couldn't be: ${d.failed[0].why}`);
+      },
     });
   const copy = () =>
     navigator.clipboard.writeText(table(rows, site.currency, plain)).then(

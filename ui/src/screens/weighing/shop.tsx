@@ -27,7 +27,7 @@ export function Shop({ site, seller, onClose }: ShopProps) {
       {data && (
         <Quiet>
           {data.more ? "more than " : ""}
-          {rows.length} on sale, {had} of them from suppliers of ours
+          {rows.length} on sale, {had} with a number that suppliers of ours have
         </Quiet>
       )}
       {rows.map((r) => (

@@ -178,6 +178,7 @@ describe("weigh", () => {
     expect(api.asked.find((a) => a.what === "POST /api/matches/decide")?.body).toEqual({
       choices: [{ id: 201, entry: "Q7-1", units_bought: 1, units_listed: 1, everywhere: true }],
     });
+    expect(await screen.findByText("look at what is ready to send")).toBeTruthy();
   });
   it("puts what isn't certain on the desk, and drops with a reason", async () => {
     const api = open("/weigh", [candidate(2, { verdict: "unsure" })], {
