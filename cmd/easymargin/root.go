@@ -15,6 +15,7 @@ import (
 
 	"easymargin/core/ident"
 	matching "easymargin/core/match/written"
+	following "easymargin/core/plan/written"
 	"easymargin/core/pricing/written"
 	"easymargin/internal/house"
 	"easymargin/internal/web"
@@ -54,6 +55,14 @@ func root() *cobra.Command {
 			Args:  cobra.NoArgs,
 			RunE: func(c *cobra.Command, _ []string) error {
 				return eachLine(c.InOrStdin(), c.OutOrStdout(), matching.AnswerLineOf)
+			},
+		},
+		&cobra.Command{
+			Use:   "follow",
+			Short: "Work out what to offer, from whom, and what to change: a JSON object a line in, an answer a line out",
+			Args:  cobra.NoArgs,
+			RunE: func(c *cobra.Command, _ []string) error {
+				return eachLine(c.InOrStdin(), c.OutOrStdout(), following.AnswerLineOf)
 			},
 		},
 		&cobra.Command{

@@ -1,13 +1,16 @@
+// Package written reads and writes the file forms of package pricing: the cases
+// of design/money.md, price rules, and the fee schedules of docs/fees.md. What
+// can't be read is an error that names the field.
 package written
 
 import (
-	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"sort"
 	"strings"
 
+	"easymargin/core/form"
 	"easymargin/core/money"
 	"easymargin/core/pricing"
 )
@@ -21,6 +24,9 @@ type Case struct {
 	Wish     pricing.Wish
 	shown    struct{ outbound bool }
 }
+
+// reader reads the parts of a case.
+type reader struct{ form.Reader }
 
 // Answer is what is said of a case; amounts in major units.
 type Answer struct {
@@ -48,51 +54,51 @@ type AnswerLine struct {
 // in wherever it could be read.
 func ReadCase(text []byte) (Case, error) {
 	var c Case
-	top, err := object("", text)
+	top, err := form.Object("", text)
 	if err != nil {
 		return c, err
 	}
 	r := &reader{}
-	c.ID = r.text(top, "id", true)
-	if r.err != nil {
-		return c, r.err
+	c.ID = r.Text(top, "id", true)
+	if r.Err != nil {
+		return c, r.Err
 	}
-	cur := money.Currency(r.text(top, "currency", true))
-	if r.err == nil && !cur.Valid() {
-		r.fail("currency", fmt.Errorf("%q is not a currency with 0, 2 or 3 decimals", string(cur)))
+	cur := money.Currency(r.Text(top, "currency", true))
+	if r.Err == nil && !cur.Valid() {
+		r.Fail("currency", fmt.Errorf("%q is not a currency with 0, 2 or 3 decimals", string(cur)))
 	}
 	spec := pricing.Spec{Currency: cur}
-	if o := r.child(top, "cost", true); r.err == nil {
+	if o := r.Child(top, "cost", true); r.Err == nil {
 		r.cost(o, &c, cur)
 	}
-	if v, ok := r.amount(top, "delivery_charged", cur, false); ok {
+	if v, ok := r.Amount(top, "delivery_charged", cur, false); ok {
 		spec.Delivery = &v
 	}
-	c.Outbound, c.shown.outbound = r.amount(top, "outbound", cur, false)
-	if v, ok := r.amount(top, "limit", cur, false); ok {
+	c.Outbound, c.shown.outbound = r.Amount(top, "outbound", cur, false)
+	if v, ok := r.Amount(top, "limit", cur, false); ok {
 		if v < 1 {
-			r.fail("limit", errors.New("must be above 0"))
+			r.Fail("limit", errors.New("must be above 0"))
 		}
 		spec.Limit = v
 	}
-	if o := r.child(top, "tax", false); o != nil {
-		spec.Tax.Way = pricing.TaxWay(r.text(o, "way", true))
-		spec.Tax.Rate, _ = r.rate(o, "rate", false)
-		if spec.Tax.Way != "" && r.err == nil && !oneOf(string(spec.Tax.Way), "included", "added", "none") {
-			r.fail("tax.way", fmt.Errorf("%q is none of included, added, none", string(spec.Tax.Way)))
+	if o := r.Child(top, "tax", false); o != nil {
+		spec.Tax.Way = pricing.TaxWay(r.Text(o, "way", true))
+		spec.Tax.Rate, _ = r.Rate(o, "rate", false)
+		if spec.Tax.Way != "" && r.Err == nil && !form.OneOf(string(spec.Tax.Way), "included", "added", "none") {
+			r.Fail("tax.way", fmt.Errorf("%q is none of included, added, none", string(spec.Tax.Way)))
 		}
-		r.done(o)
+		r.Done(o)
 	}
-	for _, o := range r.list(top, "fees") {
+	for _, o := range r.List(top, "fees") {
 		spec.Fees = append(spec.Fees, r.fee(o, cur))
 	}
-	for _, o := range r.list(top, "allowances") {
+	for _, o := range r.List(top, "allowances") {
 		spec.Allowances = append(spec.Allowances, r.allowance(o))
 	}
 	c.Wish = r.wish(top, cur)
-	r.done(top)
-	if r.err != nil {
-		return c, r.err
+	r.Done(top)
+	if r.Err != nil {
+		return c, r.Err
 	}
 	c.Terms, err = pricing.NewTerms(spec)
 	return c, err
@@ -101,218 +107,218 @@ func ReadCase(text []byte) (Case, error) {
 // ReadWish reads what a seller wants, a JSON object of a case's keys aims,
 // keep, least, most, endings and market. The error names the field.
 func ReadWish(text []byte, c money.Currency) (pricing.Wish, error) {
-	top, err := object("", text)
+	top, err := form.Object("", text)
 	if err != nil {
 		return pricing.Wish{}, err
 	}
 	r := &reader{}
 	w := r.wish(top, c)
-	r.done(top)
-	return w, r.err
+	r.Done(top)
+	return w, r.Err
 }
 
-func (r *reader) wish(top *fields, cur money.Currency) pricing.Wish {
+func (r *reader) wish(top *form.Fields, cur money.Currency) pricing.Wish {
 	var w pricing.Wish
-	for _, o := range r.list(top, "aims") {
+	for _, o := range r.List(top, "aims") {
 		w.Aims = append(w.Aims, r.condition(o, cur))
 	}
-	for _, o := range r.list(top, "keep") {
+	for _, o := range r.List(top, "keep") {
 		w.Keep = append(w.Keep, r.condition(o, cur))
 	}
-	w.Least, _ = r.amount(top, "least", cur, false)
-	if v, ok := r.amount(top, "most", cur, false); ok {
+	w.Least, _ = r.Amount(top, "least", cur, false)
+	if v, ok := r.Amount(top, "most", cur, false); ok {
 		w.Most = &v
 		if v < w.Least {
-			r.fail("least", errors.New("is above most"))
+			r.Fail("least", errors.New("is above most"))
 		}
 	}
-	if o := r.child(top, "endings", false); o != nil {
+	if o := r.Child(top, "endings", false); o != nil {
 		w.Endings = r.endings(o, cur)
 	}
-	if o := r.child(top, "market", false); o != nil {
+	if o := r.Child(top, "market", false); o != nil {
 		w.Market = r.market(o, cur)
 	}
 	return w
 }
 
-func (r *reader) cost(o *fields, c *Case, cur money.Currency) {
+func (r *reader) cost(o *form.Fields, c *Case, cur money.Currency) {
 	from := cur
-	if v := r.text(o, "currency", false); v != "" {
+	if v := r.Text(o, "currency", false); v != "" {
 		from = money.Currency(v)
 		if !from.Valid() {
-			r.fail("cost.currency", fmt.Errorf("%q is not a currency with 0, 2 or 3 decimals", v))
+			r.Fail("cost.currency", fmt.Errorf("%q is not a currency with 0, 2 or 3 decimals", v))
 		}
 	}
-	v, _ := r.amount(o, "unit", from, true)
+	v, _ := r.Amount(o, "unit", from, true)
 	c.Cost.Unit = money.Of(v, from)
-	if s := r.text(o, "fx", false); s != "" {
+	if s := r.Text(o, "fx", false); s != "" {
 		fx, err := money.ParseFX(s)
 		if err != nil {
-			r.fail("cost.fx", err)
+			r.Fail("cost.fx", err)
 		}
 		c.Cost.FX = fx
 	} else if from != cur {
-		r.fail("cost.fx", fmt.Errorf("needed from %s to %s", from, cur))
+		r.Fail("cost.fx", fmt.Errorf("needed from %s to %s", from, cur))
 	}
-	c.Cost.Cushion, _ = r.rate(o, "cushion", false)
-	c.Cost.Duty, _ = r.rate(o, "duty", false)
-	c.Cost.UnitsListed = r.count(o, "units_listed", 1)
-	c.Cost.UnitsBought = r.count(o, "units_bought", 1)
-	c.Cost.Handling, _ = r.amount(o, "handling", cur, false)
-	if d := r.child(o, "delivery", false); d != nil {
-		c.Cost.Charge, _ = r.amount(d, "charge", from, false)
-		if v, ok := r.amount(d, "free_from", from, false); ok {
+	c.Cost.Cushion, _ = r.Rate(o, "cushion", false)
+	c.Cost.Duty, _ = r.Rate(o, "duty", false)
+	c.Cost.UnitsListed = r.Count(o, "units_listed", 1)
+	c.Cost.UnitsBought = r.Count(o, "units_bought", 1)
+	c.Cost.Handling, _ = r.Amount(o, "handling", cur, false)
+	if d := r.Child(o, "delivery", false); d != nil {
+		c.Cost.Charge, _ = r.Amount(d, "charge", from, false)
+		if v, ok := r.Amount(d, "free_from", from, false); ok {
 			c.Cost.FreeFrom = &v
 		}
-		r.done(d)
+		r.Done(d)
 	}
-	r.done(o)
+	r.Done(o)
 }
 
-func (r *reader) fee(o *fields, cur money.Currency) pricing.Fee {
-	f := pricing.Fee{Name: r.text(o, "name", true), Of: pricing.Base(r.text(o, "of", true))}
+func (r *reader) fee(o *form.Fields, cur money.Currency) pricing.Fee {
+	f := pricing.Fee{Name: r.Text(o, "name", true), Of: pricing.Base(r.Text(o, "of", true))}
 	var hasRate bool
-	f.Rate, hasRate = r.rate(o, "rate", false)
-	f.Banding = pricing.Banding(r.text(o, "banding", false))
-	f.Fixed, _ = r.amount(o, "fixed", cur, false)
-	if v, ok := r.amount(o, "least", cur, false); ok {
+	f.Rate, hasRate = r.Rate(o, "rate", false)
+	f.Banding = pricing.Banding(r.Text(o, "banding", false))
+	f.Fixed, _ = r.Amount(o, "fixed", cur, false)
+	if v, ok := r.Amount(o, "least", cur, false); ok {
 		f.Least = &v
 	}
-	if v, ok := r.amount(o, "most", cur, false); ok {
+	if v, ok := r.Amount(o, "most", cur, false); ok {
 		f.Most = &v
 	}
-	if v, ok := r.rate(o, "tax", false); ok {
+	if v, ok := r.Rate(o, "tax", false); ok {
 		f.Tax = &v
 	}
-	bands := r.list(o, "bands")
-	_, there := o.values["bands"]
+	bands := r.List(o, "bands")
+	_, there := o.Values["bands"]
 	switch {
 	case there && hasRate:
-		r.fail(o.path+".rate", errors.New("stands beside bands; one of the two"))
+		r.Fail(o.Path+".rate", errors.New("stands beside bands; one of the two"))
 	case there && len(bands) == 0:
-		r.fail(o.path+".bands", errors.New("needs at least one band"))
+		r.Fail(o.Path+".bands", errors.New("needs at least one band"))
 	case !there && f.Banding != "":
-		r.fail(o.path+".banding", errors.New("says how bands work, and there are no bands"))
+		r.Fail(o.Path+".banding", errors.New("says how bands work, and there are no bands"))
 	}
 	for i, b := range bands {
 		var n pricing.Band
-		_, flat := b.values["fixed"]
-		n.Rate, _ = r.rate(b, "rate", !flat)
-		to, has := r.amount(b, "to", cur, false)
+		_, flat := b.Values["fixed"]
+		n.Rate, _ = r.Rate(b, "rate", !flat)
+		to, has := r.Amount(b, "to", cur, false)
 		switch {
 		case has && i == len(bands)-1:
-			r.fail(b.path+".to", errors.New("the last band has no end"))
+			r.Fail(b.Path+".to", errors.New("the last band has no end"))
 		case !has && i < len(bands)-1:
-			r.fail(b.path+".to", errors.New("is needed in every band but the last"))
+			r.Fail(b.Path+".to", errors.New("is needed in every band but the last"))
 		}
 		n.To = to
-		fixed, has := r.amount(b, "fixed", cur, false)
+		fixed, has := r.Amount(b, "fixed", cur, false)
 		if has && f.Banding == pricing.Slices {
-			r.fail(b.path+".fixed", errors.New("a band of slices has no fixed part"))
+			r.Fail(b.Path+".fixed", errors.New("a band of slices has no fixed part"))
 		}
 		n.Fixed = fixed
-		r.done(b)
+		r.Done(b)
 		f.Bands = append(f.Bands, n)
 	}
-	r.done(o)
+	r.Done(o)
 	return f
 }
 
-func (r *reader) condition(o *fields, cur money.Currency) pricing.Condition {
-	c := pricing.Condition{Kind: pricing.Kind(r.text(o, "kind", true))}
+func (r *reader) condition(o *form.Fields, cur money.Currency) pricing.Condition {
+	c := pricing.Condition{Kind: pricing.Kind(r.Text(o, "kind", true))}
 	switch c.Kind {
 	case pricing.MinProfit, pricing.MinPrice:
-		c.Amount = r.signed(o, "value", cur, true)
+		c.Amount = r.Signed(o, "value", cur, true)
 	case pricing.MinMargin, pricing.MinReturn:
-		c.Rate = r.signedRate(o, "value")
+		c.Rate = r.SignedRate(o, "value")
 	case pricing.Markup:
-		c.Rate = r.signedRate(o, "value")
-		c.Amount = r.signed(o, "plus", cur, false)
+		c.Rate = r.SignedRate(o, "value")
+		c.Amount = r.Signed(o, "plus", cur, false)
 	default:
-		r.fail(o.path+".kind", fmt.Errorf("%q is none of profit, margin, return, markup, price", string(c.Kind)))
+		r.Fail(o.Path+".kind", fmt.Errorf("%q is none of profit, margin, return, markup, price", string(c.Kind)))
 	}
-	r.done(o)
+	r.Done(o)
 	return c
 }
 
-func (r *reader) endings(o *fields, cur money.Currency) pricing.Endings {
-	e := pricing.Endings{Way: pricing.Way(r.text(o, "way", false))}
+func (r *reader) endings(o *form.Fields, cur money.Currency) pricing.Endings {
+	e := pricing.Endings{Way: pricing.Way(r.Text(o, "way", false))}
 	if e.Way == "" {
 		e.Way = pricing.Up
 	}
-	if !oneOf(string(e.Way), "up", "down", "nearest") {
-		r.fail("endings.way", fmt.Errorf("%q is none of up, down, nearest", string(e.Way)))
+	if !form.OneOf(string(e.Way), "up", "down", "nearest") {
+		r.Fail("endings.way", fmt.Errorf("%q is none of up, down, nearest", string(e.Way)))
 	}
-	e.Every, _ = r.amount(o, "every", cur, true)
+	e.Every, _ = r.Amount(o, "every", cur, true)
 	if e.Every < 1 {
-		r.fail("endings.every", errors.New("must be above 0"))
+		r.Fail("endings.every", errors.New("must be above 0"))
 	}
 	var at []json.RawMessage
-	if raw, ok := o.take("at"); !ok || json.Unmarshal(raw, &at) != nil || len(at) == 0 {
-		r.fail("endings.at", errors.New("needs a list of at least one amount"))
+	if raw, ok := o.Take("at"); !ok || json.Unmarshal(raw, &at) != nil || len(at) == 0 {
+		r.Fail("endings.at", errors.New("needs a list of at least one amount"))
 	}
 	for i, raw := range at {
 		path := fmt.Sprintf("endings.at[%d]", i)
 		var s string
 		if json.Unmarshal(raw, &s) != nil || len(raw) > 0 && raw[0] != '"' {
-			r.fail(path, errors.New("must be an amount as a text"))
+			r.Fail(path, errors.New("must be an amount as a text"))
 			continue
 		}
 		v, err := money.Parse(s, cur)
 		switch {
 		case err != nil:
-			r.fail(path, err)
+			r.Fail(path, err)
 		case v.Minor < 0 || v.Minor >= e.Every || s[0] == '-':
-			r.fail(path, errors.New("must be from 0 to below every"))
+			r.Fail(path, errors.New("must be from 0 to below every"))
 		}
 		e.At = append(e.At, v.Minor)
 	}
 	sort.Slice(e.At, func(i, j int) bool { return e.At[i] < e.At[j] })
-	r.done(o)
+	r.Done(o)
 	return e
 }
 
-func (r *reader) market(o *fields, cur money.Currency) pricing.Market {
-	m := pricing.Market{Stance: pricing.Stance(r.text(o, "stance", true))}
-	if !oneOf(string(m.Stance), "ignore", "below", "equal", "above") {
-		r.fail("market.stance", fmt.Errorf("%q is none of ignore, below, equal, above", string(m.Stance)))
+func (r *reader) market(o *form.Fields, cur money.Currency) pricing.Market {
+	m := pricing.Market{Stance: pricing.Stance(r.Text(o, "stance", true))}
+	if !form.OneOf(string(m.Stance), "ignore", "below", "equal", "above") {
+		r.Fail("market.stance", fmt.Errorf("%q is none of ignore, below, equal, above", string(m.Stance)))
 	}
-	switch against := r.text(o, "against", false); against {
+	switch against := r.Text(o, "against", false); against {
 	case "", "lowest":
 	case "lead":
 		m.AgainstLead = true
 	default:
-		r.fail("market.against", fmt.Errorf("%q is none of lowest, lead", against))
+		r.Fail("market.against", fmt.Errorf("%q is none of lowest, lead", against))
 	}
-	if s := r.text(o, "by", false); strings.HasSuffix(s, "%") {
+	if s := r.Text(o, "by", false); strings.HasSuffix(s, "%") {
 		v, err := money.ParseRate(s)
 		if err == nil && s[0] == '-' {
 			err = errors.New("must not be below 0")
 		}
 		if err != nil {
-			r.fail("market.by", err)
+			r.Fail("market.by", err)
 		}
 		m.ByRate, m.ByIsRate = v, true
-	} else if _, there := o.values["by"]; there {
-		o.seen["by"] = false
-		m.By, _ = r.amount(o, "by", cur, false)
+	} else if _, there := o.Values["by"]; there {
+		o.Forget("by")
+		m.By, _ = r.Amount(o, "by", cur, false)
 	}
-	m.MayExceedAim = r.flag(o, "may_exceed_aim")
+	m.MayExceedAim = r.Flag(o, "may_exceed_aim")
 	leads := 0
-	for _, f := range r.list(o, "offers") {
+	for _, f := range r.List(o, "offers") {
 		var x pricing.Offer
-		x.Item, _ = r.amount(f, "item", cur, true)
-		x.Delivery, _ = r.amount(f, "delivery", cur, false)
-		x.Ours, x.Lead = r.flag(f, "ours"), r.flag(f, "lead")
+		x.Item, _ = r.Amount(f, "item", cur, true)
+		x.Delivery, _ = r.Amount(f, "delivery", cur, false)
+		x.Ours, x.Lead = r.Flag(f, "ours"), r.Flag(f, "lead")
 		if x.Lead {
 			if leads++; leads > 1 {
-				r.fail(f.path+".lead", errors.New("two offers lead"))
+				r.Fail(f.Path+".lead", errors.New("two offers lead"))
 			}
 		}
-		r.done(f)
+		r.Done(f)
 		m.Offers = append(m.Offers, x)
 	}
-	r.done(o)
+	r.Done(o)
 	return m
 }
 
@@ -373,25 +379,8 @@ func AnswerLineOf(text []byte) []byte {
 	if err == nil {
 		var a Answer
 		if a, err = c.Answer(); err == nil {
-			return mustJSON(a)
+			return form.Line(a)
 		}
 	}
-	var id *string
-	if c.ID != "" {
-		id = &c.ID
-	}
-	return mustJSON(struct {
-		ID    *string `json:"id"`
-		Error string  `json:"error"`
-	}{id, err.Error()})
-}
-
-func mustJSON(v any) []byte {
-	var b bytes.Buffer
-	e := json.NewEncoder(&b)
-	e.SetEscapeHTML(false)
-	if err := e.Encode(v); err != nil {
-		panic(err) // plain texts can't fail to encode
-	}
-	return bytes.TrimRight(b.Bytes(), "\n")
+	return form.Refusal(c.ID, err)
 }

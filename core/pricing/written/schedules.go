@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 
+	"easymargin/core/form"
 	"easymargin/core/money"
 	"easymargin/core/pricing"
 )
@@ -12,94 +13,94 @@ import (
 // ReadSchedules reads a file of fee schedules as docs/fees.md shows it; its
 // fees are those of design/money.md's cases. The error names the field.
 func ReadSchedules(text []byte, cur money.Currency) ([]pricing.Schedule, error) {
-	top, err := object("", text)
+	top, err := form.Object("", text)
 	if err != nil {
 		return nil, err
 	}
 	r := &reader{}
-	r.text(top, "site", false)
-	if c := r.text(top, "currency", true); r.err == nil && c != string(cur) {
-		r.fail("currency", fmt.Errorf("is %s, the site's is %s", c, cur))
+	r.Text(top, "site", false)
+	if c := r.Text(top, "currency", true); r.Err == nil && c != string(cur) {
+		r.Fail("currency", fmt.Errorf("is %s, the site's is %s", c, cur))
 	}
 	var out []pricing.Schedule
 	seen := map[[2]string]bool{}
-	for _, o := range r.list(top, "schedules") {
+	for _, o := range r.List(top, "schedules") {
 		s := r.schedule(o, cur)
 		if key := [2]string{s.Category, s.StartsOn}; seen[key] {
-			r.fail(o.path, fmt.Errorf("category %q has a schedule from %s already", s.Category, s.StartsOn))
+			r.Fail(o.Path, fmt.Errorf("category %q has a schedule from %s already", s.Category, s.StartsOn))
 		} else {
 			seen[key] = true
 		}
 		out = append(out, s)
 	}
-	r.done(top)
-	if r.err == nil && len(out) == 0 {
-		r.fail("schedules", errors.New("needs at least one"))
+	r.Done(top)
+	if r.Err == nil && len(out) == 0 {
+		r.Fail("schedules", errors.New("needs at least one"))
 	}
-	return out, r.err
+	return out, r.Err
 }
 
 // ReadSchedule reads one schedule of such a file.
 func ReadSchedule(text []byte, cur money.Currency) (pricing.Schedule, error) {
-	top, err := object("", text)
+	top, err := form.Object("", text)
 	if err != nil {
 		return pricing.Schedule{}, err
 	}
 	r := &reader{}
 	s := r.schedule(top, cur)
-	return s, r.err
+	return s, r.Err
 }
 
-func (r *reader) schedule(o *fields, cur money.Currency) pricing.Schedule {
+func (r *reader) schedule(o *form.Fields, cur money.Currency) pricing.Schedule {
 	var s pricing.Schedule
-	if raw, ok := o.take("category"); ok && json.Unmarshal(raw, &s.Category) != nil {
-		r.fail(o.name("category"), errors.New("must be a text in quotes"))
+	if raw, ok := o.Take("category"); ok && json.Unmarshal(raw, &s.Category) != nil {
+		r.Fail(o.Name("category"), errors.New("must be a text in quotes"))
 	}
-	s.StartsOn = r.text(o, "starts_on", true)
-	if r.err == nil && !isDay(s.StartsOn) {
-		r.fail(o.name("starts_on"), fmt.Errorf("%q is not a day such as 2026-04-01", s.StartsOn))
+	s.StartsOn = r.Text(o, "starts_on", true)
+	if r.Err == nil && !isDay(s.StartsOn) {
+		r.Fail(o.Name("starts_on"), fmt.Errorf("%q is not a day such as 2026-04-01", s.StartsOn))
 	}
-	for _, f := range r.list(o, "fees") {
+	for _, f := range r.List(o, "fees") {
 		s.Fees = append(s.Fees, r.fee(f, cur))
 	}
-	if w := r.child(o, "warehouse", false); w != nil {
+	if w := r.Child(o, "warehouse", false); w != nil {
 		s.Warehouse = r.warehouse(w, cur)
 	}
-	r.done(o)
-	if r.err == nil {
+	r.Done(o)
+	if r.Err == nil {
 		for i, f := range s.Fees {
 			if err := f.Check(); err != nil {
-				r.fail(fmt.Sprintf("%s[%d]", o.name("fees"), i), err)
+				r.Fail(fmt.Sprintf("%s[%d]", o.Name("fees"), i), err)
 			}
 		}
 	}
 	return s
 }
 
-func (r *reader) warehouse(o *fields, cur money.Currency) *pricing.Warehouse {
-	w := &pricing.Warehouse{Name: r.text(o, "name", true), Divisor: r.count(o, "divisor", 0)}
-	if v, ok := r.rate(o, "tax", false); ok {
+func (r *reader) warehouse(o *form.Fields, cur money.Currency) *pricing.Warehouse {
+	w := &pricing.Warehouse{Name: r.Text(o, "name", true), Divisor: r.Count(o, "divisor", 0)}
+	if v, ok := r.Rate(o, "tax", false); ok {
 		w.Tax = &v
 	}
-	for _, f := range r.list(o, "steps") {
+	for _, f := range r.List(o, "steps") {
 		s := pricing.Step{
-			Name:     r.text(f, "name", true),
-			Longest:  r.count(f, "longest", 0),
-			Median:   r.count(f, "median", 0),
-			Shortest: r.count(f, "shortest", 0),
-			Girth:    r.count(f, "girth", 0),
-			Weight:   r.count(f, "weight", 0),
-			Over:     r.count(f, "over", 0),
+			Name:     r.Text(f, "name", true),
+			Longest:  r.Count(f, "longest", 0),
+			Median:   r.Count(f, "median", 0),
+			Shortest: r.Count(f, "shortest", 0),
+			Girth:    r.Count(f, "girth", 0),
+			Weight:   r.Count(f, "weight", 0),
+			Over:     r.Count(f, "over", 0),
 		}
-		s.Fee, _ = r.amount(f, "fee", cur, true)
-		s.HalfKilo, _ = r.amount(f, "half_kilo", cur, false)
-		r.done(f)
+		s.Fee, _ = r.Amount(f, "fee", cur, true)
+		s.HalfKilo, _ = r.Amount(f, "half_kilo", cur, false)
+		r.Done(f)
 		w.Steps = append(w.Steps, s)
 	}
-	r.done(o)
-	if r.err == nil {
+	r.Done(o)
+	if r.Err == nil {
 		if err := w.Check(); err != nil {
-			r.fail(o.path, err)
+			r.Fail(o.Path, err)
 		}
 	}
 	return w
@@ -236,50 +237,50 @@ func WriteSchedules(site string, cur money.Currency, list []pricing.Schedule) ([
 // suppliers, brands and categories, the amounts cost_from and cost_to, and the
 // grams weight_from and weight_to, each of which may be left out.
 func ReadFits(text []byte, cur money.Currency) (pricing.Fits, error) {
-	top, err := object("", text)
+	top, err := form.Object("", text)
 	if err != nil {
 		return pricing.Fits{}, err
 	}
 	r := &reader{}
 	list := func(key string) []string {
 		var out []string
-		if raw, ok := top.take(key); ok && json.Unmarshal(raw, &out) != nil {
-			r.fail(key, errors.New("must be a list of texts"))
+		if raw, ok := top.Take(key); ok && json.Unmarshal(raw, &out) != nil {
+			r.Fail(key, errors.New("must be a list of texts"))
 		}
 		return out
 	}
 	f := pricing.Fits{SKUs: list("skus"), Suppliers: list("suppliers"), Brands: list("brands"), Categories: list("categories"),
-		WeightFrom: r.count(top, "weight_from", 0), WeightTo: r.count(top, "weight_to", 0)}
-	if v, ok := r.amount(top, "cost_from", cur, false); ok {
+		WeightFrom: r.Count(top, "weight_from", 0), WeightTo: r.Count(top, "weight_to", 0)}
+	if v, ok := r.Amount(top, "cost_from", cur, false); ok {
 		f.CostFrom = &v
 	}
-	if v, ok := r.amount(top, "cost_to", cur, false); ok {
+	if v, ok := r.Amount(top, "cost_to", cur, false); ok {
 		f.CostTo = &v
 		if f.CostFrom != nil && v < *f.CostFrom {
-			r.fail("cost_from", errors.New("is above cost_to"))
+			r.Fail("cost_from", errors.New("is above cost_to"))
 		}
 	}
 	if f.WeightTo > 0 && f.WeightFrom > f.WeightTo {
-		r.fail("weight_from", errors.New("is above weight_to"))
+		r.Fail("weight_from", errors.New("is above weight_to"))
 	}
-	r.done(top)
-	return f, r.err
+	r.Done(top)
+	return f, r.Err
 }
 
 // ReadAllowances reads a list of allowances as design/money.md's cases have them.
 func ReadAllowances(text []byte) ([]pricing.Allowance, error) {
 	r := &reader{}
-	top := &fields{values: map[string]json.RawMessage{"allowances": text}, seen: map[string]bool{}}
+	top := form.FieldsOf(map[string]json.RawMessage{"allowances": text})
 	var out []pricing.Allowance
-	for _, o := range r.list(top, "allowances") {
+	for _, o := range r.List(top, "allowances") {
 		out = append(out, r.allowance(o))
 	}
-	return out, r.err
+	return out, r.Err
 }
 
-func (r *reader) allowance(o *fields) pricing.Allowance {
-	a := pricing.Allowance{Name: r.text(o, "name", true), Of: pricing.Base(r.text(o, "of", true))}
-	a.Rate, _ = r.rate(o, "rate", true)
-	r.done(o)
+func (r *reader) allowance(o *form.Fields) pricing.Allowance {
+	a := pricing.Allowance{Name: r.Text(o, "name", true), Of: pricing.Base(r.Text(o, "of", true))}
+	a.Rate, _ = r.Rate(o, "rate", true)
+	r.Done(o)
 	return a
 }
