@@ -447,7 +447,7 @@ func (p *past) send(ctx context.Context, day int) error {
 		}
 		choice := sending.PlanChoice{}
 		if day%4 == 3 || day == days-1 {
-			lines, err := p.Store.PlanLines(ctx, plan.ID, store.Page{Limit: 500})
+			lines, err := p.Store.PlanLines(ctx, store.PlanPart{Plan: plan.ID}, store.Page{Limit: 500})
 			if err != nil {
 				return err
 			}

@@ -249,13 +249,17 @@ func (r *Reader) Word(f *Fields, key string, words ...string) string {
 	return s
 }
 
-// Moment reads a moment of UTC as RFC 3339 has it; it must end in Z.
-func (r *Reader) Moment(path, text string) (t time.Time) {
+// Second is a second in the unit of Moment.
+const Second = 1_000_000
+
+// Moment reads a moment of UTC as RFC 3339 has it, which must end in Z: in
+// microseconds since 1970.
+func (r *Reader) Moment(path, text string) int64 {
 	t, err := time.Parse(time.RFC3339, text)
 	if err != nil || !strings.HasSuffix(text, "Z") {
 		r.Fail(path, fmt.Errorf("%q is no time such as 2026-03-03T09:15:00Z", text))
 	}
-	return t
+	return t.UnixMicro()
 }
 
 // Line writes an answer as one line of JSON.

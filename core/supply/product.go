@@ -38,6 +38,17 @@ func (s Stock) String() string {
 	return string(s.State)
 }
 
+// ReadStock reads a stock as String writes it; what it wouldn't write is unknown.
+func ReadStock(text string) Stock {
+	if n, err := strconv.ParseInt(text, 10, 64); err == nil && n >= 0 {
+		return Stock{StockKnown, n}
+	}
+	if s := StockState(text); s == StockUnsaid || s == StockEnded {
+		return Stock{State: s}
+	}
+	return Stock{State: StockUnknown}
+}
+
 // Some tells whether there is any to be had.
 func (s Stock) Some() bool { return s.State == StockKnown && s.Count > 0 }
 

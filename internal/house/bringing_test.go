@@ -388,7 +388,7 @@ func TestVariantsAreSoldByChoice(t *testing.T) {
 	require.NoError(t, w.Products.Sell(t.Context(), list[0].ListingID, false))
 	w.idle()
 	plan := w.openPlan()
-	lines, err := w.Store.PlanLines(t.Context(), plan.ID, store.Page{})
+	lines, err := w.Store.PlanLines(t.Context(), store.PlanPart{Plan: plan.ID}, store.Page{})
 	require.NoError(t, err)
 	require.Len(t, lines.Rows, 1)
 	assert.Equal(t, "you chose not to sell it on Quaymarket GB", lines.Rows[0].Reasons[0])

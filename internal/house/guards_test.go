@@ -28,7 +28,7 @@ func (w *world) planned() []store.PlanRow {
 	if len(plans) == 0 {
 		return nil
 	}
-	l, err := w.Store.PlanLines(w.t.Context(), plans[0].ID, store.Page{Limit: 500})
+	l, err := w.Store.PlanLines(w.t.Context(), store.PlanPart{Plan: plans[0].ID}, store.Page{Limit: 500})
 	require.NoError(w.t, err)
 	return l.Rows
 }

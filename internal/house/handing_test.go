@@ -205,7 +205,7 @@ func TestWhatMayHaveArrivedIsCorrected(t *testing.T) {
 	s.idle()
 	assert.Equal(t, int64(10), s.market.Applied(), "nothing went twice")
 	plan := s.openPlan()
-	lines, err := s.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 100})
+	lines, err := s.Store.PlanLines(t.Context(), store.PlanPart{Plan: plan.ID}, store.Page{Limit: 100})
 	require.NoError(t, err)
 	kinds := map[string]int{}
 	for _, l := range lines.Rows {
@@ -246,7 +246,7 @@ func TestStockToNothingOvertakes(t *testing.T) {
 	s.deliver(always(440), halfOf(9))
 	back()
 	plan := s.openPlan()
-	lines, err := s.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 100})
+	lines, err := s.Store.PlanLines(t.Context(), store.PlanPart{Plan: plan.ID}, store.Page{Limit: 100})
 	require.NoError(t, err)
 	assert.Len(t, lines.Rows, 5, "those in a stuck send-out too")
 	var order []string
@@ -370,7 +370,7 @@ func TestReadingBackBelievesTheMarketplace(t *testing.T) {
 	slices.SortFunc(mine, func(a, b store.ListingRow) int { return strings.Compare(a.SKU, b.SKU) })
 	assert.Equal(t, [2]int64{1, 12}, [2]int64{*mine[0].ConfirmedPrice, mine[0].ConfirmedQuantity})
 	assert.Equal(t, store.ListingUnknown, mine[3].State, "missing once")
-	lines, err := s.Store.PlanLines(t.Context(), s.openPlan().ID, store.Page{Limit: 10})
+	lines, err := s.Store.PlanLines(t.Context(), store.PlanPart{Plan: s.openPlan().ID}, store.Page{Limit: 10})
 	require.NoError(t, err)
 	kinds := map[string]string{}
 	for _, l := range lines.Rows {
@@ -629,7 +629,7 @@ func TestTheCostGuardKnowsTheCostOfTheConfirmedPrice(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, int64(400), *kept.ConfirmedCost, "what the confirmed price was worked out from")
 	}
-	lines, err := s.Store.PlanLines(t.Context(), s.openPlan().ID, store.Page{})
+	lines, err := s.Store.PlanLines(t.Context(), store.PlanPart{Plan: s.openPlan().ID}, store.Page{})
 	require.NoError(t, err)
 	kinds := map[string]int{}
 	for _, l := range lines.Rows {
@@ -730,7 +730,7 @@ func TestWhatIsWorkedOutAgainStaysBehindAndIsCounted(t *testing.T) {
 	w.clock.Forward(15 * time.Minute)
 	w.fetch()
 	plan := w.openPlan()
-	lines, err := w.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 500})
+	lines, err := w.Store.PlanLines(t.Context(), store.PlanPart{Plan: plan.ID}, store.Page{Limit: 500})
 	require.NoError(t, err)
 	may, changed := int64(0), []int64{}
 	for _, l := range lines.Rows {

@@ -12,7 +12,7 @@ import (
 	"easymargin/internal/fault"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/people"
-	"easymargin/internal/stops/places"
+	"easymargin/internal/stops/watching"
 	"easymargin/internal/store"
 )
 
@@ -23,7 +23,7 @@ func TestASitesGuardsAreItsOwn(t *testing.T) {
 	s.sendAll()
 	s.deliver(always(500), always(9)) // a quarter more: within the 30 % that are allowed
 	verdicts := func() map[string]int {
-		lines, err := s.Store.PlanLines(t.Context(), s.openPlan().ID, store.Page{})
+		lines, err := s.Store.PlanLines(t.Context(), store.PlanPart{Plan: s.openPlan().ID}, store.Page{})
 		require.NoError(t, err)
 		out := map[string]int{}
 		for _, l := range lines.Rows {
@@ -32,20 +32,12 @@ func TestASitesGuardsAreItsOwn(t *testing.T) {
 		return out
 	}
 	assert.Equal(t, map[string]int{"go up": 4}, verdicts())
-	strict := places.SiteGuards{
-		Small:       "0.5%",
-		CostMoved:   "10%",
-		PriceMoved:  "25%",
-		MovesPerDay: 2,
-		RivalMoves:  6,
-		Rest:        true,
-		BatchHours:  6,
-	}
-	require.NoError(t, s.Places.SetGuards(t.Context(), s.site.ID, stops.IfMatch{}, strict))
+	strict := watching.SiteFollowing{Runs: store.ByHand, BatchHours: 6, Figures: watching.Figures{CostMoved: "10%"}}
+	require.NoError(t, s.Watching.SetFollowing(t.Context(), s.site.ID, stops.IfMatch{}, strict))
 	s.idle()
 	assert.Equal(t, 4, verdicts()["held up"])
-	strict.CostMoved = "a tenth"
-	err := s.Places.SetGuards(t.Context(), s.site.ID, stops.IfMatch{}, strict)
+	strict.Figures.CostMoved = "a tenth"
+	err := s.Watching.SetFollowing(t.Context(), s.site.ID, stops.IfMatch{}, strict)
 	badField(t, err, "cost_moved")
 }
 
@@ -69,7 +61,7 @@ func TestASilentSuppliersStockIsUnknown(t *testing.T) {
 		assert.Zero(t, l.Quantity)
 	}
 	assert.Contains(t, s.today()["stale"].Words, "5 hours")
-	lines, err := s.Store.PlanLines(t.Context(), s.openPlan().ID, store.Page{})
+	lines, err := s.Store.PlanLines(t.Context(), store.PlanPart{Plan: s.openPlan().ID}, store.Page{})
 	require.NoError(t, err)
 	require.Len(t, lines.Rows, 4)
 	assert.Equal(t, "zero", lines.Rows[0].Kind)

@@ -115,7 +115,7 @@ func TestABatchOfVeryManyLines(t *testing.T) {
 	s.idle()
 	require.NoError(t, s.Sending.GiveUp(t.Context(), zeros.SendOuts[0]))
 	s.idle()
-	plan, err := s.Store.PlanLines(t.Context(), s.openPlan().ID, store.Page{})
+	plan, err := s.Store.PlanLines(t.Context(), store.PlanPart{Plan: s.openPlan().ID}, store.Page{})
 	require.NoError(t, err)
 	assert.Equal(t, int64(many), plan.Total, "what was given up is planned again")
 }

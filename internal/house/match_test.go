@@ -63,7 +63,7 @@ func (s *stall) sold(entry string) there {
 func (s *stall) sendPlan() {
 	s.t.Helper()
 	plan := s.openPlan()
-	lines, err := s.Store.PlanLines(s.t.Context(), plan.ID, store.Page{Limit: 500})
+	lines, err := s.Store.PlanLines(s.t.Context(), store.PlanPart{Plan: plan.ID}, store.Page{Limit: 500})
 	require.NoError(s.t, err)
 	_, err = s.Sending.SendPlan(s.t.Context(), plan.ID, sending.PlanChoice{Lines: ids(lines.Rows)})
 	require.NoError(s.t, err)

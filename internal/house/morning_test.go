@@ -77,7 +77,7 @@ func TestTodaySaysWhatWaits(t *testing.T) {
 	w.fetch()
 	now = w.today()
 	plan := w.openPlan()
-	lines, err := w.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 500})
+	lines, err := w.Store.PlanLines(t.Context(), store.PlanPart{Plan: plan.ID}, store.Page{Limit: 500})
 	require.NoError(t, err)
 	onSale := int64(0)
 	for _, l := range lines.Rows {
@@ -299,7 +299,7 @@ func TestANewRuleMovesPricesHereAndPlansTheRest(t *testing.T) {
 	assert.NotZero(t, unpriced, "some cost more than the most allows")
 	assert.Equal(t, applied, w.market.Applied(), "no marketplace hears of a rule")
 	plan := w.openPlan()
-	lines, err := w.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 500})
+	lines, err := w.Store.PlanLines(t.Context(), store.PlanPart{Plan: plan.ID}, store.Page{Limit: 500})
 	require.NoError(t, err)
 	require.NotEmpty(t, lines.Rows)
 	for _, l := range lines.Rows {

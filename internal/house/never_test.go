@@ -553,7 +553,7 @@ func (h *history) letGo(held bool) {
 	for _, plan := range plans {
 		choice := sending.PlanChoice{}
 		if held {
-			lines, err := h.Store.PlanLines(h.t.Context(), plan.ID, store.Page{Limit: 100})
+			lines, err := h.Store.PlanLines(h.t.Context(), store.PlanPart{Plan: plan.ID}, store.Page{Limit: 100})
 			require.NoError(h.t, err)
 			choice.Lines = ids(lines.Rows)
 		}

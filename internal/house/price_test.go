@@ -236,7 +236,7 @@ func TestStockFallsWhereThePriceCantBeTold(t *testing.T) {
 	w.clock.Forward(15 * time.Minute)
 	w.fetch()
 	plan = w.openPlan()
-	lines, err := w.Store.PlanLines(ctx, plan.ID, store.Page{Limit: 500})
+	lines, err := w.Store.PlanLines(ctx, store.PlanPart{Plan: plan.ID}, store.Page{Limit: 500})
 	require.NoError(t, err)
 	fallen := map[int64]int64{}
 	for _, l := range lines.Rows {
@@ -701,7 +701,7 @@ func TestAPriceFixedByHandStays(t *testing.T) {
 	assert.Equal(t, *l.Price+50, *fixed.Price)
 	assert.Equal(t, "fixed", fixed.Bound)
 	plan := w.openPlan()
-	lines, err := w.Store.PlanLines(ctx, plan.ID, store.Page{Limit: 100})
+	lines, err := w.Store.PlanLines(ctx, store.PlanPart{Plan: plan.ID}, store.Page{Limit: 100})
 	require.NoError(t, err)
 	require.Len(t, lines.Rows, 1, "the marketplace hears of it only by a plan")
 	assert.Equal(t, "held", lines.Rows[0].Verdict)
@@ -766,7 +766,7 @@ func TestAListingsOwnRuleAndFormerPrice(t *testing.T) {
 		require.NoError(t, err)
 		w.idle()
 		plan := w.openPlan()
-		lines, err := w.Store.PlanLines(ctx, plan.ID, store.Page{Limit: 10})
+		lines, err := w.Store.PlanLines(ctx, store.PlanPart{Plan: plan.ID}, store.Page{Limit: 10})
 		require.NoError(t, err)
 		_, err = w.Sending.SendPlan(ctx, plan.ID, sending.PlanChoice{Lines: []int64{lines.Rows[0].ID}})
 		require.NoError(t, err)

@@ -43,7 +43,7 @@ func TestAProductsWholeWay(t *testing.T) {
 	assert.NotZero(t, second.Changed)
 	assert.Equal(t, int64(4), second.Gone)
 	plan := w.openPlan()
-	lines, err := w.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 500})
+	lines, err := w.Store.PlanLines(t.Context(), store.PlanPart{Plan: plan.ID}, store.Page{Limit: 500})
 	require.NoError(t, err)
 	require.NotEmpty(t, lines.Rows)
 	assert.Equal(t, "zero", lines.Rows[0].Kind, "stock to nothing stands first")
@@ -74,7 +74,7 @@ func TestAProductsWholeWay(t *testing.T) {
 	w.idle()
 	assert.Equal(t, int64(2), two.Lines, "a held line goes when somebody names it")
 	plan = w.openPlan() // worked out anew after the answers
-	lines, err = w.Store.PlanLines(t.Context(), plan.ID, store.Page{Limit: 500})
+	lines, err = w.Store.PlanLines(t.Context(), store.PlanPart{Plan: plan.ID}, store.Page{Limit: 500})
 	require.NoError(t, err)
 	held--
 	before := w.market.Applied()

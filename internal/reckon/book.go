@@ -12,7 +12,6 @@ import (
 	"time"
 
 	"easymargin/core/money"
-	"easymargin/core/plan"
 	"easymargin/core/pricing"
 	"easymargin/core/pricing/written"
 	"easymargin/core/sieve"
@@ -34,9 +33,11 @@ type Book struct {
 	Rates     map[string]money.FX
 	RateDays  map[string]string
 	Now       time.Time
-	Day       string // whose fees hold
-	Guards    plan.Guards
-	Stock     supply.Rule
+	Day       string                    // whose fees hold
+	Follows   Following                 // what holds where no rule says otherwise
+	Reports   map[int64][]supply.Report // what feeds said of supplier products, oldest first, where that matters
+
+	split bool // a rule sets other figures of stock than its site
 
 	allow []pricing.Allowance
 	terms map[termsKey]*pricing.Terms
@@ -50,6 +51,8 @@ type Ruled struct {
 	Fits pricing.Fits
 	In   sieve.Tests // what its products must go through besides
 	Wish pricing.Wish
+	Own  Follow // what it sets otherwise than its site
+	Runs string // store.ByHand, store.Alone; "" as its site
 }
 
 // Stands tells whether the rule looks at rivals.
@@ -90,8 +93,12 @@ func RuleSieve(text string, c money.Currency) (sieve.Tests, error) {
 
 // Open reads the book of a site as it is in a transaction, or in the data.
 func Open(tx store.Tx, site store.Site, now time.Time) (*Book, error) {
-	b := &Book{Site: site, Currency: money.Currency(site.Currency), Now: now, Day: now.Format(DayForm), Stock: supply.DefaultRule,
+	b := &Book{Site: site, Currency: money.Currency(site.Currency), Now: now, Day: now.Format(DayForm),
 		Rates: map[string]money.FX{}, RateDays: map[string]string{}, terms: map[termsKey]*pricing.Terms{}}
+	var err error
+	if b.Follows, err = followingOf(site); err != nil {
+		return nil, err
+	}
 	rules, err := tx.Rules(site.ID)
 	if err != nil {
 		return nil, fmt.Errorf("reading the price rules of %s: %w", site.Name, err)
@@ -106,10 +113,8 @@ func Open(tx store.Tx, site store.Site, now time.Time) (*Book, error) {
 				return nil, fmt.Errorf("the price rule %q of %s: %w", row.Name, site.Name, err)
 			}
 		}
+		b.split = b.split || b.following(&r).Stock != b.Follows.Stock
 		b.Rules = append(b.Rules, r)
-	}
-	if b.Guards, err = GuardsOf(site); err != nil {
-		return nil, err
 	}
 	cats, err := tx.CategoriesOf(site.ID)
 	if err != nil {
@@ -148,7 +153,10 @@ func (b *Book) On(day string) *Book {
 // Under is the book with other rules.
 func (b *Book) Under(rules []Ruled) *Book {
 	then := *b
-	then.Rules = rules
+	then.Rules, then.split = rules, false
+	for i := range rules {
+		then.split = then.split || b.following(&rules[i]).Stock != b.Follows.Stock
+	}
 	return &then
 }
 
@@ -161,24 +169,15 @@ func (b *Book) At(rates map[string]money.FX) *Book {
 
 // ReadRule makes a kept rule ready.
 func ReadRule(row store.PriceRule, c money.Currency) (Ruled, error) {
-	out := Ruled{ID: row.ID, Name: row.Name}
+	out := Ruled{ID: row.ID, Name: row.Name, Runs: row.Runs}
 	var err error
 	if out.Wish, err = written.ReadWish([]byte(row.Wish), c); err == nil && row.Fits != "" {
 		out.Fits, err = written.ReadFits([]byte(row.Fits), c)
 	}
+	if err == nil {
+		out.Own, err = ReadFollow(row.Follows, "the price rule "+row.Name)
+	}
 	return out, err
-}
-
-// GuardsOf are a site's guards, with the defaults for what it doesn't set.
-func GuardsOf(site store.Site) (plan.Guards, error) {
-	g := plan.DefaultGuards
-	if site.Guards == "" {
-		return g, nil
-	}
-	if err := json.Unmarshal([]byte(site.Guards), &g); err != nil {
-		return g, fmt.Errorf("the guards of %s: %w", site.Name, err)
-	}
-	return g, nil
 }
 
 // SchedulesOf are a site's fee schedules, as the core has them.

@@ -2,6 +2,7 @@ package reckon
 
 import (
 	"context"
+	"time"
 
 	"easymargin/internal/store"
 )
@@ -12,6 +13,12 @@ const pageIDs = 2000
 // Each goes through a site's listings with all their supply links, in order of
 // their ids. It only reads, two pages at a time: reading is most of it.
 func (b *Book) Each(ctx context.Context, s *store.Store, do func(links []store.PricingRow)) error {
+	return b.each(ctx, s, 1, store.Asked{}, do)
+}
+
+// each is Each over one page of every so many; more is read of the listings
+// besides what the rules look at.
+func (b *Book) each(ctx context.Context, s *store.Store, every int64, more store.Asked, do func(links []store.PricingRow)) error {
 	first, last, err := s.ListingIDs(ctx, b.Site.ID)
 	if err != nil || last == 0 {
 		return err
@@ -23,9 +30,10 @@ func (b *Book) Each(ctx context.Context, s *store.Store, do func(links []store.P
 	ctx, end := context.WithCancel(ctx)
 	defer end()
 	asked, pages := b.Asks(), make(chan chan page, 1)
+	asked.Results, asked.DayAgo = more.Results, b.Now.Add(-24*time.Hour)
 	go func() {
 		defer close(pages)
-		for after := first - 1; after < last; after += pageIDs {
+		for after := first - 1; after < last; after += pageIDs * every {
 			next := make(chan page, 1)
 			select {
 			case pages <- next:

@@ -66,7 +66,12 @@ func (b *Book) linkOf(r *store.PricingRow) supply.Link {
 	if l.Landed, err = b.Cost(r).Landed(b.Currency); err != nil {
 		l.Unpriced = true
 	}
-	if r.TakenAt != nil {
+	if reports, ok := b.Reports[r.SupplierProductID]; ok && len(reports) > 0 && r.Doubt == "" {
+		l.Reports, l.Update = reports, r.Update
+		if last := &reports[len(reports)-1]; r.TakenAt != nil { // heard from since, with nothing new
+			last.At = max(last.At, r.TakenAt.Unix())
+		}
+	} else if r.TakenAt != nil {
 		l.Reports = []supply.Report{
 			{At: r.TakenAt.Unix(), Stock: supply.Stock{State: supply.StockState(r.StockState), Count: r.Stock}, Absent: r.Gone || r.Doubt != ""},
 		}
@@ -82,17 +87,41 @@ func (b *Book) WorkOut(rows []store.PricingRow) Figures {
 	for i := range rows {
 		links = append(links, b.linkOf(&rows[i]))
 	}
-	at, gives := b.Stock.Choose(links, b.Now.Unix(), rows[0].ConfirmedQuantity)
+	stock := b.Follows.Stock
+	if b.split { // the figures of the rule that holds with the supplier there is now say which is best
+		stock = b.ruleNow(rows, links).Stock
+	}
+	at, gives := stock.Choose(links, b.Now.Unix(), rows[0].ConfirmedQuantity)
 	f := Figures{Link: &rows[at], Gives: gives, Offer: gives.Offer, Barred: rows[at].Unwanted}
+	if links[at].Unpriced {
+		f.Broken = b.CostBroken(f.Link.ItemCurrency)
+	} else {
+		b.Choose(&f, links[at].Landed)
+	}
+	if own := b.following(f.Rule).Stock; own != stock { // and those of the rule that holds with it, how many are offered
+		f.Gives = own.Gives(&links[at], b.Now.Unix(), rows[0].ConfirmedQuantity)
+		f.Offer = f.Gives.Offer
+	}
 	if f.Barred {
 		f.Offer = 0
 	}
-	if links[at].Unpriced {
-		f.Broken = b.CostBroken(f.Link.ItemCurrency)
-		return f
-	}
-	b.Choose(&f, links[at].Landed)
 	return f
+}
+
+// ruleNow are the figures of the rule that holds for a listing with its present
+// supplier, or else its first.
+func (b *Book) ruleNow(rows []store.PricingRow, links []supply.Link) Following {
+	at := 0
+	for i := range links {
+		if links[i].Present {
+			at = i
+		}
+	}
+	rule, err := b.ruleFor(&rows[at], links[at].Landed, supply.Sellable(rows[at].Stock, rows[at].UnitsBought, rows[at].Units))
+	if err != nil {
+		return b.Follows
+	}
+	return b.following(rule)
 }
 
 // CostBroken says why a landed cost can't be told.

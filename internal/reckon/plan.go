@@ -44,7 +44,9 @@ func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []
 		}
 	}
 	var out []store.PlanLine
-	for _, x := range b.Guards.WorkOut(was, w) {
+	guards := b.following(f.Rule).Guards
+	onSale := *price * quantity
+	for _, x := range guards.WorkOut(was, w) {
 		if len(open) > 0 && !corrects(x, w) {
 			continue // it waits until what is on its way has been answered
 		}
@@ -63,8 +65,12 @@ func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []
 				open,
 			),
 			Verdict:    string(x.Verdict),
-			VerdictWhy: b.holdWords(x.Why, &was, &w, f),
+			VerdictWhy: b.holdWords(guards, x.Why, &was, &w, f),
 			State:      store.PlanWaiting,
+			OnSale:     onSale,
+		}
+		if takenBack(l, &x) {
+			row.Verdict, row.VerdictWhy = string(plan.Held), "you took this move back; it waits until another one is due, or you send it"
 		}
 		if x.Price != nil {
 			row.FromPrice, row.ToPrice, row.ProfitNew = &x.Price.From, &x.Price.To, profitNew
@@ -74,9 +80,36 @@ func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []
 		if x.Quantity != nil {
 			row.FromQty, row.ToQty = &x.Quantity.From, &x.Quantity.To
 		}
+		row.Gain = val(row.ProfitNew) - val(row.ProfitWas)
+		row.Rival = row.Verdict == string(plan.Go) && x.Kind == plan.PriceDn && w.ByRival
+		if f.Rule != nil {
+			row.Rule = f.Rule.Name
+		}
 		out = append(out, row)
 	}
 	return out
+}
+
+// HeldFor says, in words, why a move of a price would be held by the guards that
+// hold for a listing; "" where it would go.
+func (b *Book) HeldFor(f *Figures, was plan.Listing, w plan.Wanted) string {
+	guards := b.following(f.Rule).Guards
+	for _, x := range guards.WorkOut(was, w) {
+		if x.Verdict == plan.Held {
+			return b.holdWords(guards, x.Why, &was, &w, f)
+		}
+	}
+	return ""
+}
+
+// takenBack tells of a line whether a person took the same move
+// back: a price that would be the same, or any more stock.
+// What takes stock away goes all the same.
+func takenBack(l *store.Listing, x *plan.Line) bool {
+	if x.Price != nil {
+		return l.BackPrice != nil && *l.BackPrice == x.Price.To
+	}
+	return x.Quantity != nil && x.Quantity.To > x.Quantity.From && l.BackQuantity != nil
 }
 
 // corrects tells of a line whether it must not wait for what is on its way: it
@@ -150,6 +183,14 @@ func (b *Book) landedReason(l *store.Listing, f *Figures) string {
 		words += ", by the exchange rate of " + day.Format("2 January")
 	}
 	return words
+}
+
+// val is a number, or 0 where it isn't known.
+func val(v *int64) int64 {
+	if v == nil {
+		return 0
+	}
+	return *v
 }
 
 func ptr[T any](v T) *T { return &v }

@@ -252,7 +252,7 @@ func TestWhyALineWaitsInWords(t *testing.T) {
 		{plan.Loss, plan.Listing{}, plan.Wanted{}, "the new price loses money on every sale"},
 		{"", plan.Listing{}, plan.Wanted{}, ""},
 	} {
-		assert.Equal(t, c.want, b.holdWords(c.why, &c.l, &c.w, &f))
+		assert.Equal(t, c.want, b.holdWords(plan.DefaultGuards, c.why, &c.l, &c.w, &f))
 	}
 }
 
@@ -265,11 +265,12 @@ func TestOldRatesAndSmallWords(t *testing.T) {
 	assert.Equal(t, "1 change", Plural(1, "change", "changes"))
 	assert.Equal(t, "0 changes", Plural(0, "change", "changes"))
 	assert.Equal(t, "a; b", Words("", "a", "", "b"))
-	_, err := GuardsOf(store.Site{Name: "Quaymarket GB", Guards: "{"})
-	assert.ErrorContains(t, err, "the guards of Quaymarket GB")
-	g, err := GuardsOf(store.Site{Guards: `{"cost_moved":500000}`})
+	_, err := followingOf(store.Site{Name: "Quaymarket GB", Guards: "{"})
+	assert.ErrorContains(t, err, "what Quaymarket GB sets")
+	g, err := followingOf(store.Site{Guards: `{"cost_moved":500000,"buffer":3}`})
 	assert.NoError(t, err)
-	assert.Equal(t, []money.Rate{500_000, plan.DefaultGuards.PriceMoved}, []money.Rate{g.CostMoved, g.PriceMoved})
+	assert.Equal(t, []money.Rate{500_000, plan.DefaultGuards.PriceMoved}, []money.Rate{g.Guards.CostMoved, g.Guards.PriceMoved})
+	assert.Equal(t, []int64{3, 10}, []int64{g.Stock.Buffer, g.Stock.Cap})
 	for _, x := range []store.FeeSchedule{{Category: "mugs", Fees: "{"}, {Category: "mugs", Fees: "[]", Warehouse: "{"}} {
 		_, err := ReadSchedule(x)
 		assert.ErrorContains(t, err, `fees for "mugs"`)

@@ -8,9 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"easymargin/core/money"
-	"easymargin/core/plan"
 	"easymargin/core/pricing"
-	"easymargin/core/supply"
 	"easymargin/internal/store"
 )
 
@@ -43,8 +41,7 @@ func book(change ...func(*Book)) *Book {
 		RateDays: map[string]string{"EUR": "2026-03-02"},
 		Now:      morning,
 		Day:      morning.Format(DayForm),
-		Guards:   plan.DefaultGuards,
-		Stock:    supply.DefaultRule,
+		Follows:  DefaultFollowing,
 		terms:    map[termsKey]*pricing.Terms{},
 	}
 	for _, c := range change {

@@ -100,6 +100,9 @@ func (r *Reckoner) part(tx store.Tx, siteID int64, size int, sum *counted) (int6
 	if err != nil || n == 0 {
 		return n, err
 	}
+	if err := b.Recall(tx, rows); err != nil {
+		return n, err
+	}
 	open, err := openOf(tx, rows)
 	if err != nil {
 		return n, err
@@ -130,7 +133,11 @@ func (r *Reckoner) part(tx store.Tx, siteID int64, size int, sum *counted) (int6
 		lines = append(lines, b.planLines(&l, &f, still)...)
 	}
 	sum.lines += int64(len(lines))
-	return n, errors.Join(tx.PutAmounts(amounts), tx.PutStanding(standing), tx.PutBoth(both), tx.PutPlanLines(b.Now, siteID, ids, lines))
+	err = errors.Join(tx.PutAmounts(amounts), tx.PutStanding(standing), tx.PutBoth(both), tx.PutPlanLines(b.Now, siteID, ids, lines))
+	if err == nil && len(lines) > 0 && b.ActsAlone() {
+		err = tx.QueueAlone(b.Now, site)
+	}
+	return n, err
 }
 
 // openOf are the lines on their way, by listing, of the rows that have some.

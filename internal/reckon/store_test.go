@@ -150,7 +150,7 @@ func TestLinesOfThePlanAndLinesOnTheirWay(t *testing.T) {
 	assert.Equal(t, "Quaymarket GB: 6 of 6 priced, 3 changes to make", r.Note)
 	plans, err := h.OpenPlans(t.Context())
 	require.NoError(t, err)
-	lines, err := h.PlanLines(t.Context(), plans[0].ID, store.Page{Limit: 10})
+	lines, err := h.PlanLines(t.Context(), store.PlanPart{Plan: plans[0].ID}, store.Page{Limit: 10})
 	require.NoError(t, err)
 	got := map[string]bool{}
 	for _, x := range lines.Rows {
@@ -207,7 +207,7 @@ func TestMovesOfTheLastDay(t *testing.T) {
 		h.rest()
 		plans, err := h.OpenPlans(t.Context())
 		require.NoError(t, err)
-		lines, err := h.PlanLines(t.Context(), plans[0].ID, store.Page{Limit: 10})
+		lines, err := h.PlanLines(t.Context(), store.PlanPart{Plan: plans[0].ID}, store.Page{Limit: 10})
 		require.NoError(t, err)
 		require.Len(t, lines.Rows, 1)
 		assert.Equal(t, verdict, lines.Rows[0].Verdict, "moves of %v ago", hours)
@@ -244,7 +244,7 @@ func TestABookThatCantBeRead(t *testing.T) {
 		return err
 	}
 	require.NoError(t, read(nil, nil))
-	assert.ErrorContains(t, read(nil, func(s *store.Site) { s.Guards = "{" }), "the guards of Quaymarket GB")
+	assert.ErrorContains(t, read(nil, func(s *store.Site) { s.Guards = "{" }), "what Quaymarket GB sets")
 	assert.ErrorContains(t, read(nil, func(s *store.Site) { s.Allowances = "{" }), "the allowances of Quaymarket GB")
 	require.NoError(t, read(nil, func(s *store.Site) { s.Allowances = `[{"name":"returns","of":"item","rate":20000}]` }))
 	assert.ErrorContains(t, read(func(tx store.Tx) error { return tx.Update(&store.FeeSchedule{ID: 1}, map[string]any{"fees": "{"}) }, nil), "on Quaymarket GB")

@@ -84,7 +84,7 @@ func (b *Book) OfferWhy(f *Figures) string {
 }
 
 // holdWords says why a line waits for a person.
-func (b *Book) holdWords(why plan.Why, l *plan.Listing, w *plan.Wanted, f *Figures) string {
+func (b *Book) holdWords(g plan.Guards, why plan.Why, l *plan.Listing, w *plan.Wanted, f *Figures) string {
 	percent := func(now, was int64) string {
 		if was == 0 {
 			return "from nothing"
@@ -101,9 +101,9 @@ func (b *Book) holdWords(why plan.Why, l *plan.Listing, w *plan.Wanted, f *Figur
 	case plan.ByHand:
 		return "the price was fixed by hand"
 	case plan.CostMoved:
-		return fmt.Sprintf("cost moved %s, more than %s", percent(w.Landed, l.Landed), b.Guards.CostMoved)
+		return fmt.Sprintf("cost moved %s, more than %s", percent(w.Landed, l.Landed), g.CostMoved)
 	case plan.PriceMoved:
-		return fmt.Sprintf("price would move %s, more than %s", percent(w.Price, l.Price), b.Guards.PriceMoved)
+		return fmt.Sprintf("price would move %s, more than %s", percent(w.Price, l.Price), g.PriceMoved)
 	case plan.MovedOften:
 		return fmt.Sprintf("price moved %d times already in 24 hours", l.Moves)
 	case plan.Loss:

@@ -265,20 +265,26 @@ type Site struct {
 	Name          string
 	Currency      string
 	TaxWay        string
-	TaxRate       int64  // millionths
-	Charged       int64  // what the buyer pays for delivery
-	Outbound      int64  // what we pay to send one
-	Handling      int64  // our own work for each unit
-	Cushion       int64  // millionths, put on costs in another currency
-	Allowances    string // JSON of []pricing.Allowance
-	Kind          string // catalogue, own listings, sheet, shop
-	Lists         bool   // whether we list there; the others are only known
-	MaxLines      int64  // lines of a batch
-	LeastPicture  int64  // pixels that the longer side of a picture must have
-	BatchHours    int64  `gorm:"default:6"` // after which a person is told that a batch was never finished
-	Guards        string // JSON of plan.Guards; "" for the defaults
-	Accepts       bool   `gorm:"default:1"` // certain matches are accepted by themselves
-	Version       int64  `gorm:"default:1"`
+	TaxRate       int64      // millionths
+	Charged       int64      // what the buyer pays for delivery
+	Outbound      int64      // what we pay to send one
+	Handling      int64      // our own work for each unit
+	Cushion       int64      // millionths, put on costs in another currency
+	Allowances    string     // JSON of []pricing.Allowance
+	Kind          string     // catalogue, own listings, sheet, shop
+	Lists         bool       // whether we list there; the others are only known
+	MaxLines      int64      // lines of a batch
+	LeastPicture  int64      // pixels that the longer side of a picture must have
+	BatchHours    int64      `gorm:"default:6"` // after which a person is told that a batch was never finished
+	Guards        string     // JSON of reckon.Follow; "" for the defaults
+	Runs          string     `gorm:"default:by hand"` // by hand, alone
+	ActsFrom      *time.Time // until then it only says what it would send by itself
+	QuietFrom     int64      // minute of the day from when prices aren't sent by themselves
+	QuietTo       int64      // and until when; the same: no such hours
+	MostAtOnce    int64      // more changes than that wait for a person; 0: any number
+	MostADay      int64      // so many go by themselves in 24 hours; 0: any number
+	Accepts       bool       `gorm:"default:1"` // certain matches are accepted by themselves
+	Version       int64      `gorm:"default:1"`
 	FeesAt        *time.Time
 }
 
@@ -519,7 +525,16 @@ type Listing struct {
 	ConfirmedAt       *time.Time
 	Words             string // the marketplace's, of a refusal
 	WordsField        string
+
+	BackPrice    *int64 // a move to it was taken back: the same again is held
+	BackQuantity *int64
 }
+
+// How what may go is sent.
+const (
+	ByHand = "by hand"
+	Alone  = "alone"
+)
 
 // States of a listing, design/product.md.
 const (
@@ -545,10 +560,13 @@ type PriceRule struct {
 	SiteID    int64
 	Position  int64
 	Name      string
-	Fits      string // JSON of pricing.Fits as written; "" in the last, which holds for all the rest
-	Wish      string // JSON of the rule as written
-	SieveID   *int64 // which products must go through it besides
-	Version   int64  `gorm:"default:1"`
+	Fits      string     // JSON of pricing.Fits as written; "" in the last, which holds for all the rest
+	Wish      string     // JSON of the rule as written
+	SieveID   *int64     // which products must go through it besides
+	Follows   string     // JSON of reckon.Follow: what it sets otherwise than its site
+	Runs      string     // by hand, alone; "" as its site
+	ActsFrom  *time.Time // until then it only says what it would send by itself
+	Version   int64      `gorm:"default:1"`
 	UpdatedAt time.Time
 }
 
@@ -602,6 +620,11 @@ type PlanLine struct {
 	Verdict    string
 	VerdictWhy string
 	State      string // waiting, sent
+	Rule       string // the price rule that holds, by name
+	Place      int64  // in the order they go out, see PlaceOf
+	OnSale     int64  // what is on sale in its listing, at its price
+	Gain       int64  // what one sale earns more than without the change
+	Rival      bool   // it goes because somebody asks less than we do
 }
 
 // States of a plan line.
@@ -623,6 +646,8 @@ type SendOut struct {
 	Tries     int64
 	Error     string
 	Sender    string // who let it go
+	Alone     bool   // a rule that a person wrote did
+	Undoes    *int64 // the send-out that it takes back
 	CreatedAt time.Time
 	SentAt    *time.Time
 	OverdueAt *time.Time // from when on a person is told that it was never finished
@@ -682,6 +707,101 @@ type Untied struct {
 	GTIN     string `gorm:"column:gtin"`
 	Brand    string
 	MPN      string `gorm:"column:mpn"`
+}
+
+// Shadow is what a rule in its first week would have sent.
+type Shadow struct {
+	ID        int64
+	SiteID    int64
+	ListingID int64
+	Rule      string
+	Kind      string
+	FromPrice *int64
+	ToPrice   *int64
+	FromQty   *int64
+	ToQty     *int64
+	Reasons   []string `gorm:"serializer:list"`
+	At        time.Time
+}
+
+// Difference is a listing that was read back and wasn't what was confirmed.
+type Difference struct {
+	ID            int64
+	SiteID        int64
+	ListingID     int64
+	Kind          string // changed, ended
+	OurPrice      *int64
+	OurQuantity   int64
+	TheirPrice    *int64
+	TheirQuantity int64
+	SeenAt        time.Time
+	State         string `gorm:"default:open"`
+	DecidedAt     *time.Time
+	DecidedBy     string
+}
+
+// Kinds of a difference, and its states.
+const (
+	DifferChanged  = "changed"
+	DifferEnded    = "ended"
+	DifferOpen     = "open"
+	DifferAccepted = "accepted" // theirs holds
+	DifferOurs     = "ours"     // ours is sent again, or is there again
+)
+
+// Watch is a condition on a number that somebody wants to be told of.
+type Watch struct {
+	ID         int64
+	Name       string
+	Ready      string // the name of a ready-made one; "" of one on a number
+	Number     string
+	Test       string // below, above, moved
+	Value      int64  // as the number has it: minor units, millionths, counts, hours
+	SiteID     *int64
+	ProductID  *int64
+	SieveID    *int64
+	Once       bool
+	Mail       bool
+	Active     bool `gorm:"default:1"`
+	QuietUntil *time.Time
+	LookedAt   *time.Time
+	FiredAt    *time.Time
+	Version    int64 `gorm:"default:1"`
+}
+
+// WatchValue is what a watch saw last of one thing.
+type WatchValue struct {
+	WatchID int64  `gorm:"primaryKey;autoIncrement:false"`
+	Key     string `gorm:"primaryKey"`
+	Value   *int64
+	Holds   bool
+}
+
+// WatchHit is a time that a watch was set off.
+type WatchHit struct {
+	ID        int64
+	WatchID   int64
+	ListingID *int64
+	Words     string
+	Link      string
+	Currency  string // of the values, where they are amounts
+	Before    *int64
+	After     *int64
+	At        time.Time
+	MailID    *int64
+	Seen      bool
+}
+
+// Mail is a mail to be sent, or sent.
+type Mail struct {
+	ID        int64
+	Recipient string
+	Subject   string
+	Body      string
+	MadeAt    time.Time
+	SentAt    *time.Time
+	Tries     int64
+	Error     string
 }
 
 // Run is work in the background.
@@ -792,6 +912,12 @@ var models = []any{
 	&SendLine{},
 	&Reading{},
 	&Untied{},
+	&Shadow{},
+	&Difference{},
+	&Watch{},
+	&WatchValue{},
+	&WatchHit{},
+	&Mail{},
 	&Run{},
 	&Audit{},
 	&Answer{},

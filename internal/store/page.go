@@ -40,6 +40,7 @@ type listQuery struct {
 	from    string // tables, joins and where
 	few     string // the same with other indexes, where no more than fewRows match; "" for from
 	counted string // what is counted in its place, where fewer tables say as much
+	total   *int64 // how many there are, where that is known
 	upTo    bool   // it is counted to fewRows only, because counting on would take as long as reading it all
 	args    []any
 	id      string            // unique column that breaks ties
@@ -71,7 +72,9 @@ func list[T any](ctx context.Context, db *gorm.DB, q listQuery, p Page) (List[T]
 	if q.upTo {
 		counting = fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s LIMIT %d)", q.counted, fewRows+1)
 	}
-	if err := db.Raw(counting, q.args...).Scan(&out.Total).Error; err != nil {
+	if q.total != nil {
+		out.Total = *q.total
+	} else if err := db.Raw(counting, q.args...).Scan(&out.Total).Error; err != nil {
 		return out, err
 	}
 	if q.few != "" && out.Total <= fewRows {

@@ -1,7 +1,10 @@
 package store
 
 import (
+	"cmp"
 	"context"
+	"fmt"
+	"slices"
 	"time"
 
 	"gorm.io/gorm/clause"
@@ -22,7 +25,7 @@ func (tx Tx) PutPlanLines(now time.Time, siteID int64, listingIDs []int64, lines
 		return err
 	}
 	for i := range lines {
-		lines[i].PlanID = p.ID
+		lines[i].PlanID, lines[i].Place = p.ID, placeOf(lines[i].Kind)
 	}
 	return tx.CreateAll(lines)
 }
@@ -59,23 +62,61 @@ type PlanRow struct {
 	Picture    string `gorm:"-"`
 }
 
-// goesFirst puts stock to nothing before all else.
-const goesFirst = "CASE x.kind WHEN 'zero' THEN 0 WHEN 'rest' THEN 1 WHEN 'no price' THEN 2 WHEN 'up' THEN 3 WHEN 'down' THEN 4 ELSE 5 END"
+// placeOf puts stock to nothing before all else.
+func placeOf(kind string) int64 {
+	at := slices.Index([]string{"zero", "rest", "no price", "up", "down"}, kind)
+	if at < 0 {
+		return 5
+	}
+	return int64(at)
+}
 
-// PlanLines lists the lines of a plan that wait, in the order they go out.
-func (s *Store) PlanLines(ctx context.Context, planID int64, p Page) (List[PlanRow], error) {
+// PlanPart says which of the lines that wait are wanted; the zero value is all
+// of every site.
+type PlanPart struct {
+	Plan    int64  // 0: of every site
+	Kind    string // one consequence
+	Verdict string
+}
+
+// where is the condition of a part on lines x; sums is it on their sums.
+func (p PlanPart) where() (lines, sums string, args []any) {
+	lines, sums = "x.state = 'waiting'", "SELECT coalesce(sum(lines), 0) FROM plan_sums x WHERE 1"
+	and := func(condition string, v any) {
+		lines, sums, args = lines+" AND "+condition, sums+" AND "+condition, append(args, v)
+	}
+	if p.Plan != 0 {
+		and("x.plan_id = ?", p.Plan)
+	}
+	if p.Verdict != "" {
+		and("x.verdict = ?", p.Verdict)
+	}
+	if p.Kind != "" {
+		and("x.kind = ?", p.Kind)
+		lines += fmt.Sprintf(" AND x.place = %d", placeOf(p.Kind)) // which has an index
+	}
+	return lines, sums, args
+}
+
+// PlanLines lists lines of plans that wait, in the order they go out.
+func (s *Store) PlanLines(ctx context.Context, part PlanPart, p Page) (List[PlanRow], error) {
+	where, sums, args := part.where()
+	var total int64
+	if err := s.read.WithContext(ctx).Raw(sums, args...).Scan(&total).Error; err != nil {
+		return List[PlanRow]{}, err
+	}
 	l, err := list[PlanRow](ctx, s.read, listQuery{
 		columns: `x.id, x.listing_id, l.sku, p.title, s.name AS site, coalesce(e.page, '') AS page, x.currency, x.kind, x.from_price,
 			x.to_price, x.from_qty, x.to_qty,
 			coalesce(x.to_price, l.confirmed_price) AS asked, x.profit_was, x.profit_new, l.price, l.landed, l.fees, l.tax, l.outbound,
 				l.profit, l.break_even, l.floor, x.reasons, x.verdict, x.verdict_why, x.state`,
-		from: `plan_lines x JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id
-			JOIN sites s ON s.id = l.site_id LEFT JOIN entries e ON e.id = l.entry_id
-			WHERE x.plan_id = ? AND x.state = 'waiting'`,
-		args:  []any{planID},
+		from: `plan_lines x CROSS JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id
+			JOIN sites s ON s.id = l.site_id LEFT JOIN entries e ON e.id = l.entry_id WHERE ` + where,
+		args:  args,
+		total: &total,
 		id:    "x.id",
 		sort:  "order",
-		sorts: map[string]string{"order": goesFirst},
+		sorts: map[string]string{"order": "x.place"},
 	}, p)
 	if err != nil {
 		return l, err
@@ -95,16 +136,16 @@ type PlanGroup struct {
 	Rivals  int64 // those that go because somebody asks less than we do
 }
 
-// PlanGroups sums a plan by consequence.
+// PlanGroups sums a plan by consequence; of every site where planID is 0.
 func (s *Store) PlanGroups(ctx context.Context, planID int64) ([]PlanGroup, error) {
 	out := []PlanGroup{}
 	err := s.read.WithContext(ctx).
-		Raw(`SELECT x.kind, count(*) AS lines, sum(x.verdict = 'go') AS go, sum(x.verdict = 'held') AS held,
-			sum(x.verdict = 'blocked') AS blocked, sum(x.verdict = 'go' AND x.kind = 'down' AND l.bound = 'market') AS rivals,
-		sum(coalesce(l.confirmed_price, l.price, 0) * coalesce(x.from_qty, l.confirmed_quantity)) AS on_sale, sum(coalesce(x.profit_new,
-			0) - coalesce(x.profit_was, 0)) AS gain
-		FROM plan_lines x JOIN listings l ON l.id = x.listing_id WHERE x.plan_id = ? AND x.state = 'waiting' GROUP BY x.kind`, planID).
+		Raw(`SELECT kind, sum(lines) AS lines, sum(CASE WHEN verdict = 'go' THEN lines ELSE 0 END) AS go,
+			sum(CASE WHEN verdict = 'held' THEN lines ELSE 0 END) AS held, sum(CASE WHEN verdict = 'blocked' THEN lines ELSE 0 END) AS blocked,
+			sum(rivals) AS rivals, sum(on_sale) AS on_sale, sum(gain) AS gain
+			FROM plan_sums WHERE (? = 0 OR plan_id = ?) GROUP BY kind HAVING sum(lines) > 0`, planID, planID).
 		Scan(&out).Error
+	slices.SortStableFunc(out, func(a, b PlanGroup) int { return cmp.Compare(placeOf(a.Kind), placeOf(b.Kind)) })
 	return out, err
 }
 
@@ -113,9 +154,9 @@ func (s *Store) PlanGroups(ctx context.Context, planID int64) ([]PlanGroup, erro
 func (s *Store) OpenPlans(ctx context.Context) ([]Plan, error) {
 	var out []Plan
 	err := s.read.WithContext(ctx).
-		Raw("SELECT p.* FROM plans p WHERE EXISTS (SELECT 1 FROM plan_lines x WHERE x.plan_id = p.id AND x.state = 'waiting') " +
-			"ORDER BY (SELECT count(*) FROM plan_lines x WHERE x.plan_id = p.id AND x.state = 'waiting' AND x.kind IN ('zero', 'rest', 'no price')) DESC, " +
-			"p.made_at DESC, p.id DESC").Scan(&out).Error
+		Raw(`SELECT p.* FROM plans p JOIN (SELECT plan_id, sum(lines) AS n, sum(CASE WHEN kind IN ('zero', 'rest', 'no price') THEN lines
+			ELSE 0 END) AS off FROM plan_sums GROUP BY plan_id) s ON s.plan_id = p.id WHERE s.n > 0
+			ORDER BY s.off DESC, p.made_at DESC, p.id DESC`).Scan(&out).Error
 	return out, err
 }
 
@@ -123,6 +164,7 @@ func (s *Store) OpenPlans(ctx context.Context) ([]Plan, error) {
 // that may go by themselves.
 type PlanChoice struct {
 	Lines  []int64 // only these, held ones among them; all that may go where empty
+	Kind   string  // only those of one consequence; "" for every
 	Except []int64 // of all that may go, not these
 	Held   []int64 // and these held ones, which somebody has looked at
 }
@@ -143,8 +185,11 @@ func (tx Tx) PlanSendables(planID int64, c PlanChoice) ([]PlanLine, error) {
 		q += " AND (x.verdict = 'go' AND x.id NOT" + inList + " OR x.verdict = 'held' AND x.id" + inList + ")"
 		args = append(args, listOf(c.Except), listOf(c.Held))
 	}
+	if c.Kind != "" {
+		q, args = q+" AND x.kind = ?", append(args, c.Kind)
+	}
 	var out []PlanLine
-	err := tx.db.Raw(q+" ORDER BY "+goesFirst+", x.id", args...).Scan(&out).Error
+	err := tx.db.Raw(q+" ORDER BY x.place, x.id", args...).Scan(&out).Error
 	return out, err
 }
 

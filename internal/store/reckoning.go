@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -30,6 +31,7 @@ type PricingRow struct {
 	FreeFrom          *int64
 	Duty              int64
 	Supplier          string
+	Update            bool // its source's feeds leave out what stays as it was
 	TakenAt           *time.Time
 	StaleAfter        time.Duration
 	Open              bool // a line of it is on its way, or nobody told what became of it
@@ -83,7 +85,7 @@ func (a Asked) columns() string {
 	}
 	if a.Results {
 		c += `, l.currency, l.quantity, l.cost, l.cost_cur, l.landed, l.fees, l.tax, l.outbound, l.profit, l.floor, l.break_even, l.bound, l.why,
-			l.confirmed_quantity, l.confirmed_cost, l.confirmed_cost_cur, l.confirmed_landed, l.former,
+			l.confirmed_quantity, l.confirmed_cost, l.confirmed_cost_cur, l.confirmed_landed, l.former, l.back_price, l.back_quantity,
 			EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND ` + openLine + `),
 			(SELECT count(*) FROM send_lines x WHERE x.listing_id = l.id AND x.answered_at > ? AND x.state = 'confirmed'
 				AND x.price IS NOT NULL AND x.plan_line_id IS NOT NULL)`
@@ -157,6 +159,8 @@ func (a Asked) into(r *PricingRow) []any {
 			&r.ConfirmedCostCur,
 			&r.ConfirmedLanded,
 			&r.Former,
+			&r.BackPrice,
+			&r.BackQuantity,
 			&r.Open,
 			&r.MovesToday,
 		)
@@ -191,6 +195,65 @@ func (s *Store) ListingIDs(ctx context.Context, siteID int64) (first, last int64
 		Row().
 		Scan(&first, &last)
 	return first, last, err
+}
+
+// CountOnSale counts the listings of a site that are on sale, or may be.
+func (s *Store) CountOnSale(ctx context.Context, siteID int64) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Raw("SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE site_id = ? AND state IN ('live', 'unknown')", siteID).
+		Scan(&n).Error
+	return n, err
+}
+
+// Reports are what the last feeds said of supplier products, at most so many of
+// each, oldest first: from what they are now, back through what changed.
+func (tx Tx) Reports(ids []int64, most int64) (map[int64][]supply.Report, error) {
+	type row struct {
+		ID         int64
+		Feed       int64
+		TakenAt    *time.Time
+		ReceivedAt time.Time
+		Stock      int64
+		State      string
+		Gone       bool
+	}
+	var rows []row
+	err := tx.db.Raw(`SELECT sp.id, f.id AS feed, f.taken_at, f.received_at, sp.stock, sp.stock_state AS state, sp.gone FROM json_each(?) j
+		CROSS JOIN supplier_products sp ON sp.id = j.value CROSS JOIN feeds f ON f.source_id = sp.source_id AND f.state IN ('taken', 'same')
+		AND f.id >= coalesce(sp.first_feed_id, 0) AND f.id IN (SELECT g.id FROM feeds g WHERE g.source_id = sp.source_id AND g.state IN ('taken', 'same')
+			ORDER BY g.id DESC LIMIT ?) ORDER BY sp.id, f.id DESC`, listOf(ids), most).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	var changes []SupplierChange
+	err = tx.db.Raw(`SELECT c.* FROM json_each(?) j CROSS JOIN supplier_changes c ON c.supplier_product_id = j.value
+		WHERE c.field IN ('stock', 'listed') ORDER BY c.id DESC`, listOf(ids)).Scan(&changes).Error
+	by := map[int64][]SupplierChange{}
+	for _, c := range changes {
+		by[c.SupplierProductID] = append(by[c.SupplierProductID], c)
+	}
+	out := map[int64][]supply.Report{}
+	for i := 0; i < len(rows); {
+		r := rows[i]
+		stock, gone := supply.Stock{State: supply.StockState(r.State), Count: r.Stock}, r.Gone
+		left := by[r.ID]
+		for ; i < len(rows) && rows[i].ID == r.ID; i++ {
+			at := rows[i].ReceivedAt
+			if t := rows[i].TakenAt; t != nil {
+				at = *t
+			}
+			out[r.ID] = append(out[r.ID], supply.Report{At: at.Unix(), Stock: stock, Absent: gone})
+			for ; len(left) > 0 && left[0].FeedID >= rows[i].Feed; left = left[1:] { // as it was before this feed
+				if left[0].Field == "listed" {
+					gone = left[0].Before == "gone"
+				} else {
+					stock = supply.ReadStock(left[0].Before)
+				}
+			}
+		}
+		slices.Reverse(out[r.ID])
+	}
+	return out, err
 }
 
 // everything is all there is to read of a row.
@@ -319,6 +382,7 @@ func (r *PricingRow) from(s supplyOf) {
 	t := s.terms[r.ItemCurrency]
 	r.Charge, r.FreeFrom, r.Duty, r.Supplier, r.TakenAt, r.StaleAfter = t.Charge, t.FreeFrom, t.Duty, s.source.Supplier.Name,
 		s.source.TakenAt, s.staleAfter
+	r.Update = s.source.Mode == "update"
 }
 
 // SupplyRows are a product's supply links where it has no listing yet: rows without one.

@@ -48,6 +48,14 @@ func (tx Tx) ChangeRule(now time.Time, r *PriceRule) error {
 	return tx.DirtySite(now, r.SiteID)
 }
 
+// SetRuleFollows sets how a rule follows. Prices on the site are marked.
+func (tx Tx) SetRuleFollows(now time.Time, r *PriceRule, columns map[string]any) error {
+	if err := tx.db.Model(&PriceRule{ID: r.ID}).Updates(columns).Error; err != nil {
+		return err
+	}
+	return tx.DirtySite(now, r.SiteID)
+}
+
 // OrderRules writes the order in which a site's rules are tried. Its prices are marked.
 func (tx Tx) OrderRules(now time.Time, siteID int64, ids []int64) error {
 	// No two may have one place, not even in between.

@@ -386,6 +386,8 @@ type SendOutRow struct {
 	Followed  bool // a run follows what its marketplace was handed
 	Tries     int64
 	Sender    string
+	Alone     bool
+	Undoes    *int64
 	Lines     int64
 	Waiting   int64
 	Confirmed int64
@@ -406,7 +408,7 @@ func (o *SendOutRow) Overdue(now time.Time) bool {
 
 const sendOutColumns = `o.id, s.name AS site, o.state, o.batch, o.error, o.plan_id, o.perhaps, ` + sendAlive + ` AS alive,
 	EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'follow' AND r.subject = s.marketplace_id AND r.state IN ('queued', 'running')) AS followed,
-	o.tries, o.sender, o.created_at, o.sent_at, o.overdue_at, o.done_at,
+	o.tries, o.sender, o.alone, o.undoes, o.created_at, o.sent_at, o.overdue_at, o.done_at,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id) AS lines,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state IN ('waiting', 'sent')) AS waiting,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'confirmed') AS confirmed,

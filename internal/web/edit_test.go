@@ -45,7 +45,7 @@ func TestEditsOfOneThingMeet(t *testing.T) {
 		{"a rule", "POST", "/api/sites/1/rules", ruleText("Mine"), `"name":"Mine"`},
 		{"fees", "PUT", "/api/sites/1/fees", `{"category":"mugs","starts_on":"2030-01-01","fees":[{"name":"commission","of":"total","rate":"22%"}]}`, `"rate":"22%"`},
 		{"terms", "PUT", "/api/sites/1/terms", `{"charged":"1.00","outbound":"2.85"}`, `"charged":"1.00"`},
-		{"guards", "PUT", "/api/sites/1/guards", `{"small":"1%","cost_moved":"30%","price_moved":"25%","moves_per_day":2,"rival_moves":6,"loss":false,"rest":true,"batch_hours":6}`, `"small":"1%"`},
+		{"following", "PUT", "/api/sites/1/following", `{"figures":{"small":"1%"},"runs":"by hand","most_at_once":0,"most_a_day":0,"batch_hours":6}`, `"small":"1%"`},
 		{"settings", "PUT", "/api/sources/1/settings", edited(t, settings.text, "every", 30), `"every":30`},
 		{"a listing", "PUT", "/api/listings/1/former", `{"former":"99.00"}`, `"former":9900`},
 		{"what is kept", "PUT", "/api/keeping", `{"days":{"runs":40}}`, `"days":40`},
@@ -89,7 +89,9 @@ func (e *edge) version(what string) string {
 				return of(f)
 			}
 		}
-	case "terms", "guards":
+	case "following":
+		return e.ask("GET", "/api/sites/1/following", "").header.Get("ETag")
+	case "terms":
 		return of(get[[]map[string]any](e, "/api/sites")[0])
 	case "settings":
 		return e.ask("GET", "/api/sources/1/settings", "").header.Get("ETag")

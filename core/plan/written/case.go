@@ -9,7 +9,6 @@ import (
 	"maps"
 	"slices"
 	"strconv"
-	"time"
 
 	"easymargin/core/form"
 	"easymargin/core/money"
@@ -21,7 +20,7 @@ import (
 type Case struct {
 	ID        string
 	Currency  money.Currency
-	Now       time.Time
+	Now       int64 // microseconds, as all times here
 	Stock     supply.Rule
 	Guards    plan.Guards
 	Suppliers []string // by link
@@ -137,9 +136,9 @@ func (r *reader) link(o *form.Fields, stale int64) {
 	l.Update = r.Word(o, "mode", "full", "update") == "update"
 	l.UnitsBought, l.UnitsListed = r.whole(o, "units_bought", 1), r.whole(o, "units_listed", 1)
 	l.Landed, _ = r.Amount(o, "landed", r.c.Currency, true)
-	l.StaleAfter = seconds(stale)
+	l.StaleAfter = micros(stale)
 	for _, f := range r.needed(o, "feeds") {
-		x := supply.Report{At: r.time(f, "at").Unix()}
+		x := supply.Report{At: r.time(f, "at")}
 		x.Stock, x.Absent = r.stock(f)
 		r.Done(f)
 		l.Reports = append(l.Reports, x)
@@ -156,13 +155,13 @@ func (r *reader) link(o *form.Fields, stale int64) {
 	r.c.Suppliers, r.c.Links = append(r.c.Suppliers, name), append(r.c.Links, l)
 }
 
-// seconds are those of hours; as many as there are, where there are more.
-func seconds(hours int64) int64 {
-	const most = 1<<63 - 1
-	if hours > most/3600 {
+// micros are the microseconds of hours; as many as there are, where there are more.
+func micros(hours int64) int64 {
+	const most, hour = 1<<63 - 1, 3600 * form.Second
+	if hours > most/hour {
 		return most
 	}
-	return hours * 3600
+	return hours * hour
 }
 
 // stock reads what a feed said of an item.
@@ -208,7 +207,7 @@ func (r *reader) listing(o *form.Fields) {
 			r.Fail(path, errors.New("must be a time as a text"))
 			continue
 		}
-		if t := r.Moment(path, text); t.After(c.Now.Add(-24*time.Hour)) && !t.After(c.Now) {
+		if t := r.Moment(path, text); t > c.Now-24*3600*form.Second && t <= c.Now {
 			c.Listing.Moves++
 		}
 	}
@@ -258,7 +257,7 @@ func (r *reader) price(f *form.Fields, key string) int64 {
 	return v
 }
 
-func (r *reader) time(f *form.Fields, key string) (t time.Time) {
+func (r *reader) time(f *form.Fields, key string) (t int64) {
 	if text := r.Text(f, key, true); r.Err == nil {
 		t = r.Moment(f.Name(key), text)
 	}
@@ -278,7 +277,7 @@ func (r *reader) needed(f *form.Fields, key string) []*form.Fields {
 // Answer works the case out. It fails where nothing is said of the price from
 // the supplier that is chosen.
 func (c *Case) Answer() (Answer, error) {
-	at, gives := c.Stock.Choose(c.Links, c.Now.Unix(), c.Listing.Quantity)
+	at, gives := c.Stock.Choose(c.Links, c.Now, c.Listing.Quantity)
 	a := Answer{ID: c.ID, Supplier: c.Suppliers[at], Offer: gives.Offer, Why: gives.Why, Lines: []Line{}}
 	w, ok := c.Prices[a.Supplier]
 	if !ok {

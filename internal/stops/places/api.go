@@ -41,7 +41,6 @@ type SiteView struct {
 	Cushion     string          `json:"cushion"`
 	Allowances  []SiteAllowance `json:"allowances"`
 	Terms       SiteTerms       `json:"terms" doc:"The same as texts, as set-terms takes them"`
-	Guards      SiteGuards      `json:"guards"`
 	FeesAt      *time.Time      `json:"fees_read"`
 }
 
@@ -77,9 +76,7 @@ func viewSite(x store.Site) (SiteView, error) {
 	}
 	show := func(minor int64) string { return money.Of(minor, money.Currency(x.Currency)).String() }
 	v.Terms = SiteTerms{show(x.Charged), show(x.Outbound), show(x.Handling), v.Cushion, v.Allowances}
-	var err error
-	v.Guards, err = guardsOf(x)
-	return v, err
+	return v, nil
 }
 
 func viewSites(list []store.Site, err error) ([]SiteView, error) {
@@ -160,20 +157,6 @@ func (st *Stop) Operations(api huma.API) {
 			Body SiteTerms
 		}) (stops.Done, error) {
 			return stops.Said(st.SetTerms(ctx, in.ID, in.IfMatch, in.Body))
-		},
-	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/sites/{id}/guards",
-		"set-guards",
-		"Set what a plan may change on a site without a person",
-		func(ctx context.Context, in *struct {
-			stops.ByID
-			stops.IfMatch
-			Body SiteGuards
-		}) (stops.Done, error) {
-			return stops.Said(st.SetGuards(ctx, in.ID, in.IfMatch, in.Body))
 		},
 	)
 	stops.Op(

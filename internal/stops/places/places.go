@@ -10,7 +10,6 @@ import (
 	"strings"
 
 	"easymargin/core/money"
-	"easymargin/core/plan"
 	"easymargin/core/pricing"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
@@ -167,52 +166,6 @@ func (t SiteTerms) columns(cur money.Currency) (map[string]any, error) {
 func (st *Stop) SetTerms(ctx context.Context, siteID int64, edit stops.IfMatch, t SiteTerms) error {
 	return st.setSite(ctx, siteID, edit, "selling terms set", fmt.Sprintf("delivery charged %s, sending %s", t.Charged, t.Outbound),
 		func(site *store.Site) (map[string]any, error) { return t.columns(money.Currency(site.Currency)) })
-}
-
-// SiteGuards say what a plan may change on a site without a person: texts,
-// rates as percentages.
-type SiteGuards struct {
-	Small       string `json:"small" doc:"A smaller move of the price that meets what the rule keeps is left alone"`
-	CostMoved   string `json:"cost_moved" doc:"A change is held where the landed cost moved by more"`
-	PriceMoved  string `json:"price_moved" doc:"And where the price would move by more"`
-	MovesPerDay int64  `json:"moves_per_day" minimum:"1" maximum:"1000" doc:"And after so many moves in 24 hours"`
-	RivalMoves  int64  `json:"rival_moves" minimum:"1" maximum:"1000" doc:"After so many moves set by rivals in 24 hours the price waits"`
-	Loss        bool   `json:"loss" doc:"A price may lose money without a person"`
-	Rest        bool   `json:"rest" doc:"What loses money on every sale goes off sale while its price is held"`
-	BatchHours  int64  `json:"batch_hours" minimum:"1" maximum:"720" doc:"Hours after which you are told that a batch was never finished"`
-}
-
-func guardsOf(site store.Site) (SiteGuards, error) {
-	g, err := reckon.GuardsOf(site)
-	return SiteGuards{
-		g.Small.String(),
-		g.CostMoved.String(),
-		g.PriceMoved.String(),
-		g.MovesPerDay,
-		g.RivalMoves,
-		g.Loss,
-		g.Rest,
-		site.BatchHours,
-	}, err
-}
-
-// SetGuards sets what a plan may change on a site without a person.
-func (st *Stop) SetGuards(ctx context.Context, siteID int64, edit stops.IfMatch, in SiteGuards) error {
-	return st.setSite(ctx, siteID, edit, "guards set", "", func(*store.Site) (map[string]any, error) {
-		g := plan.Guards{MovesPerDay: in.MovesPerDay, RivalMoves: in.RivalMoves, Loss: in.Loss, Rest: in.Rest}
-		for _, x := range []struct {
-			field, text string
-			into        *money.Rate
-		}{{"small", in.Small, &g.Small}, {"cost_moved", in.CostMoved, &g.CostMoved}, {"price_moved", in.PriceMoved, &g.PriceMoved}} {
-			v, err := stops.Share(x.field, x.text)
-			if err != nil || v < 0 {
-				return nil, fault.At(x.field, "%q is not a percentage such as 25%%", x.text)
-			}
-			*x.into = v
-		}
-		text, err := json.Marshal(g)
-		return map[string]any{"guards": string(text), "batch_hours": in.BatchHours}, err
-	})
 }
 
 // setSite changes what is set of a site, unless somebody else has since it was

@@ -335,6 +335,8 @@ func (st *Stop) KeepRule(ctx context.Context, siteID int64, edit stops.IfMatch, 
 			return fault.At("fits", "say which products the rule is for; only the last holds for all the rest")
 		}
 		if at < 0 {
+			acts := st.Now().Add(reckon.FirstWeek) // where its site sends by itself, a new rule only says at first
+			row.ActsFrom = &acts
 			err = tx.InsertRule(st.Now(), &row, last)
 		} else {
 			err = st.changeRule(tx, site, rows, at, edit, &row)

@@ -23,6 +23,8 @@ type SendOutRow struct {
 	Batch     string     `json:"batch"`
 	Error     string     `json:"error"`
 	Sender    string     `json:"sender" doc:"Who let it go"`
+	Alone     bool       `json:"alone" doc:"A rule did, by itself"`
+	Undoes    *int64     `json:"undoes" doc:"The send-out that it takes back"`
 	PlanID    *int64     `json:"plan_id"`
 	Lines     int64      `json:"lines"`
 	Waiting   int64      `json:"waiting"`
@@ -47,6 +49,8 @@ func (st *Stop) show(o store.SendOutRow) SendOutRow {
 		o.Batch,
 		o.Error,
 		o.Sender,
+		o.Alone,
+		o.Undoes,
 		o.PlanID,
 		o.Lines,
 		o.Waiting,
@@ -187,6 +191,42 @@ func (st *Stop) Operations(api huma.API) {
 		"Give a send-out up that nothing is being done for",
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.GiveUp(ctx, in.ID))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/send-outs/{id}/back",
+		"look-back",
+		"What taking back a send-out would do, line by line",
+		func(ctx context.Context, in *stops.ByID) (Back, error) { return st.TakeBackLooks(ctx, in.ID) },
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/send-outs/{id}/back",
+		"take-back",
+		"Take back what a send-out changed: a send-out of its own, by the same guards",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				Lines []int64 `json:"lines,omitempty" doc:"Only these, held ones among them; all that may go where left out"`
+			}
+		}) (Sent, error) {
+			return st.TakeBack(ctx, in.ID, in.Body.Lines)
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPut,
+		"/api/halt",
+		"halt",
+		"Pull the stop that holds everything at once, or lift it",
+		func(ctx context.Context, in *stops.Body[struct {
+			On  bool   `json:"on"`
+			Why string `json:"why,omitempty" maxLength:"500"`
+		}]) (stops.Done, error) {
+			return stops.Said(st.SetHalt(ctx, in.Body.On, in.Body.Why))
 		},
 	)
 	stops.Op(

@@ -33,8 +33,18 @@ func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
 		return err
 	}
 	h := handing{perhaps: o.Perhaps}
-	if err := st.Store.Do(ctx, func(tx store.Tx) error { return st.prepare(tx, &o, site, &h) }); err != nil {
+	stopped := false
+	if err := st.Store.Do(ctx, func(tx store.Tx) error {
+		if stopped = stops.Stopped(tx) != nil; stopped {
+			return nil
+		}
+		return st.prepare(tx, &o, site, &h)
+	}); err != nil {
 		return fmt.Errorf("making a send-out ready: %w", err)
+	}
+	if stopped {
+		t.Note = site.Name + ": everything is stopped; it goes on when the stop is lifted"
+		return nil
 	}
 	if len(h.lines) == 0 {
 		t.Note = fmt.Sprintf("%s: nothing of it may go any more; it is worked out again", site.Name)
@@ -208,6 +218,9 @@ func (st *Stop) figures(tx store.Tx, site store.Site, lines []store.OutgoingLine
 	}
 	rows, err := tx.PricingRowsOf(ids, st.Now().Add(-24*time.Hour))
 	if err != nil {
+		return nil, nil, err
+	}
+	if err := book.Recall(tx, rows); err != nil {
 		return nil, nil, err
 	}
 	out := map[int64]*reckon.Figures{}

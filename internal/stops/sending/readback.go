@@ -15,8 +15,12 @@ import (
 // readEvery is how often what is on sale is read back by itself.
 const readEvery = 6 * time.Hour
 
-// Round has those sites read back whose time has come.
+// Round has those sites read back whose time has come, and sends what may go by
+// itself by now.
 func (st *Stop) Round(ctx context.Context) error {
+	if err := st.aloneRound(ctx); err != nil {
+		return err
+	}
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		due, err := tx.DueReadings(st.Now())
 		for i := 0; err == nil && i < len(due); i++ {

@@ -25,34 +25,39 @@ type Stop struct {
 	stops.Deps
 	// Poll is how soon a batch is asked about, growing from there.
 	Poll time.Duration
+
+	aloneAt looked
 }
 
 // New makes the stop.
-func New(d stops.Deps, poll time.Duration) *Stop { return &Stop{d, poll} }
+func New(d stops.Deps, poll time.Duration) *Stop { return &Stop{Deps: d, Poll: poll} }
 
 // Handle says how its runs are done.
 func (st *Stop) Handle(q *work.Queue) {
 	q.Handle(store.RunSend, st.doSend)
 	q.Handle(store.RunFollow, st.doFollow)
 	q.Handle(store.RunRead, st.doRead)
+	q.Handle(store.RunAlone, st.doAlone)
 }
 
 // Resume takes up what was let go and that no run is at any more.
 func (st *Stop) Resume(ctx context.Context) error {
-	return st.Store.Do(ctx, func(tx store.Tx) error {
-		waiting, err := tx.WaitingSendOuts()
-		for i := 0; err == nil && i < len(waiting); i++ {
-			_, err = st.queueSend(tx, &waiting[i], "")
-		}
-		if err != nil {
-			return err
-		}
-		followed, err := tx.FollowedMarketplaces()
-		for i := 0; err == nil && i < len(followed); i++ {
-			err = st.queueFollow(tx, followed[i])
-		}
+	return st.Store.Do(ctx, func(tx store.Tx) error { return st.resume(tx) })
+}
+
+func (st *Stop) resume(tx store.Tx) error {
+	waiting, err := tx.WaitingSendOuts()
+	for i := 0; err == nil && i < len(waiting); i++ {
+		_, err = st.queueSend(tx, &waiting[i], "")
+	}
+	if err != nil {
 		return err
-	})
+	}
+	followed, err := tx.FollowedMarketplaces()
+	for i := 0; err == nil && i < len(followed); i++ {
+		err = st.queueFollow(tx, followed[i])
+	}
+	return err
 }
 
 // Sent is what became of a wish to send: the send-outs it made, how many lines
@@ -68,7 +73,7 @@ type Sent struct {
 // were refused (only by their ids) into send-outs and begins sending. Each
 // listing goes once: it is taken out of ready in the same transaction.
 func (st *Stop) SendListings(ctx context.Context, ids []int64) (Sent, error) {
-	out, err := st.send(ctx, nil, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+	out, err := st.send(ctx, store.SendOut{}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
 		list, err := tx.Sendables(ids)
 		if err != nil {
 			return nil, nil, err
@@ -117,6 +122,7 @@ func (st *Stop) SendListings(ctx context.Context, ids []int64) (Sent, error) {
 // that may go by themselves.
 type PlanChoice struct {
 	Lines  []int64 `json:"lines,omitempty" doc:"Only these, held ones among them; all that may go where left out"`
+	Kind   string  `json:"kind,omitempty" doc:"Only those of one consequence"`
 	Except []int64 `json:"except,omitempty" doc:"Of all that may go, not these"`
 	Held   []int64 `json:"held,omitempty" doc:"And these held ones, which somebody has looked at"`
 }
@@ -124,7 +130,7 @@ type PlanChoice struct {
 // SendPlan sends the lines of a plan that a person chose: held ones only where
 // they were named. Lines that a newer change has overtaken stay behind.
 func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (Sent, error) {
-	out, err := st.send(ctx, &planID, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+	out, err := st.send(ctx, store.SendOut{PlanID: &planID}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
 		p, err := store.GetTx[store.Plan](tx, planID)
 		if err != nil {
 			return nil, nil, err
@@ -132,34 +138,7 @@ func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (
 		if err := st.door(tx, p.SiteID); err != nil {
 			return nil, nil, err
 		}
-		list, err := tx.PlanSendables(p.ID, store.PlanChoice(choice))
-		if err != nil {
-			return nil, nil, err
-		}
-		var lines []store.SendLine
-		var marked, listings []int64
-		sites := map[int64]int64{}
-		for i := range list {
-			x := &list[i]
-			marked, listings, sites[x.ListingID] = append(marked, x.ID), append(listings, x.ListingID), p.SiteID
-			lines = append(
-				lines,
-				store.SendLine{
-					ListingID:  x.ListingID,
-					PlanLineID: &x.ID,
-					Was:        store.ListingLive,
-					Price:      x.ToPrice,
-					Quantity:   x.ToQty,
-					Cost:       x.Cost,
-					CostCur:    x.CostCur,
-					Landed:     x.Landed,
-				},
-			)
-		}
-		if err := tx.MarkPlanLines(marked, store.PlanSent); err != nil {
-			return nil, nil, err
-		}
-		return lines, sites, tx.DirtyListings(st.Now(), listings)
+		return st.letGo(tx, p, store.PlanChoice(choice))
 	})
 	if err == nil && len(choice.Lines) == 0 {
 		out.Reworked, err = st.Store.CountDirtyPlanned(ctx, planID)
@@ -167,16 +146,46 @@ func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (
 	return out, err
 }
 
+// letGo takes lines out of a plan, and makes those that are handed over of them.
+func (st *Stop) letGo(tx store.Tx, p store.Plan, choice store.PlanChoice) ([]store.SendLine, map[int64]int64, error) {
+	list, err := tx.PlanSendables(p.ID, choice)
+	if err != nil {
+		return nil, nil, err
+	}
+	var lines []store.SendLine
+	var marked, listings []int64
+	sites := map[int64]int64{}
+	for i := range list {
+		x := &list[i]
+		marked, listings, sites[x.ListingID] = append(marked, x.ID), append(listings, x.ListingID), p.SiteID
+		lines = append(lines, lineOf(x))
+	}
+	return lines, sites, first(
+		tx.MarkPlanLines(marked, store.PlanSent),
+		tx.ForgetBack(lines),
+		tx.DirtyListings(st.Now(), listings),
+	)
+}
+
+// lineOf is what is handed over of a line of a plan.
+func lineOf(x *store.PlanLine) store.SendLine {
+	return store.SendLine{ListingID: x.ListingID, PlanLineID: &x.ID, Was: store.ListingLive, Price: x.ToPrice, Quantity: x.ToQty,
+		Cost: x.Cost, CostCur: x.CostCur, Landed: x.Landed}
+}
+
 // send keeps lines as send-outs with the runs that hand them over, all in one
 // transaction: no more lines each than the site takes, and those that put stock
-// to nothing by themselves and first.
+// to nothing by themselves and first. like is what they have in common.
 func (st *Stop) send(
 	ctx context.Context,
-	planID *int64,
+	like store.SendOut,
 	pick func(tx store.Tx) (lines []store.SendLine, sites map[int64]int64, err error),
 ) (Sent, error) {
 	out := Sent{SendOuts: []int64{}, Runs: []stops.Run{}}
 	return out, st.Store.Do(ctx, func(tx store.Tx) error {
+		if err := stops.Stopped(tx); err != nil {
+			return err
+		}
 		lines, siteOf, err := pick(tx)
 		if err != nil || len(lines) == 0 {
 			return err
@@ -196,7 +205,7 @@ func (st *Stop) send(
 						mine = append(mine, x)
 					}
 				}
-				if err := st.batches(tx, &sites[i], planID, urgent, mine, &out); err != nil {
+				if err := st.batches(tx, &sites[i], like, urgent, mine, &out); err != nil {
 					return err
 				}
 			}
@@ -232,18 +241,11 @@ func keepKeys(tx store.Tx, lines []store.SendLine) error {
 }
 
 // batches makes the send-outs of one site.
-func (st *Stop) batches(tx store.Tx, site *store.Site, planID *int64, urgent bool, lines []store.SendLine, out *Sent) error {
+func (st *Stop) batches(tx store.Tx, site *store.Site, like store.SendOut, urgent bool, lines []store.SendLine, out *Sent) error {
 	for len(lines) > 0 {
 		n := int(min(int64(len(lines)), max(site.MaxLines, 1)))
-		o := store.SendOut{
-			SiteID:    site.ID,
-			PlanID:    planID,
-			Key:       rand.Text(),
-			State:     store.SendWaiting,
-			Urgent:    urgent,
-			Sender:    actorOf(tx),
-			CreatedAt: st.Now(),
-		}
+		o := like
+		o.SiteID, o.Key, o.State, o.Urgent, o.Sender, o.CreatedAt = site.ID, rand.Text(), store.SendWaiting, urgent, actorOf(tx), st.Now()
 		if err := tx.Create(&o); err != nil {
 			return err
 		}

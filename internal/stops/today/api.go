@@ -30,29 +30,36 @@ type LastThing struct {
 
 // Counts is what waits at each stop.
 type Counts struct {
-	FeedsWaiting int64 `json:"feeds_waiting" doc:"Feeds looked at or held, waiting for a person"`
-	FeedsHeld    int64 `json:"feeds_held"`
-	FeedsFailed  int64 `json:"feeds_failed" doc:"Sources whose newest feed failed"`
-	MatchSeveral int64 `json:"match_several"`
-	MatchNone    int64 `json:"match_none"`
-	MatchLater   int64 `json:"match_later"`
-	MatchCertain int64 `json:"match_certain" doc:"Wait to be accepted together"`
-	Unpriced     int64 `json:"unpriced"`
-	Ready        int64 `json:"ready"`
-	Refused      int64 `json:"refused"`
-	Sent         int64 `json:"sent"`
-	Live         int64 `json:"live"`
-	Paused       int64 `json:"paused"`
-	Unknown      int64 `json:"unknown" doc:"Sent, and nobody told what became of them"`
-	SendsStuck   int64 `json:"sends_stuck" doc:"Send-outs that wait for a person: not handed over, or never finished"`
-	PlanLines    int64 `json:"plan_lines"`
-	PlanHeld     int64 `json:"plan_held"`
-	PlanGo       int64 `json:"plan_go"`
-	Untied       int64 `json:"untied" doc:"On sale somewhere, and tied to nothing of ours"`
-	Dirty        int64 `json:"dirty" doc:"Listings that wait to be worked out, since something changed"`
-	Products     int64 `json:"products"`
-	Sources      int64 `json:"sources"`
-	SupplierRows int64 `json:"supplier_products"`
+	FeedsWaiting int64       `json:"feeds_waiting" doc:"Feeds looked at or held, waiting for a person"`
+	FeedsHeld    int64       `json:"feeds_held"`
+	FeedsFailed  int64       `json:"feeds_failed" doc:"Sources whose newest feed failed"`
+	MatchSeveral int64       `json:"match_several"`
+	MatchNone    int64       `json:"match_none"`
+	MatchLater   int64       `json:"match_later"`
+	MatchCertain int64       `json:"match_certain" doc:"Wait to be accepted together"`
+	Unpriced     int64       `json:"unpriced"`
+	Ready        int64       `json:"ready"`
+	Refused      int64       `json:"refused"`
+	Sent         int64       `json:"sent"`
+	Live         int64       `json:"live"`
+	Paused       int64       `json:"paused"`
+	Unknown      int64       `json:"unknown" doc:"Sent, and nobody told what became of them"`
+	SendsStuck   int64       `json:"sends_stuck" doc:"Send-outs that wait for a person: not handed over, or never finished"`
+	PlanLines    int64       `json:"plan_lines"`
+	PlanHeld     int64       `json:"plan_held"`
+	PlanGo       int64       `json:"plan_go"`
+	Untied       int64       `json:"untied" doc:"On sale somewhere, and tied to nothing of ours"`
+	Dirty        int64       `json:"dirty" doc:"Listings that wait to be worked out, since something changed"`
+	Products     int64       `json:"products"`
+	Sources      int64       `json:"sources"`
+	SupplierRows int64       `json:"supplier_products"`
+	Halt         *stops.Halt `json:"halt" doc:"The stop that holds everything at once, where it is pulled"`
+}
+
+func countsOf(c store.Counts, halt *stops.Halt) Counts {
+	return Counts{c.FeedsWaiting, c.FeedsHeld, c.FeedsFailed, c.MatchSeveral, c.MatchNone, c.MatchLater, c.MatchCertain, c.Unpriced, c.Ready,
+		c.Refused, c.Sent, c.Live, c.Paused, c.Unknown, c.SendsStuck, c.PlanLines, c.PlanHeld, c.PlanGo, c.Untied, c.Dirty, c.Products,
+		c.Sources, c.SupplierRows, halt}
 }
 
 // Operations implements stops.Stop.
@@ -84,7 +91,11 @@ func (st *Stop) Operations(api huma.API) {
 		"What waits at each stop",
 		func(ctx context.Context, _ *stops.None) (Counts, error) {
 			c, err := st.Store.Counts(ctx, st.Now())
-			return Counts(c), err
+			if err != nil {
+				return Counts{}, err
+			}
+			halt, err := stops.Halted(st.Store.Reading(ctx))
+			return countsOf(c, halt), err
 		},
 	)
 	stops.Op(

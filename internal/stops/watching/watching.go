@@ -5,6 +5,7 @@ package watching
 import (
 	"context"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -76,9 +77,17 @@ var names = map[string]string{
 	"quantity": "Another quantity",
 }
 
+// kinds are the consequences, in the order they go out.
+var kinds = []string{"zero", "rest", "no price", "up", "down", "quantity"}
+
 // groupOf is a group with its words; amounts in a currency.
 func groupOf(g store.PlanGroup, cur string) PlanGroup {
 	show := func(v int64) string { return money.Of(v, money.Currency(cur)).String() + " " + cur }
+	if cur == "" { // of several currencies: amounts don't add up
+		out := PlanGroup{Kind: g.Kind, Lines: g.Lines, Go: g.Go, Held: g.Held, Blocked: g.Blocked, Name: names[g.Kind]}
+		out.First = slices.Contains(kinds[:3], g.Kind)
+		return out
+	}
 	out := PlanGroup{
 		Kind:    g.Kind,
 		Lines:   g.Lines,
@@ -111,24 +120,25 @@ type PlanSite struct {
 	Name string `json:"name"`
 }
 
-// PlanView is the plan of one site, summed by consequence.
+// PlanView is the plan of one site, or of all, summed by consequence.
 type PlanView struct {
-	ID       int64       `json:"id" doc:"0 where nothing waits"`
+	ID       int64       `json:"id" doc:"Of the one site's plan; 0 where nothing waits, or it is of all sites"`
 	Sites    []PlanSite  `json:"sites" doc:"Where a plan waits"`
-	SiteID   int64       `json:"site_id"`
+	SiteID   int64       `json:"site_id" doc:"0: all sites"`
 	Site     string      `json:"site"`
-	Cur      string      `json:"currency"`
+	Cur      string      `json:"currency" doc:"Empty where the sites have several: their amounts don't add up"`
 	MadeAt   *time.Time  `json:"made" doc:"When a line of it was last worked out"`
 	Reworked int64       `json:"reworked" doc:"Listings there that are being worked out again, since something changed"`
 	Groups   []PlanGroup `json:"groups"`
+	Runs     string      `json:"runs" doc:"by hand, alone, first week; empty for all sites"`
 }
 
-// Plan is the plan that waits on a site; the one worked out last of any where
-// none waits on it.
+// Plan is the plan that waits on a site; the one with most to take off sale where
+// none waits on it. All of them together where siteID is below 0.
 func (st *Stop) Plan(ctx context.Context, siteID int64) (PlanView, error) {
 	out := PlanView{Groups: []PlanGroup{}, Sites: []PlanSite{}}
 	plans, err := st.Store.OpenPlans(ctx)
-	if err != nil {
+	if err != nil || len(plans) == 0 {
 		return out, err
 	}
 	for i, p := range plans {
@@ -137,21 +147,45 @@ func (st *Stop) Plan(ctx context.Context, siteID int64) (PlanView, error) {
 			return out, err
 		}
 		out.Sites = append(out.Sites, PlanSite{site.ID, site.Name})
-		if i == 0 || site.ID == siteID {
-			out.ID, out.SiteID, out.Site, out.Cur, out.MadeAt = p.ID, site.ID, site.Name, site.Currency, &plans[i].MadeAt
+		dirty, err := st.Store.CountDirty(ctx, site.ID)
+		if err != nil {
+			return out, err
 		}
-	}
-	if out.ID == 0 {
-		return out, nil
-	}
-	if out.Reworked, err = st.Store.CountDirty(ctx, out.SiteID); err != nil {
-		return out, err
+		switch {
+		case siteID < 0:
+			out.add(&plans[i], &site)
+			out.Reworked += dirty
+		case i == 0 || site.ID == siteID:
+			out.ID, out.SiteID, out.Site, out.Cur, out.MadeAt, out.Reworked = p.ID, site.ID, site.Name, site.Currency, &plans[i].MadeAt, dirty
+			out.Runs = st.runs(&site)
+		}
 	}
 	groups, err := st.Store.PlanGroups(ctx, out.ID)
 	for _, g := range groups {
 		out.Groups = append(out.Groups, groupOf(g, out.Cur))
 	}
 	return out, err
+}
+
+// add adds a site's plan to that of all.
+func (v *PlanView) add(p *store.Plan, site *store.Site) {
+	if v.Site == "" {
+		v.Site, v.Cur = "all sites", site.Currency
+	}
+	if v.Cur != site.Currency {
+		v.Cur = ""
+	}
+	if v.MadeAt == nil || p.MadeAt.After(*v.MadeAt) {
+		v.MadeAt = &p.MadeAt
+	}
+}
+
+// runs says how what may go on a site is sent.
+func (st *Stop) runs(site *store.Site) string {
+	if site.Runs == store.Alone && site.ActsFrom != nil && site.ActsFrom.After(st.Now()) {
+		return "first week"
+	}
+	return site.Runs
 }
 
 // Operations implements stops.Stop.
@@ -166,13 +200,96 @@ func (st *Stop) Operations(api huma.API) {
 		http.MethodGet,
 		"/api/plans/{id}/lines",
 		"plan-lines",
-		"Lines of a plan that wait, in the order they go out",
+		"Lines of a plan that wait, in the order they go out; of all plans where the id is 0",
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.Paged
+			Kind    string `query:"kind" doc:"Only those of one consequence"`
+			Verdict string `query:"verdict" enum:"go,held,blocked"`
 		}) (stops.List[PlanRow], error) {
-			l, err := st.Store.PlanLines(ctx, in.ID, in.Page())
+			l, err := st.Store.PlanLines(ctx, store.PlanPart{Plan: in.ID, Kind: in.Kind, Verdict: in.Verdict}, in.Page())
 			return stops.Shown(l, err, func(r store.PlanRow) PlanRow { return PlanRow(r) })
 		},
 	)
+	stops.OpEdited(
+		api,
+		"/api/sites/{id}/following",
+		"following",
+		"How a site follows suppliers and rivals, with what its price rules set otherwise",
+		func(ctx context.Context, in *stops.ByID) (FollowingView, error) { return st.Following(ctx, in.ID) },
+	)
+	stops.Op(
+		api,
+		http.MethodPut,
+		"/api/sites/{id}/following",
+		"set-following",
+		"Set how a site follows suppliers and rivals",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.IfMatch
+			Body SiteFollowing
+		}) (stops.Done, error) {
+			return stops.Said(st.SetFollowing(ctx, in.ID, in.IfMatch, in.Body))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPut,
+		"/api/rules/{id}/following",
+		"set-rule-following",
+		"Set what a price rule follows otherwise than its site",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.IfMatch
+			Body RuleFollowing
+		}) (stops.Done, error) {
+			return stops.Said(st.SetRuleFollowing(ctx, in.ID, in.IfMatch, in.Body))
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/sites/{id}/following/try",
+		"try-following",
+		"What other figures would make of a site's plan; nothing is changed",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body Trial
+		}) (TrialView, error) {
+			return st.Try(ctx, in.ID, in.Body)
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/shadows",
+		"shadows",
+		"What rules in their first week would have sent by themselves, newest first",
+		func(ctx context.Context, in *struct {
+			stops.Paged
+			Site int64 `query:"site" doc:"0: of all"`
+		}) (stops.List[ShadowRow], error) {
+			l, err := st.Store.Shadows(ctx, in.Site, in.Page())
+			return stops.Shown(l, err, func(r store.ShadowRow) ShadowRow { return ShadowRow(r) })
+		},
+	)
+}
+
+// ShadowRow is a change that a rule in its first week would have sent by itself.
+type ShadowRow struct {
+	ID        int64     `json:"id"`
+	ListingID int64     `json:"listing_id"`
+	SKU       string    `json:"sku"`
+	Title     string    `json:"title"`
+	Site      string    `json:"site"`
+	Currency  string    `json:"currency"`
+	Rule      string    `json:"rule"`
+	Kind      string    `json:"kind"`
+	FromPrice *int64    `json:"from_price"`
+	ToPrice   *int64    `json:"to_price"`
+	FromQty   *int64    `json:"from_quantity"`
+	ToQty     *int64    `json:"to_quantity"`
+	Reasons   []string  `json:"reasons"`
+	At        time.Time `json:"at"`
+	Picture   string    `json:"picture"`
 }
