@@ -33,6 +33,10 @@ func root() *cobra.Command {
 		demoCommand(),
 		readCommand(),
 		intakeCommand(),
+		planCommand(),
+		checkCommand(),
+		backupCommand(),
+		restoreCommand(),
 		&cobra.Command{
 			Use:   "quote",
 			Short: "Answer pricing cases: a JSON object a line in, an answer a line out",

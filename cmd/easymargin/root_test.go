@@ -158,3 +158,49 @@ func TestThePricingPageIsTrue(t *testing.T) {
 	}
 	assert.GreaterOrEqual(t, cases, 8)
 }
+
+func TestPlanCheckBackupAndRestore(t *testing.T) {
+	dir, copied := filepath.Join(t.TempDir(), "data"), filepath.Join(t.TempDir(), "copy.db")
+	_, err := run(t, "", "intake", "--data", dir, "--source", "Fernhollow", write(t, "list.csv", "ref,title,cost,stock\nA,Mug,£1.50,3\n"))
+	require.NoError(t, err)
+	lines := filepath.Join(t.TempDir(), "lines.jsonl")
+	out, err := run(t, "", "plan", "--data", dir, "--lines", lines, "--send")
+	require.NoError(t, err)
+	var plan map[string]any
+	require.NoError(t, json.Unmarshal([]byte(out), &plan))
+	for _, key := range []string{"lines", "go", "held", "blocked", "to_zero", "price_up", "price_down", "sent"} {
+		assert.Equal(t, float64(0), plan[key], key)
+	}
+	assert.Contains(t, plan, "seconds")
+	assert.FileExists(t, lines)
+
+	out, err = run(t, "", "check", "--data", dir)
+	require.NoError(t, err)
+	for _, row := range strings.Split(strings.TrimSpace(out), "\n") {
+		assert.Contains(t, row, `"ok":true`)
+	}
+	_, err = run(t, "", "backup", "--data", dir, copied)
+	require.NoError(t, err)
+	_, err = run(t, "", "backup", "--data", dir, copied)
+	assert.ErrorContains(t, err, "overwrites nothing")
+	_, err = run(t, "", "restore", "--data", dir, copied)
+	assert.ErrorContains(t, err, "--overwrite")
+	out, err = run(t, "", "restore", "--data", dir, copied, "--overwrite")
+	require.NoError(t, err)
+	assert.Contains(t, out, "before-restore")
+	_, err = run(t, "", "check", "--data", dir)
+	assert.NoError(t, err)
+	for _, args := range [][]string{{"plan"}, {"check"}, {"backup", copied}, {"restore", copied}} {
+		_, err := run(t, "", args...)
+		assert.ErrorContains(t, err, "--data", args[0])
+	}
+	_, err = run(t, "", "check", "--data", filepath.Join(dir, "none"))
+	assert.ErrorContains(t, err, "there is no folder")
+}
+
+func TestFollowAnswersALineEach(t *testing.T) {
+	out, err := run(t, "{\"id\":\"a\"}\nnot json\n", "follow")
+	require.NoError(t, err)
+	assert.Equal(t, 2, strings.Count(out, `"error"`))
+	assert.Contains(t, out, `{"id":"a","error":"now: is missing"}`)
+}

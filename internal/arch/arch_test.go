@@ -59,6 +59,7 @@ var may = map[string][]string{
 	"internal/stops/weighing": stop,
 
 	"internal/house": {
+		"internal/fault",
 		"internal/fetch",
 		"internal/place",
 		"internal/place/files",

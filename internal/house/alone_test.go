@@ -209,6 +209,7 @@ func TestTheStopHoldsEverythingAndIsLiftedByHand(t *testing.T) {
 	_, err = s.Sending.SendListings(t.Context(), nil)
 	assert.ErrorContains(t, err, "everything is stopped")
 
+	s.Close()
 	s.restart()
 	s.settled()
 	assert.Equal(t, before, s.asked(), "a start lifts no stop")

@@ -81,6 +81,22 @@ func (r *Reckoner) Do(ctx context.Context, t *work.Task) error {
 	return nil
 }
 
+// All works out all dirty listings of a site, without a run: for a program that
+// isn't the server.
+func (r *Reckoner) All(ctx context.Context, site store.Site) error {
+	var sum counted
+	for {
+		var n int64
+		err := r.Store.Do(ctx, func(tx store.Tx) (err error) { n, err = r.part(tx, site.ID, atOnce, &sum); return err })
+		if err != nil {
+			return fmt.Errorf("working out prices on %s: %w", site.Name, err)
+		}
+		if n == 0 {
+			return nil
+		}
+	}
+}
+
 type counted struct{ done, priced, lines int64 }
 
 // part works out the next listings, in a transaction with the book they are

@@ -299,3 +299,13 @@ func (s *Store) ChangedElsewhere(ctx context.Context) (bool, error) {
 	before := s.version.Swap(v)
 	return before != 0 && before != v, nil
 }
+
+// Unlock lets another program be the server of the data.
+func (s *Store) Unlock() error {
+	if s.lock == nil {
+		return nil
+	}
+	err := s.lock.Unlock()
+	s.lock = nil
+	return err
+}

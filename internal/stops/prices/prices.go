@@ -39,12 +39,22 @@ func (st *Stop) Resume(ctx context.Context) error {
 // Round does what has come due: rivals every hour where a rule looks at them,
 // exchange rates every day, and the fees of a new day.
 func (st *Stop) Round(ctx context.Context) error {
-	return errors.Join(st.rivalRound(ctx), st.ratesRound(ctx), st.dayRound(ctx))
+	return errors.Join(st.rivalRound(ctx), st.ratesRound(ctx), st.DayRound(ctx))
 }
 
-// dayRound has everything worked out anew once a day: fees may have begun to
+// WorkOut works out all that is marked, at once: for a program that isn't the server.
+func (st *Stop) WorkOut(ctx context.Context) error {
+	sites, err := st.Store.Sites(ctx)
+	r := reckon.Reckoner{Store: st.Store, Now: st.Now}
+	for i := 0; err == nil && i < len(sites); i++ {
+		err = r.All(ctx, sites[i])
+	}
+	return err
+}
+
+// DayRound has everything worked out anew once a day: fees may have begun to
 // hold, and rates have grown old.
-func (st *Stop) dayRound(ctx context.Context) error {
+func (st *Stop) DayRound(ctx context.Context) error {
 	today := st.Now().Format(reckon.DayForm)
 	done, err := st.Store.Reading(ctx).Setting(store.PricedDay)
 	if err != nil || done.Value == today {

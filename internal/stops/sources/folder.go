@@ -38,11 +38,11 @@ func (st *Stop) Round(ctx context.Context) error {
 		}
 		errs = append(errs, err)
 	}
-	return errors.Join(append(errs, st.silent(ctx))...)
+	return errors.Join(append(errs, st.Silence(ctx))...)
 }
 
-// silent marks what is made of sources that nothing was heard of for too long.
-func (st *Stop) silent(ctx context.Context) error {
+// Silence marks what is made of sources that nothing was heard of for too long.
+func (st *Stop) Silence(ctx context.Context) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		gone, err := tx.SilentSources(st.Now(), func(s *store.Source) bool { return Silent(s, st.Now()) })
 		if len(gone) > 0 {
