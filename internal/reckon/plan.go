@@ -69,6 +69,9 @@ func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []
 			State:      store.PlanWaiting,
 			OnSale:     onSale,
 		}
+		if l.Differs && w.KeepsMet && x.Price != nil {
+			row.Verdict, row.VerdictWhy = string(plan.Held), "the price was changed on "+b.Site.Name+"; keep theirs, or send ours"
+		}
 		if takenBack(l, &x) {
 			row.Verdict, row.VerdictWhy = string(plan.Held), "you took this move back; it waits until another one is due, or you send it"
 		}

@@ -248,6 +248,15 @@ func (m *Marketplace) Have(site, sku, entry string, price, quantity int64) {
 	m.tell()
 }
 
+// End takes an offer of the seller's off a site, as if somebody had there.
+func (m *Marketplace) End(site, sku string) {
+	m.once.Do(m.init)
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	delete(m.own[site], sku)
+	m.tell()
+}
+
 // SetDown makes the gateway fail, or work again.
 func (m *Marketplace) SetDown(down bool) {
 	m.once.Do(m.init)

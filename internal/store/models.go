@@ -528,6 +528,7 @@ type Listing struct {
 
 	BackPrice    *int64 // a move to it was taken back: the same again is held
 	BackQuantity *int64
+	Differs      bool // what was read back isn't what was confirmed, and nobody has decided on it
 }
 
 // How what may go is sent.

@@ -85,7 +85,7 @@ func (a Asked) columns() string {
 	}
 	if a.Results {
 		c += `, l.currency, l.quantity, l.cost, l.cost_cur, l.landed, l.fees, l.tax, l.outbound, l.profit, l.floor, l.break_even, l.bound, l.why,
-			l.confirmed_quantity, l.confirmed_cost, l.confirmed_cost_cur, l.confirmed_landed, l.former, l.back_price, l.back_quantity,
+			l.confirmed_quantity, l.confirmed_cost, l.confirmed_cost_cur, l.confirmed_landed, l.former, l.back_price, l.back_quantity, l.differs,
 			EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND ` + openLine + `),
 			(SELECT count(*) FROM send_lines x WHERE x.listing_id = l.id AND x.answered_at > ? AND x.state = 'confirmed'
 				AND x.price IS NOT NULL AND x.plan_line_id IS NOT NULL)`
@@ -161,6 +161,7 @@ func (a Asked) into(r *PricingRow) []any {
 			&r.Former,
 			&r.BackPrice,
 			&r.BackQuantity,
+			&r.Differs,
 			&r.Open,
 			&r.MovesToday,
 		)

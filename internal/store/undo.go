@@ -59,8 +59,8 @@ func (tx Tx) HoldBack(priced, counted []int64) error {
 }
 
 // ForgetBack forgets what was taken back of listings that a person or a rule
-// lets change again.
-func (tx Tx) ForgetBack(lines []SendLine) error {
+// lets change again, and that theirs was another price than ours.
+func (tx Tx) ForgetBack(lines []SendLine, now time.Time) error {
 	var priced, counted []int64
 	for i := range lines {
 		if lines[i].Price != nil {
@@ -69,6 +69,9 @@ func (tx Tx) ForgetBack(lines []SendLine) error {
 		if q := lines[i].Quantity; q != nil && *q > 0 {
 			counted = append(counted, lines[i].ListingID)
 		}
+	}
+	if err := tx.CloseDifferences(priced, DifferOurs, now); err != nil {
+		return err
 	}
 	if err := tx.db.Exec("UPDATE listings SET back_price = NULL WHERE back_price IS NOT NULL AND id"+inList, listOf(priced)).Error; err != nil {
 		return err

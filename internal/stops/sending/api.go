@@ -124,6 +124,7 @@ type SendLineRow struct {
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
+	st.differences(api)
 	stops.Op(
 		api,
 		http.MethodPost,

@@ -175,7 +175,22 @@ func (r *reading) settle(tx store.Tx, l *store.Listing, x *place.Listing, open [
 		}
 		r.settled++
 	}
+	if by == nil && l.State == store.ListingLive {
+		if err := r.differs(tx, l, x); err != nil {
+			return err
+		}
+	}
 	return first(tx.ConfirmAsThere(l, x.Price, x.Quantity, by, now), tx.DirtyListings(now, []int64{l.ID}))
+}
+
+// differs writes down that a listing was changed there: another price, or more
+// of it than was confirmed. Fewer are what was sold.
+func (r *reading) differs(tx store.Tx, l *store.Listing, x *place.Listing) error {
+	if l.ConfirmedPrice == nil || *l.ConfirmedPrice == x.Price && x.Quantity <= l.ConfirmedQuantity {
+		return nil
+	}
+	return tx.PutDifference(&store.Difference{SiteID: r.site.ID, ListingID: l.ID, Kind: store.DifferChanged, OurPrice: l.ConfirmedPrice,
+		OurQuantity: l.ConfirmedQuantity, TheirPrice: &x.Price, TheirQuantity: x.Quantity, SeenAt: r.stop.Now(), State: store.DifferOpen})
 }
 
 // end settles what was not among what is on sale there.
@@ -237,6 +252,12 @@ func (r *reading) missing(tx store.Tx, id int64, open []store.OpenLine) error {
 	}
 	if l.ConfirmedAt != nil && l.State != store.ListingUnknown {
 		return first(tx.MarkListings([]int64{id}, store.ListingUnknown), tx.ReadAt(r.site.ID, now.Add(10*time.Minute)))
+	}
+	if l.ConfirmedAt != nil {
+		if err := tx.PutDifference(&store.Difference{SiteID: r.site.ID, ListingID: id, Kind: store.DifferEnded, OurPrice: l.ConfirmedPrice,
+			OurQuantity: l.ConfirmedQuantity, SeenAt: now, State: store.DifferOpen}); err != nil {
+			return err
+		}
 	}
 	return tx.Unconfirm(id, was)
 }

@@ -162,7 +162,7 @@ func (st *Stop) letGo(tx store.Tx, p store.Plan, choice store.PlanChoice) ([]sto
 	}
 	return lines, sites, first(
 		tx.MarkPlanLines(marked, store.PlanSent),
-		tx.ForgetBack(lines),
+		tx.ForgetBack(lines, st.Now()),
 		tx.DirtyListings(st.Now(), listings),
 	)
 }

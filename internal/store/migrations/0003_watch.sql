@@ -18,6 +18,8 @@ ALTER TABLE price_rules ADD COLUMN acts_from datetime;
 -- A move that a person took back is held while it would be the same again.
 ALTER TABLE listings ADD COLUMN back_price integer;
 ALTER TABLE listings ADD COLUMN back_quantity integer;
+-- What was read back of it isn't what was confirmed, and nobody has decided on it.
+ALTER TABLE listings ADD COLUMN differs boolean NOT NULL DEFAULT 0;
 
 ALTER TABLE send_outs ADD COLUMN alone boolean NOT NULL DEFAULT 0; -- a rule let it go
 ALTER TABLE send_outs ADD COLUMN undoes integer REFERENCES send_outs(id) ON DELETE SET NULL;
