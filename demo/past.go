@@ -49,6 +49,12 @@ func Past(ctx context.Context, dir string, say func(day time.Time)) (err error) 
 		}
 	}
 	say(Start)
+	if err := p.watches(ctx); err != nil {
+		return err
+	}
+	if err := p.idle(ctx, false); err != nil {
+		return err
+	}
 	for _, at := range []time.Time{Begin.AddDate(0, 0, days), broken} { // what came of it waits for whoever looks
 		if err := p.round(ctx, at); err != nil {
 			return err

@@ -180,7 +180,7 @@ func demoCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&o.dir, "data", "", "folder to keep the demo in; a fresh temporary one unless given")
-	c.Flags().StringVar(&o.addr, "addr", defaultAddr, "address to listen at; the stand-ins take the two ports after it")
+	c.Flags().StringVar(&o.addr, "addr", defaultAddr, "address to listen at; the stand-ins take the three ports after it")
 	c.Flags().BoolVar(&o.empty, "empty", false, "start with nothing brought in, instead of in the middle of a shop that has run for sixty days")
 	picturesFlag(c, &o.pictures)
 	c.Flags().Int64Var(&o.speed, "speed", 10, "demo seconds in a real second")
@@ -270,13 +270,18 @@ func (o *demonstration) run(ctx context.Context, c *cobra.Command) error {
 	if err != nil {
 		return err
 	}
+	var box sim.Mailbox
+	mail, err := mailbox(ctx, next(3), &box)
+	if err != nil {
+		return err
+	}
 	return serve(
 		ctx,
 		service{dir: o.dir, addr: net.JoinHostPort(host, port), pictures: o.pictures, now: world.Clock.Now,
 			allow: []string{market, supplier}, names: map[string]string{demo.SuppliersHost: supplier},
-			demo: &web.Demo{Forward: world.Clock.Forward},
+			demo: &web.Demo{Forward: world.Clock.Forward, Letters: func() []web.Letter { return letters(&box) }},
 			set: func(ctx context.Context, h *house.House) error {
-				return demo.Shop(ctx, h, "http://"+market)
+				return errors.Join(demo.Shop(ctx, h, "http://"+market), demo.Post(ctx, h, mail, "http://"+o.addr))
 			},
 			ready: func(at string) error {
 				_, err := fmt.Fprintf(
@@ -289,6 +294,27 @@ func (o *demonstration) run(ctx context.Context, c *cobra.Command) error {
 				return err
 			}},
 	)
+}
+
+// mailbox serves the demo's mailbox at an address and says which it got.
+func mailbox(ctx context.Context, addr string, box *sim.Mailbox) (*net.TCPAddr, error) {
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return nil, fmt.Errorf("the demo's mailbox can't listen: %w; choose another --addr", err)
+	}
+	go func() { _ = box.Serve(l) }()
+	context.AfterFunc(ctx, func() { _ = l.Close() })
+	at, _ := l.Addr().(*net.TCPAddr)
+	return at, nil
+}
+
+// letters are what a mailbox got, as the application shows it.
+func letters(box *sim.Mailbox) []web.Letter {
+	var out []web.Letter
+	for _, l := range box.Letters() {
+		out = append(out, web.Letter(l))
+	}
+	return out
 }
 
 // standIn serves a stand-in at an address and says which it got.

@@ -14,9 +14,20 @@ import (
 // Clock is the time the application goes by.
 type Clock func() time.Time
 
-// Demo is what the demo adds: a clock that can be moved.
+// Demo is what the demo adds: a clock that can be moved, and a mailbox.
 type Demo struct {
 	Forward func(by time.Duration) time.Time
+	Letters func() []Letter
+}
+
+// Letter is a mail that the demo's mailbox got.
+type Letter struct {
+	ID      string    `json:"id"`
+	From    string    `json:"from"`
+	To      string    `json:"to"`
+	Subject string    `json:"subject"`
+	Body    string    `json:"body"`
+	At      time.Time `json:"at"`
 }
 
 // DemoView is the clock, and what else the frame needs to know.
@@ -35,6 +46,19 @@ func (s *server) demoOperations(api huma.API) {
 		"The clock, and whether this is the demo",
 		func(context.Context, *stops.None) (DemoView, error) {
 			return DemoView{s.Demo != nil, s.asksPassword(), s.Clock()}, nil
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
+		"/api/demo/letters",
+		"demo-letters",
+		"What the demo's mailbox got, the newest first",
+		func(context.Context, *stops.None) ([]Letter, error) {
+			if s.Demo == nil || s.Demo.Letters == nil {
+				return nil, fault.New(fault.Missing, "only the demo has a mailbox of its own")
+			}
+			return append([]Letter{}, s.Demo.Letters()...), nil
 		},
 	)
 	stops.Op(

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"sync"
 	"time"
 
 	"easymargin/internal/actor"
@@ -157,25 +156,6 @@ func (st *Stop) allowed(tx store.Tx, site store.Site, plan store.Plan) (store.Al
 	return p, "", nil
 }
 
-// looked is when it was looked last what goes by itself.
-type looked struct {
-	mu sync.Mutex
-	at time.Time
-}
-
-// after tells whether so long has passed since the last time, and notes it; it
-// gives that time too. A clock that was set back counts as passed.
-func (l *looked) after(pause time.Duration, now time.Time) (time.Time, bool) {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	was := l.at
-	if passed := now.Sub(was); passed >= 0 && passed < pause {
-		return was, false
-	}
-	l.at = now
-	return was, true
-}
-
 // aloneEvery is how often it is looked whether what waited may go by itself now:
 // quiet hours end, a day passes, a first week too.
 const aloneEvery = time.Minute
@@ -184,8 +164,8 @@ const aloneEvery = time.Minute
 // out again once it has moved less often in a day.
 func (st *Stop) aloneRound(ctx context.Context) error {
 	now := st.Now()
-	was, ok := st.aloneAt.after(aloneEvery, now)
-	if !ok {
+	was := st.aloneAt.Last()
+	if !st.aloneAt.After(aloneEvery, now) {
 		return nil
 	}
 	sites, err := st.Store.AloneSites(ctx)

@@ -26,7 +26,7 @@ type Stop struct {
 	// Poll is how soon a batch is asked about, growing from there.
 	Poll time.Duration
 
-	aloneAt looked
+	aloneAt stops.Pace
 }
 
 // New makes the stop.

@@ -16,10 +16,14 @@ import (
 )
 
 // Stop is the use cases of Watch.
-type Stop struct{ stops.Deps }
+type Stop struct {
+	stops.Deps
+	looked stops.Pace
+	moment string // of the data when watches were looked at last; only their run touches it
+}
 
 // New makes the stop.
-func New(d stops.Deps) *Stop { return &Stop{d} }
+func New(d stops.Deps) *Stop { return &Stop{Deps: d} }
 
 // PlanRow is a line of a plan as Watch shows it.
 type PlanRow struct {
@@ -190,6 +194,7 @@ func (st *Stop) runs(site *store.Site) string {
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
+	st.watchOperations(api)
 	stops.Op(api, http.MethodGet, "/api/plan", "plan", "The plan that waits on a site", func(ctx context.Context, in *struct {
 		Site int64 `query:"site" doc:"The one worked out last of any where left out, or where none waits on it"`
 	}) (PlanView, error) {

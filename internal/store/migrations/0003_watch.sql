@@ -24,6 +24,7 @@ ALTER TABLE listings ADD COLUMN differs boolean NOT NULL DEFAULT 0;
 ALTER TABLE send_outs ADD COLUMN alone boolean NOT NULL DEFAULT 0; -- a rule let it go
 ALTER TABLE send_outs ADD COLUMN undoes integer REFERENCES send_outs(id) ON DELETE SET NULL;
 CREATE INDEX send_out_alone ON send_outs(site_id, created_at) WHERE alone;
+CREATE INDEX send_line_refused ON send_lines(answered_at) WHERE state = 'refused';
 CREATE INDEX send_line_moved ON send_lines(answered_at) WHERE price IS NOT NULL AND state = 'confirmed';
 
 -- What a line comes to, kept with it: what is on sale in its listing, what one
@@ -129,7 +130,7 @@ CREATE INDEX difference_listing ON differences(listing_id, state);
 CREATE TABLE watches (
   id integer PRIMARY KEY,
   name text NOT NULL,
-  ready text NOT NULL DEFAULT '', -- the name of a ready-made one
+  ready text NOT NULL DEFAULT '', -- which of the ready-made ones it is
   number text NOT NULL DEFAULT '',
   test text NOT NULL DEFAULT '',  -- below, above, moved
   value integer NOT NULL DEFAULT 0, -- minor units, millionths, counts or hours, as the number has it
@@ -144,6 +145,7 @@ CREATE TABLE watches (
   fired_at datetime,
   version integer NOT NULL DEFAULT 1
 );
+CREATE UNIQUE INDEX watch_ready ON watches(ready) WHERE ready <> '';
 CREATE TABLE watch_values (
   watch_id integer NOT NULL REFERENCES watches(id) ON DELETE CASCADE,
   key text NOT NULL,
@@ -179,4 +181,5 @@ CREATE TABLE mails (
   tries integer NOT NULL DEFAULT 0,
   error text NOT NULL DEFAULT ''
 );
+CREATE INDEX watch_hit_unmailed ON watch_hits(id) WHERE mail_id IS NULL;
 CREATE INDEX mail_waiting ON mails(id) WHERE sent_at IS NULL;
