@@ -121,7 +121,7 @@ func BenchmarkPreview(b *testing.B) {
 		Rule: prices.Rule{Aims: margin("25%"), Keep: []prices.RuleCondition{{Kind: "profit", Value: "1.00"}}},
 	}
 	for b.Loop() {
-		p, err := a.Prices.PreviewRule(b.Context(), 1, r)
+		p, err := a.Prices.PreviewRule(b.Context(), 1, r, false)
 		if err != nil || p.Fits != benchListings {
 			b.Fatal(p.Fits, err)
 		}

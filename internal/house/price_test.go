@@ -151,7 +151,7 @@ func TestAPreviewSaysWhatKeepingDoes(t *testing.T) {
 		Fits: &prices.Fits{CostFrom: "20.00"},
 		Rule: prices.Rule{Aims: margin("12%"), Keep: []prices.RuleCondition{{Kind: "profit", Value: "3.00"}}, Most: "150.00"},
 	}
-	said, err := w.Prices.PreviewRule(t.Context(), w.site.ID, r)
+	said, err := w.Prices.PreviewRule(t.Context(), w.site.ID, r, false)
 	require.NoError(t, err)
 	assert.Equal(t, before, w.prices(), "a preview changes nothing")
 	assert.NotEmpty(t, said.Words)
@@ -300,12 +300,12 @@ func TestARuleStandsBesideRivals(t *testing.T) {
 		Rule: prices.Rule{Aims: margin("40%"),
 			Keep: []prices.RuleCondition{{Kind: "profit", Value: "0.10"}}, Market: &prices.RuleMarket{Stance: "below", By: "0.01"}},
 	}
-	said, err := w.Prices.PreviewRule(t.Context(), w.site.ID, under)
+	said, err := w.Prices.PreviewRule(t.Context(), w.site.ID, under, false)
 	require.NoError(t, err)
 	assert.Equal(t, said.Fits, said.Unread, "nobody has asked about rivals yet, and it says so")
 	require.NoError(t, w.Prices.ReadRivals(t.Context(), w.site.ID))
 	w.idle()
-	said, err = w.Prices.PreviewRule(t.Context(), w.site.ID, under)
+	said, err = w.Prices.PreviewRule(t.Context(), w.site.ID, under, false)
 	require.NoError(t, err)
 	assert.Zero(t, said.Unread)
 	before := w.prices()

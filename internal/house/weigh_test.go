@@ -292,7 +292,7 @@ func TestARuleForASieve(t *testing.T) {
 	}
 	id := dear("22.00") // R002 has 23.99 and 4.20
 	rule := prices.NamedRule{Name: "Beside dear ones", Fits: &prices.Fits{Sieve: id}, Rule: prices.Rule{Aims: []prices.RuleCondition{{Kind: "price", Value: "40.00"}}}}
-	preview, err := s.Prices.PreviewRule(ctx, s.site.ID, rule)
+	preview, err := s.Prices.PreviewRule(ctx, s.site.ID, rule, false)
 	require.NoError(t, err)
 	assert.EqualValues(t, 3, preview.Fits)
 	s.keep(rule)
@@ -329,7 +329,7 @@ func TestARuleForASieve(t *testing.T) {
 	other, err := s.Weighing.PutSieve(ctx, weighing.SieveView{Name: "Earns", Sieve: follows})
 	require.NoError(t, err)
 	rule.Fits = &prices.Fits{Sieve: other}
-	_, err = s.Prices.PreviewRule(ctx, s.site.ID, rule)
+	_, err = s.Prices.PreviewRule(ctx, s.site.ID, rule, false)
 	assert.ErrorContains(t, err, "facts only")
 	rule.Fits = &prices.Fits{Sieve: 4711}
 	_, err = s.Prices.KeepRule(ctx, s.site.ID, stops.IfMatch{}, rule)

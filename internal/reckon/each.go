@@ -16,6 +16,11 @@ func (b *Book) Each(ctx context.Context, s *store.Store, do func(links []store.P
 	return b.each(ctx, s, 1, store.Asked{}, do)
 }
 
+// Some is Each over one page of every so many.
+func (b *Book) Some(ctx context.Context, s *store.Store, every int64, do func(links []store.PricingRow)) error {
+	return b.each(ctx, s, every, store.Asked{}, do)
+}
+
 // each is Each over one page of every so many; more is read of the listings
 // besides what the rules look at.
 func (b *Book) each(ctx context.Context, s *store.Store, every int64, more store.Asked, do func(links []store.PricingRow)) error {

@@ -29,17 +29,15 @@ func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []
 	if landed != nil {
 		was.Landed = *landed
 	}
-	w := plan.Wanted{Offer: f.Offer, Broken: f.Broken != "", Landed: f.Spend.Landed}
+	w := b.wanted(f, was.Price)
 	var profitWas, profitNew *int64
 	if !w.Broken {
-		w.Found, w.Price, w.ByRival = f.Choice.Found, f.Choice.Price, f.Choice.Bound == "market"
-		w.KeepsMet = f.Terms.Holds(f.Wish.Keep, f.Spend, was.Price) && was.Price >= f.Wish.Least
 		if v, err := f.Terms.Profit(f.Spend, was.Price); err == nil {
-			w.ProfitNow, profitWas = v, &v
+			profitWas = &v
 		}
 		if w.Found {
 			if v, err := f.Terms.Profit(f.Spend, w.Price); err == nil {
-				w.Profit, profitNew = v, &v
+				profitNew = &v
 			}
 		}
 	}

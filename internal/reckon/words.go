@@ -14,6 +14,9 @@ import (
 // where one set it.
 func (b *Book) PriceWhy(f *Figures) string {
 	text := BoundWords(f.Choice.Bound, f.Choice.Found)
+	if f.Choice.Bound == pricing.ByKeep && f.Rule != nil && f.Rule.Stands() {
+		return Words(text, b.notFollowed(f))
+	}
 	if f.Choice.Bound != pricing.ByMarket || !f.Choice.Found {
 		return text
 	}
@@ -22,6 +25,24 @@ func (b *Book) PriceWhy(f *Figures) string {
 		return text
 	}
 	return fmt.Sprintf("%s: %s asks %s in all", text, rival.Seller, b.Money(rival.Item+rival.Delivery))
+}
+
+// notFollowed says that a rival asks less than can be asked, and that nobody goes
+// after it; "" where none does.
+func (b *Book) notFollowed(f *Figures) string {
+	rival := lowest(f)
+	if rival == nil {
+		return ""
+	}
+	total := rival.Item + rival.Delivery
+	even, ok := f.Terms.BreakEven(f.Spend)
+	switch {
+	case ok && total < even+b.Site.Charged:
+		return fmt.Sprintf("%s asks %s in all, less than it costs us to sell one: not followed", rival.Seller, b.Money(total))
+	case total < f.Choice.Price+b.Site.Charged:
+		return fmt.Sprintf("%s asks %s in all, under the floor: not followed any further", rival.Seller, b.Money(total))
+	}
+	return ""
 }
 
 // BoundWords says what set a price, or why none was found.

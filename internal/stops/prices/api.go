@@ -214,9 +214,24 @@ func (st *Stop) ruleOperations(api huma.API) {
 		"What keeping a price rule would do; nothing is changed",
 		func(ctx context.Context, in *struct {
 			stops.ByID
-			Body NamedRule
+			Sample bool `query:"sample" doc:"At once, from some of the listings, where a site has many"`
+			Body   NamedRule
 		}) (Preview, error) {
-			return st.PreviewRule(ctx, in.ID, in.Body)
+			return st.PreviewRule(ctx, in.ID, in.Body, in.Sample)
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/sites/{id}/rules/replay",
+		"replay-rule",
+		"What a price rule would have done in the last days, beside what really happened; nothing is changed",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Days int `query:"days" default:"60" minimum:"1" maximum:"730"`
+			Body NamedRule
+		}) (ReplayView, error) {
+			return st.Replay(ctx, in.ID, in.Body, in.Days)
 		},
 	)
 	stops.Op(

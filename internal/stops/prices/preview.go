@@ -44,6 +44,7 @@ type Preview struct {
 	Currency   string `json:"currency"`
 	Words      string `json:"words" doc:"The rule as a sentence"`
 	Listings   int64  `json:"listings" doc:"Of the site"`
+	Looked     int64  `json:"looked" doc:"Listings that were looked at; fewer than there are: the counts are a sample's, made whole"`
 	Fits       int64  `json:"fits" doc:"Listings the rule would hold"`
 	Up         int64  `json:"up"`
 	Down       int64  `json:"down"`
@@ -61,9 +62,12 @@ type Preview struct {
 // edges are the borders of the histogram's bars, per cent.
 var edges = []int64{-25, -10, -5, -2, 0, 2, 5, 10, 25}
 
-// PreviewRule works out what keeping a rule would do, before it is kept.
-// Nothing is changed.
-func (st *Stop) PreviewRule(ctx context.Context, siteID int64, r NamedRule) (Preview, error) {
+// sampled is how many listings a sample looks at.
+const sampled = 50_000
+
+// PreviewRule works out what keeping a rule would do, before it is kept; from a
+// sample of the listings at once, where that is asked for. Nothing is changed.
+func (st *Stop) PreviewRule(ctx context.Context, siteID int64, r NamedRule, sample bool) (Preview, error) {
 	site, err := st.Store.SiteOf(ctx, siteID)
 	if err != nil {
 		return Preview{}, err
@@ -76,19 +80,18 @@ func (st *Stop) PreviewRule(ctx context.Context, siteID int64, r NamedRule) (Pre
 	if err != nil {
 		return Preview{}, err
 	}
-	rules := slices.Clone(now.Rules)
-	at := slices.IndexFunc(rules, func(x reckon.Ruled) bool { return x.ID == r.ID })
-	if at < 0 || r.ID == 0 {
-		at = max(len(rules)-1, 0)
-		made.ID = -1
-		rules = slices.Insert(rules, at, made)
-	} else {
-		rules[at] = made
-	}
-	then := now.Under(rules)
+	made, then := with(now, r.ID, made)
 	out := Preview{Currency: site.Currency, Words: r.Rule.Words(site.Currency), Bars: bars(), Most: []Move{}}
-	err = then.Each(ctx, st.Store, func(links []store.PricingRow) {
-		out.Listings++
+	all, err := st.Store.CountListings(ctx, siteID)
+	if err != nil {
+		return out, err
+	}
+	every := int64(1)
+	if sample {
+		every = max(1, (all+sampled-1)/sampled)
+	}
+	err = then.Some(ctx, st.Store, every, func(links []store.PricingRow) {
+		out.Looked++
 		l := &links[0]
 		w := then.WorkOut(links)
 		holds := w.Rule != nil && w.Rule.ID == made.ID && !w.Own
@@ -107,7 +110,38 @@ func (st *Stop) PreviewRule(ctx context.Context, siteID int64, r NamedRule) (Pre
 		return out, err
 	}
 	out.settle()
+	if out.Listings = out.Looked; every > 1 {
+		out.whole(all)
+	}
 	return out, st.openMoves(ctx, then, out.Most, func([]store.PricingRow) {}, func(m Move) *int64 { return m.To })
+}
+
+// whole makes the counts of a sample those of all.
+func (v *Preview) whole(all int64) {
+	v.Listings = all
+	if v.Looked == 0 {
+		return
+	}
+	for _, n := range []*int64{&v.Fits, &v.Up, &v.Down, &v.Same, &v.Unsellable, &v.Priced, &v.Without, &v.Unread, &v.Worse, &v.Better} {
+		*n, _ = money.MulDiv(*n, all, v.Looked)
+	}
+	for i := range v.Bars {
+		v.Bars[i].Count, _ = money.MulDiv(v.Bars[i].Count, all, v.Looked)
+	}
+}
+
+// with is the book in which a rule stands as it was made: a new one before the
+// last, with an id of its own below 0, a known one in its place.
+func with(now *reckon.Book, id int64, made reckon.Ruled) (reckon.Ruled, *reckon.Book) {
+	rules := slices.Clone(now.Rules)
+	at := slices.IndexFunc(rules, func(x reckon.Ruled) bool { return x.ID == id })
+	if at < 0 || id == 0 {
+		made.ID = -1
+		return made, now.Under(slices.Insert(rules, max(len(rules)-1, 0), made))
+	}
+	made.Own, made.Runs = rules[at].Own, rules[at].Runs
+	rules[at] = made
+	return made, now.Under(rules)
 }
 
 // openMoves fills in the lines of moves that are shown, at the price that at says.
