@@ -49,7 +49,7 @@ func Past(ctx context.Context, dir string, say func(day time.Time)) (err error) 
 		}
 	}
 	say(Start)
-	if err := p.watches(ctx); err != nil {
+	if err := errors.Join(p.watches(ctx), p.Watching.See(ctx, 1<<62)); err != nil {
 		return err
 	}
 	if err := p.idle(ctx, false); err != nil {

@@ -329,3 +329,25 @@ func TestTakingBackIsHeldToTheGuards(t *testing.T) {
 		assert.Equal(t, "held", l.Verdict)
 	}
 }
+
+// What rests since a sale would lose money isn't put back by taking that back.
+func TestTakingBackPutsNothingBackUnderItsFloor(t *testing.T) {
+	s := newStall(t, 2)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	s.deliver(func(i int) int64 { return []int64{900, 400}[i] }, always(9))
+	plan := s.openPlan()
+	_, err := s.Sending.SendPlan(t.Context(), plan.ID, sending.PlanChoice{})
+	require.NoError(t, err)
+	s.settled()
+	require.Equal(t, []int64{0, 8}, s.quantities())
+	outs, err := s.Store.SendOuts(t.Context(), store.Page{})
+	require.NoError(t, err)
+	looks, err := s.Sending.TakeBackLooks(t.Context(), outs.Rows[0].ID)
+	require.NoError(t, err)
+	require.Len(t, looks.Rows, 1)
+	assert.Equal(t, "blocked", looks.Rows[0].Verdict)
+	assert.Contains(t, looks.Rows[0].Why, "under its floor now")
+	_, err = s.Sending.TakeBack(t.Context(), outs.Rows[0].ID, nil)
+	assert.Equal(t, fault.Conflict, fault.KindOf(err))
+}

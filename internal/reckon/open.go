@@ -13,7 +13,11 @@ func (b *Book) Forbids(f *Figures, x *store.SendLine) string {
 	if x.Quantity != nil && *x.Quantity > f.Offer {
 		return fmt.Sprintf("%d were to be offered, and only %d can be now: %s", *x.Quantity, f.Offer, b.OfferWhy(f))
 	}
-	if x.Price == nil {
+	price := x.Price
+	if price == nil && x.Quantity != nil && *x.Quantity > f.Link.ConfirmedQuantity {
+		price = f.Link.ConfirmedPrice // more would be sold at the price that is there
+	}
+	if price == nil {
 		return ""
 	}
 	if f.Broken != "" {
@@ -23,8 +27,8 @@ func (b *Book) Forbids(f *Figures, x *store.SendLine) string {
 	switch {
 	case !ok:
 		return "no price keeps what its rule asks now"
-	case *x.Price < floor:
-		return fmt.Sprintf("%s is under its floor now, which is %s", b.Money(*x.Price), b.Money(floor))
+	case *price < floor:
+		return fmt.Sprintf("%s is under its floor now, which is %s", b.Money(*price), b.Money(floor))
 	}
 	return ""
 }

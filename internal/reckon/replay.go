@@ -342,10 +342,10 @@ func (p *Past) hold(b *Book, f *Figures, a *asked, market *store.MarketPoint, se
 	}
 	p.OnSale += Days(seconds)
 	total := *a.price + b.Site.Charged
-	if market == nil || market.Lowest == nil || total <= *market.Lowest {
+	if market != nil && (market.Lowest == nil || total <= *market.Lowest) { // nobody knows where it wasn't read
 		p.Lowest += Days(seconds)
 	}
-	if market == nil || market.Leading == nil || total <= *market.Leading {
+	if market != nil && (market.Leading == nil || total <= *market.Leading) {
 		p.Leading += Days(seconds)
 	}
 	if f.Broken != "" {

@@ -88,9 +88,3 @@ func (s *Store) Differences(ctx context.Context, p Page) (List[DifferenceRow], e
 	return l, pictured(ctx, l.Rows, func(r *DifferenceRow) int64 { return r.ListingID }, func(r *DifferenceRow) *string { return &r.Picture },
 		s.listingPictures)
 }
-
-// CountDifferences counts what differs and nobody has decided on.
-func (s *Store) CountDifferences(ctx context.Context) (int64, error) {
-	var n int64
-	return n, s.read.WithContext(ctx).Raw("SELECT count(*) FROM differences WHERE state = 'open'").Scan(&n).Error
-}

@@ -30,6 +30,8 @@ type Counts struct {
 	Products     int64
 	Sources      int64
 	SupplierRows int64
+	Hits         int64 // times that watches were set off, which nobody has seen
+	Differences  int64 // listings that are not as they were confirmed
 }
 
 // Counts counts what waits.
@@ -58,7 +60,8 @@ func (s *Store) Counts(ctx context.Context, now time.Time) (Counts, error) {
 		(SELECT coalesce(sum(lines), 0) FROM plan_sums WHERE verdict = 'go') AS plan_go,
 		(SELECT count(*) FROM untieds WHERE quantity > 0) AS untied, (SELECT count(*) FROM dirties) AS dirty,
 		(SELECT count(*) FROM products) AS products, (SELECT count(*) FROM sources) AS sources, (SELECT count(*)
-			FROM supplier_products) AS supplier_rows`, now).Scan(&c).Error
+			FROM supplier_products) AS supplier_rows, (SELECT count(*) FROM watch_hits WHERE NOT seen) AS hits,
+		(SELECT count(*) FROM differences WHERE state = 'open') AS differences`, now).Scan(&c).Error
 	return c, err
 }
 

@@ -182,12 +182,6 @@ func (tx Tx) SeeHits(upTo int64) error {
 	return tx.db.Exec("UPDATE watch_hits SET seen = 1 WHERE NOT seen AND id <= ?", upTo).Error
 }
 
-// CountUnseenHits counts what set watches off and nobody has seen.
-func (s *Store) CountUnseenHits(ctx context.Context) (int64, error) {
-	var n int64
-	return n, s.read.WithContext(ctx).Raw("SELECT count(*) FROM watch_hits WHERE NOT seen").Scan(&n).Error
-}
-
 // UnmailedHits are what set off watches that mail, and no mail tells of yet.
 func (tx Tx) UnmailedHits(most int) ([]WatchHitRow, error) {
 	var out []WatchHitRow
@@ -241,11 +235,11 @@ type ReadyThing struct {
 
 // readyThings are the questions of ready-made watches that the data answers.
 var readyThings = map[string]string{
-	"loss": `SELECT 'l' || l.id AS key, l.id AS listing_id, l.sku || ', ' || p.title || ' is on sale at a loss on ' || s.name AS words,
+	"loss": `SELECT 'l' || l.id AS key, l.id AS listing_id, p.title || ' on ' || s.name AS words,
 		'/watch?site=' || s.id AS link, l.currency, min(x.profit_was) AS value FROM plan_lines x CROSS JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id
 		JOIN sites s ON s.id = l.site_id WHERE x.state = 'waiting' AND x.profit_was < 0 AND l.confirmed_quantity > 0 AND l.state = 'live' GROUP BY l.id LIMIT 10000`,
-	"no stock": `SELECT 'l' || l.id AS key, l.id AS listing_id, l.sku || ', ' || p.title || ' is on sale on ' || s.name || ', and no supplier has any' AS words,
-		'/watch?site=' || s.id AS link, '' AS currency, x.from_qty AS value FROM plan_lines x CROSS JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id
+	"no stock": `SELECT 'l' || l.id AS key, l.id AS listing_id, p.title || ': ' || x.from_qty || ' offered on ' || s.name || ', and no supplier has any' AS words,
+		'/watch?site=' || s.id AS link FROM plan_lines x CROSS JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id
 		JOIN sites s ON s.id = l.site_id WHERE x.state = 'waiting' AND x.place = 0 AND l.confirmed_quantity > 0 LIMIT 10000`,
 	"feed held": `SELECT 'f' || f.id AS key, s.name || ' sent a feed that is held' AS words, '/sources/feeds/' || f.id AS link FROM feeds f
 		JOIN sources s ON s.id = f.source_id WHERE f.state = 'held'`,

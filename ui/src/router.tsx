@@ -12,6 +12,7 @@ const stop =
 
 const today = () => import("./screens/today");
 const sources = () => import("./screens/sources");
+const watching = () => import("./screens/watching");
 const sending = () => import("./screens/sending");
 
 export const router = createBrowserRouter([
@@ -32,7 +33,8 @@ export const router = createBrowserRouter([
           { path: "price", lazy: stop(() => import("./screens/prices"), "Price") },
           { path: "send", lazy: stop(sending, "Send") },
           { path: "send/:id", lazy: stop(sending, "SendOut") },
-          { path: "watch", lazy: stop(() => import("./screens/watching"), "Watch") },
+          { path: "watch", lazy: stop(watching, "Watch") },
+          { path: "watch/listings/:id", lazy: stop(watching, "ThroughTime") },
           { path: "places", lazy: stop(() => import("./screens/places"), "Places") },
           { path: "products", lazy: stop(() => import("./screens/products"), "Products") },
           { path: "*", element: <Lost /> },

@@ -1,6 +1,7 @@
 package sending
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -176,7 +177,7 @@ func (st *Stop) backRow(r *BackRow, x *store.BackLine, b *reckon.Book, f *reckon
 		}
 	}
 	if r.ToPrice == nil && r.ToQty == nil {
-		block("%s", reckon.Words("it is as it was before", short))
+		block("%s", cmp.Or(short, "it is as it was before"))
 		return
 	}
 	r.Verdict, r.Why = string(plan.Go), short

@@ -53,13 +53,15 @@ type Counts struct {
 	Products     int64       `json:"products"`
 	Sources      int64       `json:"sources"`
 	SupplierRows int64       `json:"supplier_products"`
+	Hits         int64       `json:"hits" doc:"Times that watches were set off, which nobody has seen"`
+	Differences  int64       `json:"differences" doc:"Listings that are not as they were confirmed"`
 	Halt         *stops.Halt `json:"halt" doc:"The stop that holds everything at once, where it is pulled"`
 }
 
 func countsOf(c store.Counts, halt *stops.Halt) Counts {
 	return Counts{c.FeedsWaiting, c.FeedsHeld, c.FeedsFailed, c.MatchSeveral, c.MatchNone, c.MatchLater, c.MatchCertain, c.Unpriced, c.Ready,
 		c.Refused, c.Sent, c.Live, c.Paused, c.Unknown, c.SendsStuck, c.PlanLines, c.PlanHeld, c.PlanGo, c.Untied, c.Dirty, c.Products,
-		c.Sources, c.SupplierRows, halt}
+		c.Sources, c.SupplierRows, c.Hits, c.Differences, halt}
 }
 
 // Operations implements stops.Stop.

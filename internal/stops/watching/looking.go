@@ -161,8 +161,8 @@ func judge(w *store.Watch, part []store.Watched) (out seen) {
 			if n, _ := numberOf(w.Number); n.kind == sieve.Amount {
 				currency = x.Currency
 			}
-			out.hits = append(out.hits, store.WatchHit{WatchID: w.ID, ListingID: &x.ListingID, Words: fmt.Sprintf("%s, %s on %s: %s", x.SKU, x.Title, x.Site, w.Number),
-				Link: fmt.Sprintf("/price/listings/%d", x.ListingID), Currency: currency, Before: x.Before, After: x.Value})
+			out.hits = append(out.hits, store.WatchHit{WatchID: w.ID, ListingID: &x.ListingID, Words: x.Title + " on " + x.Site,
+				Link: fmt.Sprintf("/watch/listings/%d", x.ListingID), Currency: currency, Before: x.Before, After: x.Value})
 		}
 	}
 	return out

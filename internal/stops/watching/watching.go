@@ -69,6 +69,7 @@ type PlanGroup struct {
 	Name    string `json:"name"`
 	First   bool   `json:"first" doc:"Whether it goes out before all else"`
 	Words   string `json:"words" doc:"What comes of it, in money"`
+	Short   string `json:"short" doc:"The money alone"`
 }
 
 // names are what each consequence is called.
@@ -101,6 +102,14 @@ func groupOf(g store.PlanGroup, cur string) PlanGroup {
 		OnSale:  g.OnSale,
 		Gain:    g.Gain,
 		Name:    names[g.Kind],
+	}
+	switch {
+	case slices.Contains(kinds[:3], g.Kind):
+		out.Short = show(g.OnSale) + " on sale"
+	case g.Kind != "quantity" && g.Gain < 0:
+		out.Short = show(-g.Gain) + " less a sale of each"
+	case g.Kind != "quantity":
+		out.Short = show(g.Gain) + " more a sale of each"
 	}
 	switch {
 	case g.Kind == "zero":
@@ -195,6 +204,7 @@ func (st *Stop) runs(site *store.Site) string {
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
 	st.watchOperations(api)
+	st.moveOperations(api)
 	stops.Op(api, http.MethodGet, "/api/plan", "plan", "The plan that waits on a site", func(ctx context.Context, in *struct {
 		Site int64 `query:"site" doc:"The one worked out last of any where left out, or where none waits on it"`
 	}) (PlanView, error) {

@@ -1,5 +1,5 @@
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useMemo } from "react";
+import { useCallback, useMemo, useRef } from "react";
 import { api, read, type Schemas } from "./client";
 
 export const useToday = () => useQuery({ queryKey: ["today"], queryFn: () => read(api.GET("/api/today")) });
@@ -92,4 +92,18 @@ export function useDo<In, Out>(doIt: (input: In) => Promise<Out>, ...topics: str
     onSettled: () =>
       client.invalidateQueries({ predicate: (q) => [...topics, "counts", "today"].includes(String(q.queryKey[0])) }),
   });
+}
+
+/** useAnswer asks the core a question that changes as it is typed. The last answer
+ * stays while the next is on its way, and while what is typed can't be read. */
+export function useAnswer<T>(key: unknown[], ask: (signal: AbortSignal) => Promise<T>, on = true) {
+  const { data, error, isFetching, refetch } = useQuery({
+    queryKey: ["listings", ...key],
+    retry: false,
+    enabled: on,
+    queryFn: ({ signal }) => ask(signal), // a question that was overtaken is not worked on any longer
+  });
+  const last = useRef(data);
+  if (data !== undefined) last.current = data;
+  return { data: last.current, error, isFetching, refetch };
 }

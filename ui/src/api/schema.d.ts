@@ -89,6 +89,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/demo/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the demo's mailbox got, the newest first */
+        get: operations["demo-letters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Listings that were read back and aren't as they were confirmed */
+        get: operations["differences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/differences/decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep listings as they are there, or send ours */
+        post: operations["decide-differences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -294,6 +345,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/halt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Pull the stop that holds everything at once, or lift it */
+        put: operations["halt"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/keeping": {
         parameters: {
             query?: never;
@@ -448,6 +516,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/listings/{id}/sent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that was handed over of a listing, newest first */
+        get: operations["listing-sent"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/listings/{id}/sold": {
         parameters: {
             query?: never;
@@ -458,6 +543,23 @@ export interface paths {
         get?: never;
         /** Say whether a product, a variant perhaps, is to be sold on this site */
         put: operations["sell-listing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/listings/{id}/through-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Cost, price, floor, rivals and stock of a listing through time */
+        get: operations["listing-through-time"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -492,6 +594,41 @@ export interface paths {
         get?: never;
         /** Say whether the marketplace's warehouse keeps and sends it */
         put: operations["by-warehouse"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How mail is sent */
+        get: operations["mail"];
+        /** Set how mail is sent */
+        put: operations["set-mail"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The newest mails, with what became of them */
+        get: operations["mails"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -653,6 +790,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves/rivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How what others ask moved where we list, newest first */
+        get: operations["rival-moves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/suppliers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What suppliers changed of what we list, newest first */
+        get: operations["supply-moves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pages": {
         parameters: {
             query?: never;
@@ -763,7 +934,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Lines of a plan that wait, in the order they go out */
+        /** Lines of a plan that wait, in the order they go out; of all plans where the id is 0 */
         get: operations["plan-lines"];
         put?: never;
         post?: never;
@@ -877,6 +1048,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules/{id}/following": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set what a price rule follows otherwise than its site */
+        put: operations["set-rule-following"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules/{id}/move": {
         parameters: {
             query?: never;
@@ -980,6 +1168,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/send-outs/{id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What taking back a send-out would do, line by line */
+        get: operations["look-back"];
+        put?: never;
+        /** Take back what a send-out changed: a send-out of its own, by the same guards */
+        post: operations["take-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/send-outs/{id}/give-up": {
         parameters: {
             query?: never;
@@ -1025,6 +1231,23 @@ export interface paths {
         put?: never;
         /** Take one row that was set aside, with its cells mended */
         post: operations["mend-row"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shadows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What rules in their first week would have sent by themselves, newest first */
+        get: operations["shadows"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1273,7 +1496,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{id}/guards": {
+    "/api/sites/{id}/following": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a site follows suppliers and rivals, with what its price rules set otherwise */
+        get: operations["following"];
+        /** Set how a site follows suppliers and rivals */
+        put: operations["set-following"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/following/try": {
         parameters: {
             query?: never;
             header?: never;
@@ -1281,9 +1522,9 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Set what a plan may change on a site without a person */
-        put: operations["set-guards"];
-        post?: never;
+        put?: never;
+        /** What other figures would make of a site's plan; nothing is changed */
+        post: operations["try-following"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1455,6 +1696,23 @@ export interface paths {
         put?: never;
         /** What keeping a price rule would do; nothing is changed */
         post: operations["preview-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/rules/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a price rule would have done in the last days, beside what really happened; nothing is changed */
+        post: operations["replay-rule"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1702,6 +1960,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/watches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Watches, the ready-made first, with how they stand */
+        get: operations["watches"];
+        put?: never;
+        /** Watch a number */
+        post: operations["make-watch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/hits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What set watches off, newest first */
+        get: operations["watch-hits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What set watches off was seen, up to a hit */
+        post: operations["see-hits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a watch; of a ready-made one only how it tells */
+        put: operations["keep-watch"];
+        post?: never;
+        /** Drop a watch */
+        delete: operations["drop-watch"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/web-look-ups": {
         parameters: {
             query?: never;
@@ -1850,6 +2178,44 @@ export interface components {
              * @description Single units in what the entry sells; 0 unknown
              */
             units_listed: number;
+        };
+        Back: {
+            rows: components["schemas"]["BackRow"][];
+            site: string;
+        };
+        BackRow: {
+            currency: string;
+            /**
+             * Format: int64
+             * @description As it is there now; none where the price stays
+             */
+            from_price: number | null;
+            /** Format: int64 */
+            from_quantity: number | null;
+            /**
+             * Format: int64
+             * @description Of the line
+             */
+            id: number;
+            /** Format: int64 */
+            listing_id: number;
+            /**
+             * Format: int64
+             * @description Left of a sale at the price it goes back to, at today's cost
+             */
+            profit: number | null;
+            sku: string;
+            title: string;
+            /** Format: int64 */
+            to_price: number | null;
+            /** Format: int64 */
+            to_quantity: number | null;
+            /**
+             * @description held: only where it is named
+             * @enum {string}
+             */
+            verdict: "go" | "held" | "blocked";
+            why: string;
         };
         BadNumber: {
             /** Format: int64 */
@@ -2086,6 +2452,11 @@ export interface components {
             rate: string;
             to: string;
         };
+        "BodyStruct { IDs ListInt64 \"json:\\\"ids\\\" minItems:\\\"1\\\" maxItems:\\\"1000\\\"\"; Theirs bool \"json:\\\"theirs\\\" doc:\\\"Theirs is kept; ours is sent where false\\\"\" }Body": {
+            ids: number[];
+            /** @description Theirs is kept; ours is sent where false */
+            theirs: boolean;
+        };
         "BodyStruct { Listings ListInt64 \"json:\\\"listingsOmitempty\\\" doc:\\\"Which; all that are ready where left out\\\"\" }Body": {
             /** @description Which; all that are ready where left out */
             listings?: number[];
@@ -2101,10 +2472,18 @@ export interface components {
         "BodyStruct { Number string \"json:\\\"number\\\"\" }Body": {
             number: string;
         };
+        "BodyStruct { On bool \"json:\\\"on\\\"\"; Why string \"json:\\\"whyOmitempty\\\" maxLength:\\\"500\\\"\" }Body": {
+            on: boolean;
+            why?: string;
+        };
         "BodyStruct { Sieves ListSieveView \"json:\\\"sieves\\\"\"; Columns ListColumnView \"json:\\\"columns\\\"\"; LookUps ListLookUp \"json:\\\"look_ups\\\"\" }Body": {
             columns: components["schemas"]["ColumnView"][];
             look_ups: components["schemas"]["LookUp"][];
             sieves: components["schemas"]["SieveView"][];
+        };
+        "BodyStruct { UpTo int64 \"json:\\\"up_to\\\"\" }Body": {
+            /** Format: int64 */
+            up_to: number;
         };
         "By-warehouseRequest": {
             warehouse: boolean;
@@ -2384,6 +2763,11 @@ export interface components {
         Counts: {
             /**
              * Format: int64
+             * @description Listings that are not as they were confirmed
+             */
+            differences: number;
+            /**
+             * Format: int64
              * @description Listings that wait to be worked out, since something changed
              */
             dirty: number;
@@ -2399,6 +2783,13 @@ export interface components {
              * @description Feeds looked at or held, waiting for a person
              */
             feeds_waiting: number;
+            /** @description The stop that holds everything at once, where it is pulled */
+            halt: components["schemas"]["Halt"];
+            /**
+             * Format: int64
+             * @description Times that watches were set off, which nobody has seen
+             */
+            hits: number;
             /** Format: int64 */
             live: number;
             /**
@@ -2498,6 +2889,43 @@ export interface components {
             /** @description The number of the seller's own that its new entry got */
             number: string;
             verdict: string;
+        };
+        DifferenceRow: {
+            currency: string;
+            /** Format: int64 */
+            floor: number | null;
+            /** Format: int64 */
+            id: number;
+            /**
+             * @description changed there, or no longer there
+             * @enum {string}
+             */
+            kind: "changed" | "ended";
+            /** Format: int64 */
+            listing_id: number;
+            /**
+             * Format: int64
+             * @description As it was confirmed
+             */
+            our_price: number | null;
+            /** Format: int64 */
+            our_quantity: number;
+            page: string;
+            picture: string;
+            /** Format: date-time */
+            seen: string;
+            site: string;
+            sku: string;
+            /** Format: int64 */
+            their_price: number | null;
+            /** Format: int64 */
+            their_quantity: number;
+            title: string;
+            /**
+             * Format: int64
+             * @description The price worked out
+             */
+            wanted: number | null;
         };
         Done: {
             ok: boolean;
@@ -2746,6 +3174,55 @@ export interface components {
             /** Format: int64 */
             warnings: number;
         };
+        Figures: {
+            /**
+             * Format: int64
+             * @description Kept back of what a supplier has, in listed units
+             */
+            buffer?: number;
+            /**
+             * Format: int64
+             * @description The most that is offered
+             */
+            cap?: number;
+            /** @description A change is held where the landed cost moved by more */
+            cost_moved?: string;
+            /**
+             * Format: int64
+             * @description Less than so many is offered as none
+             */
+            least?: number;
+            /** @description A price may lose money without a person */
+            loss?: boolean;
+            /**
+             * Format: int64
+             * @description And after so many moves in 24 hours
+             */
+            moves_per_day?: number;
+            /**
+             * Format: int64
+             * @description Feeds in a row that must have some before what was sold out is offered again
+             */
+            patience?: number;
+            /** @description And where the price would move by more */
+            price_moved?: string;
+            /** @description What loses money on every sale goes off sale while its price is held */
+            rest?: boolean;
+            /**
+             * Format: int64
+             * @description After so many moves set by rivals in 24 hours the price waits
+             */
+            rival_moves?: number;
+            /** @description Another supplier takes over where it saves more of the landed cost */
+            saving?: string;
+            /** @description A smaller move of the price that meets what the rule keeps is left alone */
+            small?: string;
+            /**
+             * Format: int64
+             * @description What an unknown stock counts as
+             */
+            unknown?: number;
+        };
         FileColumn: {
             /** @description One of choices; empty: not read */
             as: string;
@@ -2868,6 +3345,12 @@ export interface components {
             /** Format: int64 */
             weight_to?: number;
         };
+        FollowingView: {
+            rules: components["schemas"]["RuleFollowing"][];
+            site: components["schemas"]["SiteFollowing"];
+            /** Format: int64 */
+            version: number;
+        };
         "Former-priceRequest": {
             /** @description Empty takes it away */
             former: string;
@@ -2886,6 +3369,25 @@ export interface components {
             /** Format: int64 */
             stale_hours: number;
         };
+        Halt: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            why?: string;
+        };
+        History: {
+            /**
+             * Format: int64
+             * @description What the buyer pays for delivery: with it, prices compare with others' totals
+             */
+            charged: number;
+            currency: string;
+            /** Format: date-time */
+            from: string;
+            steps: components["schemas"]["Step"][];
+            /** Format: date-time */
+            to: string;
+        };
         HistoryPoint: {
             after: string;
             /** Format: date-time */
@@ -2901,6 +3403,25 @@ export interface components {
              * @description The figure before, of a cost in minor units; none where it is no figure
              */
             was: number | null;
+        };
+        Hit: {
+            after: string;
+            /** Format: date-time */
+            at: string;
+            before: string;
+            /** Format: int64 */
+            id: number;
+            link: string;
+            /** Format: int64 */
+            listing_id: number | null;
+            /** Format: date-time */
+            mailed: string | null;
+            picture: string;
+            seen: boolean;
+            watch: string;
+            /** Format: int64 */
+            watch_id: number;
+            words: string;
         };
         Hold: {
             /** Format: int64 */
@@ -2960,6 +3481,15 @@ export interface components {
             subject: string;
             what: string;
         };
+        Letter: {
+            /** Format: date-time */
+            at: string;
+            body: string;
+            from: string;
+            id: string;
+            subject: string;
+            to: string;
+        };
         ListCandidate: {
             /** @description There are more than total: they are not counted any further */
             more?: boolean;
@@ -2973,6 +3503,22 @@ export interface components {
             more?: boolean;
             next: string;
             rows: components["schemas"]["ChangeRow"][];
+            /** Format: int64 */
+            total: number;
+        };
+        ListDifferenceRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["DifferenceRow"][];
+            /** Format: int64 */
+            total: number;
+        };
+        ListHit: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["Hit"][];
             /** Format: int64 */
             total: number;
         };
@@ -3000,6 +3546,14 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        ListRivalMove: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["RivalMove"][];
+            /** Format: int64 */
+            total: number;
+        };
         ListSendLineRow: {
             /** @description There are more than total: they are not counted any further */
             more?: boolean;
@@ -3016,11 +3570,35 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        ListSentRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["SentRow"][];
+            /** Format: int64 */
+            total: number;
+        };
         ListSetAsideView: {
             /** @description There are more than total: they are not counted any further */
             more?: boolean;
             next: string;
             rows: components["schemas"]["SetAsideView"][];
+            /** Format: int64 */
+            total: number;
+        };
+        ListShadowRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["ShadowRow"][];
+            /** Format: int64 */
+            total: number;
+        };
+        ListSupplyMove: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["SupplyMove"][];
             /** Format: int64 */
             total: number;
         };
@@ -3140,6 +3718,28 @@ export interface components {
         Made: {
             /** Format: int64 */
             id: number;
+        };
+        MailSettings: {
+            from: string;
+            /** @description Empty: no mail is sent */
+            host: string;
+            /** @description Whether a password is kept */
+            readonly known: boolean;
+            /** @description Address of this application, for links in mails */
+            link?: string;
+            /** @description Left out, the one kept stays */
+            password?: string;
+            /** Format: int64 */
+            port: number;
+            /** @enum {string} */
+            security: "tls" | "starttls" | "none";
+            to: string;
+            username?: string;
+            /**
+             * Format: int64
+             * @description For If-Match
+             */
+            readonly version: number;
         };
         Many: {
             /** Format: int64 */
@@ -3363,6 +3963,50 @@ export interface components {
             /** @description Left out: the site's rules hold again */
             rule?: components["schemas"]["Rule"];
         };
+        PastView: {
+            /**
+             * Format: double
+             * @description Days on sale at which a sale would have lost money
+             */
+            at_loss: number;
+            /**
+             * Format: int64
+             * @description Moves that would have waited for a person, and are left undone
+             */
+            held: number;
+            /**
+             * Format: double
+             * @description Days on which it asked no more than the leading rival
+             */
+            leading: number;
+            /**
+             * Format: int64
+             * @description Least profit of a sale
+             */
+            least: number | null;
+            /**
+             * Format: double
+             * @description Days on which it asked no more than the lowest rival
+             */
+            lowest: number;
+            /**
+             * Format: int64
+             * @description Profit of a sale, over the time on sale
+             */
+            mean: number | null;
+            /**
+             * Format: int64
+             * @description Of prices
+             */
+            moves: number;
+            /** Format: double */
+            on_sale: number;
+            /**
+             * Format: double
+             * @description Days on which the price would have lain below its floor, had there been none
+             */
+            unkept: number;
+        };
         PictureRow: {
             digest: string;
             /** Format: int64 */
@@ -3420,6 +4064,8 @@ export interface components {
             except?: number[];
             /** @description And these held ones, which somebody has looked at */
             held?: number[];
+            /** @description Only those of one consequence */
+            kind?: string;
             /** @description Only these, held ones among them; all that may go where left out */
             lines?: number[];
         };
@@ -3446,6 +4092,8 @@ export interface components {
              * @description What is on sale in these listings, at their prices
              */
             on_sale: number;
+            /** @description The money alone */
+            short: string;
             /** @description What comes of it, in money */
             words: string;
         };
@@ -3517,11 +4165,12 @@ export interface components {
             name: string;
         };
         PlanView: {
+            /** @description Empty where the sites have several: their amounts don't add up */
             currency: string;
             groups: components["schemas"]["PlanGroup"][];
             /**
              * Format: int64
-             * @description 0 where nothing waits
+             * @description Of the one site's plan; 0 where nothing waits, or it is of all sites
              */
             id: number;
             /**
@@ -3534,8 +4183,13 @@ export interface components {
              * @description Listings there that are being worked out again, since something changed
              */
             reworked: number;
+            /** @description by hand, alone, first week; empty for all sites */
+            runs: string;
             site: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description 0: all sites
+             */
             site_id: number;
             /** @description Where a plan waits */
             sites: components["schemas"]["PlanSite"][];
@@ -3584,6 +4238,11 @@ export interface components {
              * @description Of the site
              */
             listings: number;
+            /**
+             * Format: int64
+             * @description Listings that were looked at; fewer than there are: the counts are a sample's, made whole
+             */
+            looked: number;
             /** @description The ten that move most */
             most: components["schemas"]["Move"][];
             /**
@@ -3648,6 +4307,42 @@ export interface components {
             address: string;
             rates: components["schemas"]["Rate"][];
         };
+        ReplayDay: {
+            day: string;
+            /** @description Listings that asked no more than the lowest rival, over the day: by the rule, in truth */
+            lowest: number[];
+            /** @description Mean profit of a sale: by the rule, in truth */
+            mean: (number | null)[];
+            moves: number[];
+        };
+        ReplayRow: {
+            /** Format: int64 */
+            listing_id: number;
+            sku: string;
+            then: components["schemas"]["PastView"];
+            title: string;
+            was: components["schemas"]["PastView"];
+        };
+        ReplayView: {
+            /** @description Whether those are all on sale that it would hold */
+            all: boolean;
+            currency: string;
+            days: components["schemas"]["ReplayDay"][];
+            /** Format: date-time */
+            from: string;
+            /** Format: int64 */
+            listings: number;
+            /** @description The twenty that differ most in what a sale left */
+            rows: components["schemas"]["ReplayRow"][];
+            /** Format: double */
+            seconds: number;
+            then: components["schemas"]["PastView"];
+            /** Format: date-time */
+            to: string;
+            was: components["schemas"]["PastView"];
+            /** @description The rule as a sentence */
+            words: string;
+        };
         Repricing: {
             /** @description An amount such as 1.50 or -1.50, or a rate such as 5% or -5%, on the price now */
             by?: string;
@@ -3657,6 +4352,38 @@ export interface components {
             release?: boolean;
             /** @description The price itself */
             to?: string;
+        };
+        RivalMove: {
+            /**
+             * Format: int64
+             * @description What we ask in all
+             */
+            asked: number | null;
+            /** Format: date-time */
+            at: string;
+            currency: string;
+            /** Format: int64 */
+            floor: number | null;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            leading: number | null;
+            /** Format: int64 */
+            leading_before: number | null;
+            /** Format: int64 */
+            listing_id: number;
+            /** Format: int64 */
+            lowest: number | null;
+            /** Format: int64 */
+            lowest_before: number | null;
+            picture: string;
+            /** Format: int64 */
+            sellers: number;
+            /** Format: int64 */
+            sellers_before: number | null;
+            site: string;
+            sku: string;
+            title: string;
         };
         Row: {
             aspect: string;
@@ -3684,6 +4411,24 @@ export interface components {
             every: string;
             /** @enum {string} */
             way: "up" | "down" | "nearest";
+        };
+        RuleFollowing: {
+            /** Format: date-time */
+            readonly acts_from?: string;
+            at_once?: boolean;
+            figures: components["schemas"]["Figures"];
+            /** Format: int64 */
+            readonly id: number;
+            /** Format: int64 */
+            readonly listings: number;
+            readonly name: string;
+            /**
+             * @description Empty: as the site
+             * @enum {string}
+             */
+            runs: "" | "by hand" | "alone";
+            /** Format: int64 */
+            readonly version: number;
         };
         RuleMarket: {
             /** @enum {string} */
@@ -3767,6 +4512,8 @@ export interface components {
             words: string;
         };
         SendOutRow: {
+            /** @description A rule did, by itself */
+            alone: boolean;
             batch: string;
             /** Format: int64 */
             confirmed: number;
@@ -3801,6 +4548,11 @@ export interface components {
             state: "waiting" | "sent" | "done";
             /**
              * Format: int64
+             * @description The send-out that it takes back
+             */
+            undoes: number | null;
+            /**
+             * Format: int64
              * @description Of which nobody told what became: read back from what is on sale
              */
             unknown: number;
@@ -3824,6 +4576,53 @@ export interface components {
             reworked: number;
             runs: components["schemas"]["Run"][];
             send_outs: number[];
+        };
+        SentMail: {
+            error: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            made: string;
+            /** Format: date-time */
+            sent: string | null;
+            subject: string;
+            to: string;
+            /** Format: int64 */
+            tries: number;
+        };
+        SentRow: {
+            /** @description A rule let it go */
+            alone: boolean;
+            /** Format: date-time */
+            answered: string | null;
+            /**
+             * Format: date-time
+             * @description When it was let go
+             */
+            at: string;
+            /** Format: int64 */
+            from_price: number | null;
+            /** Format: int64 */
+            from_quantity: number | null;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            price: number | null;
+            /** Format: int64 */
+            profit: number | null;
+            /** Format: int64 */
+            quantity: number | null;
+            reasons: string[];
+            /** @description The price rule that held */
+            rule: string;
+            /** Format: int64 */
+            send_out_id: number;
+            sender: string;
+            state: string;
+            /** Format: int64 */
+            undoes: number | null;
+            /** @description The marketplace's */
+            words: string;
         };
         "Set-acceptsRequest": {
             on: boolean;
@@ -3860,6 +4659,30 @@ export interface components {
             /** Format: int64 */
             row: number;
         };
+        ShadowRow: {
+            /** Format: date-time */
+            at: string;
+            currency: string;
+            /** Format: int64 */
+            from_price: number | null;
+            /** Format: int64 */
+            from_quantity: number | null;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /** Format: int64 */
+            listing_id: number;
+            picture: string;
+            reasons: string[];
+            rule: string;
+            site: string;
+            sku: string;
+            title: string;
+            /** Format: int64 */
+            to_price: number | null;
+            /** Format: int64 */
+            to_quantity: number | null;
+        };
         Shop: {
             /** @description There is more than was read */
             more: boolean;
@@ -3890,32 +4713,38 @@ export interface components {
             of: "item" | "total" | "total+tax";
             rate: string;
         };
-        SiteGuards: {
+        SiteFollowing: {
+            /**
+             * Format: date-time
+             * @description Until then it only says what it would send by itself
+             */
+            readonly acts_from?: string;
+            /** @description It acts from now on, without a week of only saying */
+            at_once?: boolean;
             /**
              * Format: int64
              * @description Hours after which you are told that a batch was never finished
              */
             batch_hours: number;
-            /** @description A change is held where the landed cost moved by more */
-            cost_moved: string;
-            /** @description A price may lose money without a person */
-            loss: boolean;
+            figures: components["schemas"]["Figures"];
             /**
              * Format: int64
-             * @description And after so many moves in 24 hours
+             * @description So many go by themselves in 24 hours; 0: any number
              */
-            moves_per_day: number;
-            /** @description And where the price would move by more */
-            price_moved: string;
-            /** @description What loses money on every sale goes off sale while its price is held */
-            rest: boolean;
+            most_a_day: number;
             /**
              * Format: int64
-             * @description After so many moves set by rivals in 24 hours the price waits
+             * @description More changes than that at once wait for a person; 0: any number
              */
-            rival_moves: number;
-            /** @description A smaller move of the price that meets what the rule keeps is left alone */
-            small: string;
+            most_at_once: number;
+            /** @description HH:MM by the machine's clock: from then on prices aren't sent by themselves */
+            quiet_from?: string;
+            quiet_to?: string;
+            /**
+             * @description Whether what may go waits for a person, or is sent by itself
+             * @enum {string}
+             */
+            runs: "by hand" | "alone";
         };
         SiteTerms: {
             /** @description Put by for returns, advertising and the like */
@@ -3943,7 +4772,6 @@ export interface components {
             cushion: string;
             /** Format: date-time */
             fees_read: string | null;
-            guards: components["schemas"]["SiteGuards"];
             /**
              * Format: int64
              * @description Our own work for each unit
@@ -4089,6 +4917,42 @@ export interface components {
             /** Format: int64 */
             tax: number;
         };
+        Step: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: int64
+             * @description Landed
+             */
+            cost: number | null;
+            /**
+             * Format: int64
+             * @description By the rule and the fees as they are set now
+             */
+            floor: number | null;
+            /** Format: int64 */
+            leading: number | null;
+            /**
+             * Format: int64
+             * @description The lowest total others asked
+             */
+            lowest: number | null;
+            /**
+             * Format: int64
+             * @description As it was confirmed
+             */
+            price: number | null;
+            /**
+             * Format: int64
+             * @description As it was confirmed
+             */
+            quantity: number;
+            /**
+             * Format: int64
+             * @description At the supplier, in listed units
+             */
+            stock: number | null;
+        };
         StepShown: {
             also: string;
             fee: string;
@@ -4157,6 +5021,39 @@ export interface components {
             title: string;
             /** Format: int64 */
             units: number;
+        };
+        SupplyMove: {
+            after: string;
+            /** Format: date-time */
+            at: string | null;
+            before: string;
+            currency: string;
+            /** Format: int64 */
+            feed_id: number;
+            /** @enum {string} */
+            field: "cost" | "stock" | "listed";
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description Of the supplier product
+             */
+            item_id: number;
+            /**
+             * Format: int64
+             * @description Made of it
+             */
+            listings: number;
+            picture: string;
+            /** Format: int64 */
+            product_id: number;
+            ref: string;
+            source: string;
+            title: string;
+        };
+        "Take-backRequest": {
+            /** @description Only these, held ones among them; all that may go where left out */
+            lines?: number[];
         };
         "Take-feedRequest": {
             /** @description Column name to field, where it differs from what was recognised; kept with the source */
@@ -4227,6 +5124,40 @@ export interface components {
             /** @description What was done last */
             last: components["schemas"]["LastThing"][];
         };
+        Trial: {
+            figures: components["schemas"]["Figures"];
+            /** Format: int64 */
+            rule_id?: number;
+        };
+        TrialCount: {
+            kind: string;
+            name: string;
+            /** Format: int64 */
+            now: number;
+            /** Format: int64 */
+            then: number;
+            /** @enum {string} */
+            verdict: "go" | "held" | "blocked";
+        };
+        TrialView: {
+            kinds: components["schemas"]["TrialCount"][];
+            /**
+             * Format: int64
+             * @description On sale there, that were looked at
+             */
+            listings: number;
+            /** @description Listings that offer none: now and then */
+            none: number[];
+            /**
+             * Format: int64
+             * @description On sale there; more than were looked at: the counts are a sample's, made whole
+             */
+            of: number;
+            /** @description Units offered in all: now and then */
+            offered: number[];
+            /** @description Listings that change their supplier: now and then */
+            switch: number[];
+        };
         UntiedRow: {
             currency: string;
             entry: string;
@@ -4269,6 +5200,72 @@ export interface components {
         Warned: {
             /** @description Why it may not be shown; empty where nothing speaks against it */
             warning: string;
+        };
+        Watch: {
+            active: boolean;
+            /**
+             * Format: date-time
+             * @description When it was set off last
+             */
+            readonly fired: string | null;
+            /** Format: int64 */
+            readonly hits: number;
+            /**
+             * Format: int64
+             * @description Things it holds for now
+             */
+            readonly holds: number;
+            /** Format: int64 */
+            readonly id: number;
+            /** Format: date-time */
+            readonly looked: string | null;
+            mail: boolean;
+            /** @description Left out, it is what the watch says */
+            name?: string;
+            /** @enum {string} */
+            number?: "cost" | "stock" | "price" | "lowest" | "leading" | "sellers" | "profit" | "margin" | "rating" | "feed age";
+            /** @description It ends when it was set off */
+            once: boolean;
+            readonly product: string;
+            /**
+             * Format: int64
+             * @description One product; every one where this and the sieve are left out
+             */
+            product_id?: number;
+            /**
+             * Format: int64
+             * @description From now on so long nothing is said
+             */
+            quiet_hours?: number;
+            /** Format: date-time */
+            readonly quiet_until: string | null;
+            /** @description Which of the ready-made ones it is; empty of one on a number */
+            readonly ready: string;
+            /**
+             * Format: int64
+             * @description What goes through a kept sieve on the site
+             */
+            sieve_id?: number;
+            /**
+             * Format: int64
+             * @description Needed where the value is an amount, and with a sieve
+             */
+            site_id?: number;
+            /**
+             * @description moved: by more than the value, per cent, from one look to the next
+             * @enum {string}
+             */
+            test?: "below" | "above" | "moved";
+            /** Format: int64 */
+            readonly unseen: number;
+            value?: string;
+            /**
+             * Format: int64
+             * @description For If-Match
+             */
+            readonly version: number;
+            /** @description What it watches, in a sentence */
+            readonly words: string;
         };
         WhatIf: {
             /** @description By how much suppliers' costs move, such as 8% or -3% */
@@ -4539,6 +5536,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DemoView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "demo-letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Letter"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    differences: {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListDifferenceRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "decide-differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { IDs ListInt64 \"json:\\\"ids\\\" minItems:\\\"1\\\" maxItems:\\\"1000\\\"\"; Theirs bool \"json:\\\"theirs\\\" doc:\\\"Theirs is kept; ours is sent where false\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -4955,6 +6049,39 @@ export interface operations {
             };
         };
     };
+    halt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { On bool \"json:\\\"on\\\"\"; Why string \"json:\\\"whyOmitempty\\\" maxLength:\\\"500\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     keeping: {
         parameters: {
             query?: never;
@@ -5301,6 +6428,43 @@ export interface operations {
             };
         };
     };
+    "listing-sent": {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListSentRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "sell-listing": {
         parameters: {
             query?: never;
@@ -5323,6 +6487,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "listing-through-time": {
+        parameters: {
+            query?: {
+                days?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
                 };
             };
             /** @description Error */
@@ -5392,6 +6589,101 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailSettings"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-mail": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailSettings"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    mails: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentMail"][];
                 };
             };
             /** @description Error */
@@ -5735,6 +7027,79 @@ export interface operations {
             };
         };
     };
+    "rival-moves": {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+                /** @description 0: every site */
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListRivalMove"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "supply-moves": {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+                field?: "cost" | "stock" | "listed";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListSupplyMove"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "capture-page": {
         parameters: {
             query?: never;
@@ -5961,6 +7326,9 @@ export interface operations {
                 cursor?: string;
                 sort?: string;
                 desc?: boolean;
+                /** @description Only those of one consequence */
+                kind?: string;
+                verdict?: "go" | "held" | "blocked";
             };
             header?: never;
             path: {
@@ -6246,6 +7614,44 @@ export interface operations {
             };
         };
     };
+    "set-rule-following": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleFollowing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "move-rule": {
         parameters: {
             query?: never;
@@ -6471,6 +7877,72 @@ export interface operations {
             };
         };
     };
+    "look-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Back"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-backRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sent"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "give-up": {
         parameters: {
             query?: never;
@@ -6562,6 +8034,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    shadows: {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+                /** @description 0: of all */
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListShadowRow"];
                 };
             };
             /** @description Error */
@@ -7179,7 +8688,39 @@ export interface operations {
             };
         };
     };
-    "set-guards": {
+    following: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-following": {
         parameters: {
             query?: never;
             header?: {
@@ -7193,7 +8734,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SiteGuards"];
+                "application/json": components["schemas"]["SiteFollowing"];
             };
         };
         responses: {
@@ -7204,6 +8745,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-following": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
                 };
             };
             /** @description Error */
@@ -7550,7 +9126,10 @@ export interface operations {
     };
     "preview-rule": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description At once, from some of the listings, where a site has many */
+                sample?: boolean;
+            };
             header?: never;
             path: {
                 id: number;
@@ -7570,6 +9149,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "replay-rule": {
+        parameters: {
+            query?: {
+                days?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamedRule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplayView"];
                 };
             };
             /** @description Error */
@@ -8123,6 +9739,207 @@ export interface operations {
                 "application/json": components["schemas"]["TieRequest"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    watches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watch"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-watch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Watch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "watch-hits": {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+                /** @description Only this one's */
+                watch?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListHit"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "see-hits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { UpTo int64 \"json:\\\"up_to\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-watch": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Watch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-watch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

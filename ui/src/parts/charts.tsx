@@ -1,6 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { Bar, BarChart, Cell, LabelList, Line, LineChart, XAxis, YAxis } from "recharts";
+import { Bar, BarChart, CartesianGrid, Cell, LabelList, Line, LineChart, XAxis, YAxis } from "recharts";
 import { at } from "./when";
 
 // Histograms and histories, by Recharts. What a drawing shows is said in words too.
@@ -113,4 +113,101 @@ export function stepped(points: Moment[], second: Moment[], until: string) {
   const times = [...new Set([...points, ...second, { at: until }].map((p) => ms(p.at)))].sort((a, b) => a - b);
   const held = (list: Moment[], t: number) => list.findLast((p) => ms(p.at) <= t)?.value ?? null;
   return times.map((t) => ({ at: t, value: held(points, t), second: held(second, t) }));
+}
+
+export type Curve = {
+  name: string;
+  tone: string; // a token
+  dash?: string;
+  width?: number;
+  points: Moment[];
+};
+
+type CourseProps = {
+  label: string;
+  curves: Curve[];
+  until: string;
+  width: number;
+  height: number;
+  show: (value: number) => string; // a figure of the scale, as people write it
+  from?: number;
+};
+
+/** Course is how several figures of one scale moved through time, oldest left.
+ * Each differs by its stroke as well as by its hue, and is named below. */
+export function Course({ label, curves, until, width, height, show, from }: CourseProps) {
+  const drawn = curves.filter((c) => c.points.some((p) => p.value !== null));
+  const ms = (iso: string) => new Date(iso).getTime();
+  const times = [...new Set([...drawn.flatMap((c) => c.points), { at: until, value: null }].map((p) => ms(p.at)))].sort(
+    (a, b) => a - b,
+  );
+  const next = drawn.map(() => 0);
+  const data = times.map((t) => {
+    const row: Record<string, number | null> = { at: t };
+    drawn.forEach((c, i) => {
+      while (next[i] < c.points.length && ms(c.points[next[i]].at) <= t) next[i]++;
+      row[c.name] = next[i] ? c.points[next[i] - 1].value : null;
+    });
+    return row;
+  });
+  const tick = { fontSize: 11, fill: color("quiet"), fontFamily: "var(--chakra-fonts-mono)" };
+  return (
+    <Drawing label={label}>
+      <LineChart
+        width={width}
+        height={height}
+        data={data}
+        margin={{ top: 6, right: 8, bottom: 0, left: 0 }}
+        accessibilityLayer={false}
+      >
+        <CartesianGrid vertical={false} stroke={color("hair")} />
+        <XAxis
+          type="number"
+          dataKey="at"
+          domain={["dataMin", "dataMax"]}
+          tick={tick}
+          tickLine={false}
+          axisLine={{ stroke: color("hair") }}
+          tickFormatter={(t: number) => at(new Date(t).toISOString(), { day: "numeric", month: "short" })}
+          minTickGap={60}
+        />
+        <YAxis
+          domain={[from ?? "auto", "auto"]}
+          tick={tick}
+          tickLine={false}
+          axisLine={false}
+          width={58}
+          tickFormatter={(v: number) => show(Math.round(v))}
+        />
+        {drawn.map((c) => (
+          <Line
+            key={c.name}
+            {...line}
+            dataKey={c.name}
+            stroke={color(c.tone)}
+            strokeWidth={c.width ?? 1.5}
+            strokeDasharray={c.dash}
+          />
+        ))}
+      </LineChart>
+      <chakra.div display="flex" flexWrap="wrap" columnGap="5" rowGap="1" pl="58px" fontSize="12px">
+        {drawn.map((c) => (
+          <chakra.span key={c.name} display="flex" gap="2" alignItems="center">
+            <svg width="26" height="8" aria-hidden="true">
+              <line
+                x1="0"
+                x2="26"
+                y1="4"
+                y2="4"
+                stroke={color(c.tone)}
+                strokeWidth={c.width ?? 1.5}
+                strokeDasharray={c.dash}
+              />
+            </svg>
+            {c.name}
+          </chakra.span>
+        ))}
+      </chakra.div>
+    </Drawing>
+  );
 }

@@ -7,6 +7,7 @@ import { useClock, useCounts } from "../api/queries";
 import { toggleMode, useMode } from "../theme/mode";
 import { Clock } from "./clock";
 import { Button, Key } from "./controls";
+import { Halted } from "./halt";
 import { KeyHelp } from "./help";
 import { writing } from "./keys";
 import { Runs } from "./runs";
@@ -25,7 +26,7 @@ export function Frame() {
     { letter: "G", label: "Weigh", to: "/weigh" },
     { letter: "P", label: "Price", to: "/price", count: c?.unpriced },
     { letter: "N", label: "Send", to: "/send", count: c && c.ready + c.refused + c.sends_stuck },
-    { letter: "W", label: "Watch", to: "/watch", count: c?.plan_lines },
+    { letter: "W", label: "Watch", to: "/watch", count: c && c.plan_lines + c.differences },
   ];
   const away = [
     { letter: "T", label: "Today", to: "/" },
@@ -105,6 +106,7 @@ export function Frame() {
           </form>
         )}
       </chakra.header>
+      {c?.halt && <Halted halt={c.halt} />}
       <chakra.main flex="1" minH="0" px="5" pb="3" display="flex" flexDirection="column">
         <Outlet />
       </chakra.main>

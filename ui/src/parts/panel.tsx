@@ -1,5 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
+import { Link } from "react-router";
 import { type Listing, useClock, useHistory, useLines, useListing } from "../api/queries";
 import { ByHand } from "./byhand";
 import { Steps } from "./charts";
@@ -35,8 +36,9 @@ export function Panel({ label, onClose, children }: { label: string; onClose: ()
   );
 }
 
-/** ListingPanel opens one listing: how its price and its quantity came about, line by line. */
-export function ListingPanel({ id, onClose }: { id: number; onClose: () => void }) {
+/** ListingPanel opens one listing: how its price and its quantity came about,
+ * line by line, below what the list it was opened from has to say of it. */
+export function ListingPanel({ id, onClose, children }: { id: number; onClose: () => void; children?: ReactNode }) {
   const { data: l, error: noListing } = useListing(id);
   const { data: x, error } = useLines(id);
   return (
@@ -55,6 +57,7 @@ export function ListingPanel({ id, onClose }: { id: number; onClose: () => void 
           </div>
         </chakra.div>
       )}
+      {children}
       {l && x && (
         <>
           {x.lines.length > 0 ? (
@@ -101,6 +104,11 @@ export function ListingPanel({ id, onClose }: { id: number; onClose: () => void 
             }
           />
           <Confirmed listing={l} />
+          {l.confirmed_at && (
+            <Link to={`/watch/listings/${l.id}`}>
+              <chakra.span textDecoration="underline">Everything through time, with what was sent and why</chakra.span>
+            </Link>
+          )}
           {l.words && <Trouble error={new Error(`${l.site} says: ${l.words}`)} />}
           <Head>Where it comes from</Head>
           <Facts

@@ -1,16 +1,17 @@
 import { chakra } from "@chakra-ui/react";
+import type { ReactNode } from "react";
 import { api, read, type Schemas } from "../../api/client";
 import { useDo } from "../../api/queries";
+import { Would } from "../../parts/beside";
 import { Bars } from "../../parts/charts";
 import { Button, Quiet } from "../../parts/controls";
 import { Money } from "../../parts/money";
 import { useWidth } from "../../parts/width";
-import { Would } from "./beside";
 import { Moves, Tally } from "./moves";
 
 type Preview = Schemas["Preview"];
 
-type PaneProps = { site: number; preview?: Preview; busy: boolean; wrong: boolean };
+type PaneProps = { site: number; preview?: Preview; busy: boolean; wrong: boolean; children?: ReactNode };
 
 /** Unread says that a rule looks at rivals nobody has asked about yet. */
 function Unread({ site, n }: { site: number; n: number }) {
@@ -37,8 +38,8 @@ function Unread({ site, n }: { site: number; n: number }) {
   );
 }
 
-/** PreviewPane is what a rule would do if it were kept. */
-export function PreviewPane({ site, preview: p, busy, wrong }: PaneProps) {
+/** PreviewPane is what a rule would do if it were kept, and below it what else there is to ask of it. */
+export function PreviewPane({ site, preview: p, busy, wrong, children }: PaneProps) {
   return (
     <Would busy={busy} wrong={wrong}>
       {!p ? (
@@ -58,6 +59,11 @@ export function PreviewPane({ site, preview: p, busy, wrong }: PaneProps) {
             </Tally>
             {p.priced > 0 && <Tally n={p.priced}>newly priced</Tally>}
           </chakra.div>
+          {p.looked < p.listings && (
+            <chakra.p mb="2" color="quiet">
+              From {p.looked} of {p.listings} listings; all of them are being worked out.
+            </chakra.p>
+          )}
           {p.unread > 0 && <Unread site={site} n={p.unread} />}
           {p.without > 0 && <Quiet>{p.without} would stay without a price.</Quiet>}
           <Histogram bars={p.bars} />
@@ -90,6 +96,7 @@ export function PreviewPane({ site, preview: p, busy, wrong }: PaneProps) {
           )}
         </>
       )}
+      {children}
     </Would>
   );
 }

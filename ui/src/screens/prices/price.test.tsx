@@ -307,6 +307,7 @@ describe("a preview", () => {
       currency: "GBP",
       words: "at least 18% margin",
       listings: 20,
+      looked: 20,
       fits: 16,
       up: 13,
       down: 3,

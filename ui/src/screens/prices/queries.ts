@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { useRef } from "react";
 import { api, read, type Schemas } from "../../api/client";
+import { useAnswer } from "../../api/queries";
 
 export const useRules = (site: number | undefined) =>
   useQuery({
@@ -9,24 +9,23 @@ export const useRules = (site: number | undefined) =>
     queryFn: () => read(api.GET("/api/sites/{id}/rules", { params: { path: { id: site ?? 0 } } })),
   });
 
-/** useAnswer asks the core a question that changes as it is typed. The last answer
- * stays while the next is on its way, and while what is typed can't be read. */
-function useAnswer<T>(key: unknown[], ask: (signal: AbortSignal) => Promise<T>) {
-  const { data, error, isFetching, refetch } = useQuery({
-    queryKey: ["listings", ...key],
-    retry: false,
-    queryFn: ({ signal }) => ask(signal), // a question that was overtaken is not worked on any longer
-  });
-  const last = useRef(data);
-  if (data !== undefined) last.current = data;
-  return { data: last.current, error, isFetching, refetch };
+/** usePreview is what a rule would do if it were kept: at once from some of the
+ * listings where a site has many, and then from all. */
+export function usePreview(site: number, rule: Schemas["NamedRule"]) {
+  const ask = (sample: boolean) => (signal: AbortSignal) =>
+    read(
+      api.POST("/api/sites/{id}/rules/preview", {
+        params: { path: { id: site }, query: { sample } },
+        body: rule,
+        signal,
+      }),
+    );
+  const first = useAnswer(["preview", site, rule, "sample"], ask(true));
+  const part = !!first.data && first.data.looked < first.data.listings;
+  const all = useAnswer(["preview", site, rule, "all"], ask(false), part && !first.isFetching);
+  const whole = part && all.data && !all.isFetching ? all : first;
+  return { ...whole, isFetching: first.isFetching || all.isFetching };
 }
-
-/** usePreview is what a rule would do if it were kept. */
-export const usePreview = (site: number, rule: Schemas["NamedRule"]) =>
-  useAnswer(["preview", site, rule], (signal) =>
-    read(api.POST("/api/sites/{id}/rules/preview", { params: { path: { id: site } }, body: rule, signal })),
-  );
 
 /** useOwnPreview is the price one listing would have by a rule of its own. */
 export const useOwnPreview = (id: number, rule: Schemas["Rule"]) =>

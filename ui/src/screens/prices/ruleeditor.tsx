@@ -4,11 +4,12 @@ import { useFormContext, useWatch } from "react-hook-form";
 import { api, ifMatch, read, type Schemas } from "../../api/client";
 import { useCategories, useDo, useSieves, useSites, useSources } from "../../api/queries";
 import { useAddress } from "../../parts/address";
+import { Beside } from "../../parts/beside";
 import { Button, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
 import { useKeep, WholeInput } from "../../parts/form";
-import { Beside } from "./beside";
 import { PreviewPane } from "./preview";
 import { usePreview } from "./queries";
+import { Replay } from "./replay";
 import { type NamedRule, type RuleText, toRule, toText } from "./ruleform";
 import { Clause, Wish } from "./wish";
 
@@ -52,7 +53,11 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
       error={keep.error ?? preview.error}
       onKeep={keep.submit}
       onClose={onClose}
-      would={<PreviewPane site={site.id} preview={preview.data} busy={preview.isFetching} wrong={!!preview.error} />}
+      would={
+        <PreviewPane site={site.id} preview={preview.data} busy={preview.isFetching} wrong={!!preview.error}>
+          <Replay site={site.id} rule={asked} wrong={!!preview.error} />
+        </PreviewPane>
+      }
     >
       <Clause label="Name" faults={["name"]}>
         <Input

@@ -1,16 +1,16 @@
 import { chakra } from "@chakra-ui/react";
 import { useFieldArray } from "react-hook-form";
+import { Link } from "react-router";
 import { api, ifMatch, read, type Schemas } from "../../api/client";
 import { Button, Input, Quiet, Select } from "../../parts/controls";
-import { Figure, Form, Tick, useKeep, Whole, Wrong } from "../../parts/form";
+import { Figure, Form, useKeep, Wrong } from "../../parts/form";
 import { Heading } from "./heading";
 import { Rates } from "./rates";
 
 type Site = Schemas["SiteView"];
 type SiteTerms = Schemas["SiteTerms"];
 
-/** Terms are what holds for all that is sold on a site, what may move there by
- * itself, and how currencies are changed. */
+/** Terms are what holds for all that is sold on a site, and how currencies are changed. */
 export function Terms({ site }: { site: Site | undefined }) {
   return (
     <chakra.div
@@ -27,7 +27,10 @@ export function Terms({ site }: { site: Site | undefined }) {
         {site && <ForAll key={site.id} site={site} />}
         <Rates to={site?.currency ?? "GBP"} />
       </div>
-      <div>{site && <Guards key={site.id} site={site} />}</div>
+      <Quiet>
+        What may move by itself on a site, and what waits for you, is set under{" "}
+        <Link to="/watch?tab=follow">Watch, How it follows</Link>.
+      </Quiet>
     </chakra.div>
   );
 }
@@ -88,38 +91,6 @@ function ForAll({ site }: { site: Site }) {
           Put something by
         </Button>
         {keep.kept && <Quiet>Kept; prices are worked out anew.</Quiet>}
-      </chakra.div>
-    </Form>
-  );
-}
-
-/** Guards are what may change on a site by itself, and what waits for a person. */
-function Guards({ site }: { site: Site }) {
-  const keep = useKeep<Schemas["SiteGuards"], unknown>({
-    values: site.guards,
-    version: site.version,
-    written: (now) => (now as Site).guards,
-    topics,
-    keep: (body, version) =>
-      read(api.PUT("/api/sites/{id}/guards", { params: { path: { id: site.id }, header: ifMatch(version) }, body })),
-  });
-  return (
-    <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="What may move by itself" mb="7">
-      <Heading>What may move by itself on {site.name}</Heading>
-      <Figure name="small" label="A price stays where it would move by less than" unit="" />
-      <Figure name="cost_moved" label="It waits for you where the cost moved by over" unit="" />
-      <Figure name="price_moved" label="or the price would move by over" unit="" />
-      <Whole name="moves_per_day" label="or it moved so often in 24 hours" unit="times" />
-      <Whole name="rival_moves" label="or after rivals so often in 24 hours" unit="times" />
-      <Tick name="loss" label="A price may move to a loss without me" />
-      <Tick name="rest" label="What loses on every sale goes off sale while its price waits" />
-      <Whole name="batch_hours" label="Tell me of a send-out not finished after" unit="hours" />
-      {keep.clash}
-      <chakra.div display="flex" gap="3" alignItems="center" pt="2">
-        <Button type="submit" size="small" disabled={keep.busy}>
-          Keep
-        </Button>
-        {keep.kept && <Quiet>Kept; the plan is worked out anew.</Quiet>}
       </chakra.div>
     </Form>
   );

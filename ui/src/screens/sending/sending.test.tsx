@@ -23,6 +23,8 @@ const sendOut = (more: Partial<Schemas["SendOutRow"]>): Schemas["SendOutRow"] =>
   perhaps: false,
   overdue: null,
   sender: "owner",
+  alone: false,
+  undoes: null,
   created: "2026-03-03T08:40:00Z",
   done: null,
   ...more,

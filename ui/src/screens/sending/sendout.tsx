@@ -1,4 +1,5 @@
 import { chakra } from "@chakra-ui/react";
+import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo, useParts } from "../../api/queries";
@@ -12,6 +13,7 @@ import { ListingPanel } from "../../parts/panel";
 import { Pictured } from "../../parts/picture";
 import { Tabs } from "../../parts/tabs";
 import { time } from "../../parts/when";
+import { TakeBack } from "./back";
 import { useSendOut } from "./queries";
 import { Left } from "./sendouts";
 
@@ -31,12 +33,13 @@ export function SendOut() {
   const list = useParts<Line>(["sendouts", id, "lines", state], (p) =>
     read(api.GET("/api/send-outs/{id}/lines", { params: { path: { id }, query: { ...p, state } } })),
   );
-  const opened = list.rows.find((x) => x.id === a.open);
-  useKeys({ Escape: () => go("/send?tab=out") }, !opened, [["Esc", "back to all send-outs"]]);
+  const [back, setBack] = useState(false);
+  const opened = back ? undefined : list.rows.find((x) => x.id === a.open);
+  useKeys({ Escape: () => go("/send?tab=out") }, !opened && !back, [["Esc", "back to all send-outs"]]);
   return (
     <>
       <Title
-        title={o ? `${o.plan_id ? "Changes" : "Listings"} to ${o.site}` : "Send-out"}
+        title={o ? `${o.undoes ? "Taken back on" : o.plan_id ? "Changes to" : "Listings to"} ${o.site}` : "Send-out"}
         more={
           o &&
           [
@@ -48,6 +51,7 @@ export function SendOut() {
             .join(", ")
         }
       >
+        {o && o.confirmed > 0 && !back && <Button onClick={() => setBack(true)}>Take it back…</Button>}
         <Button onClick={() => go("/send?tab=out")}>All send-outs</Button>
       </Title>
       <Left />
@@ -78,9 +82,10 @@ export function SendOut() {
             onOpen={(x) =>
               x.state === "refused" && !o?.plan_id ? go(`/send?tab=refused&open=${x.listing_id}`) : a.setOpen(x.id)
             }
-            columns={opened ? columns.filter((c) => !["sku", "words", "page"].includes(c.key)) : columns}
+            columns={opened || back ? columns.filter((c) => !["sku", "words", "page"].includes(c.key)) : columns}
           />
           {opened && <ListingPanel key={opened.id} id={opened.listing_id} onClose={() => a.setOpen(null)} />}
+          {back && <TakeBack id={id} onClose={() => setBack(false)} />}
         </chakra.div>
       </Tabs>
     </>

@@ -1,9 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import type { FieldValues, UseFormReturn } from "react-hook-form";
-import { Form } from "../../parts/form";
-import { useKeys } from "../../parts/keys";
-import { Working } from "../../parts/working";
+import { Form } from "./form";
+import { useKeys } from "./keys";
+import { Working } from "./working";
 
 type BesideProps<V extends FieldValues> = {
   form: UseFormReturn<V>;

@@ -1,0 +1,2 @@
+export { ThroughTime } from "./listing";
+export { Watch } from "./watch";
