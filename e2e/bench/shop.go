@@ -43,17 +43,27 @@ type figure struct {
 	Limit    float64 `json:"limit"`
 }
 
+// say prints what a step took for each line, beside what SQLite takes for one.
 func (s *shop) say(name string, took time.Duration, baseline, limit float64) error {
-	per := func(v float64) float64 { return float64(int64(v*1e6+0.5)) / 1e6 }
-	v := took.Seconds() * 1000 / float64(s.n)
-	f := figure{name, per(v), "ms a line", per(baseline), per(v / baseline), limit}
+	return s.print(name, took.Seconds()*1000/float64(s.n), "ms a line", baseline, limit)
+}
+
+// print prints a figure, and keeps it in mind where it is over its limit.
+func (s *shop) print(name string, v float64, unit string, baseline, limit float64) error {
+	rounded := func(v float64) float64 { return float64(int64(v*1e6+0.5)) / 1e6 }
+	f := figure{name, rounded(v), unit, rounded(baseline), 0, limit}
+	if baseline > 0 {
+		f.Ratio = rounded(v / baseline)
+	}
 	if v > limit {
-		s.over = append(s.over, fmt.Sprintf("%s: %.4f ms, limit %.4f", name, v, limit))
+		s.over = append(s.over, fmt.Sprintf("%s: %.4g %s, limit %.4g", name, v, unit, limit))
 	}
 	return json.NewEncoder(os.Stdout).Encode(f)
 }
 
-func (s *shop) feed(file string) error {
+// feed writes the supplier's list: in round r, one row in a hundred has another
+// cost, and the first of those has none left.
+func (s *shop) feed(file string, round int) error {
 	f, err := os.Create(file)
 	if err != nil {
 		return err
@@ -62,7 +72,14 @@ func (s *shop) feed(file string) error {
 	_, _ = w.WriteString("ref,ean,title,brand,cost,stock\n")
 	for i := range s.n {
 		n := sim.Number(i)
-		_, _ = fmt.Fprintf(w, "R%07d,%s,%s,Tarnwick,%d.%02d,%d\n", i, n, sim.PlainTitle(n), 3+i%37, i%100, 5+i%40)
+		cost, stock := 300+(i%37)*100+i%100, 5+i%40
+		if round > 0 && i%100 == round {
+			cost += 10
+			if i == round {
+				stock = 0
+			}
+		}
+		_, _ = fmt.Fprintf(w, "R%07d,%s,%s,Tarnwick,%d.%02d,%d\n", i, n, sim.PlainTitle(n), cost/100, cost%100, stock)
 	}
 	return errors.Join(w.Flush(), f.Close())
 }
@@ -165,10 +182,11 @@ func benchShop(n int) (err error) {
 	if err != nil {
 		return err
 	}
-	if err := s.feed(dir + "/list.csv"); err != nil {
+	if err := s.feed(dir+"/list.csv", 0); err != nil {
 		return err
 	}
-	g := httptest.NewServer(&sim.Plain{})
+	plain := &sim.Plain{}
+	g := httptest.NewServer(plain)
 	defer g.Close()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
@@ -284,6 +302,10 @@ func benchShop(n int) (err error) {
 		if err := s.say(x.name, x.took, x.baseline, x.limit); err != nil {
 			return err
 		}
+	}
+	f2 := following{s, plain, dir, read, anew}
+	if err := f2.measure(); err != nil {
+		return err
 	}
 	if len(s.over) > 0 {
 		fmt.Println("over their limit: " + strings.Join(s.over, "; "))

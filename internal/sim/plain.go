@@ -14,6 +14,40 @@ import (
 type Plain struct {
 	mu      sync.Mutex
 	batches [][]map[string]any
+	own     map[string]*own // by SKU
+}
+
+// Offered is how many of a SKU are on sale, and at what price, minor units.
+func (g *Plain) Offered(sku string) (quantity, price int64) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	if x := g.own[sku]; x != nil {
+		return x.Quantity, x.Price
+	}
+	return 0, 0
+}
+
+// take puts the lines of a batch on sale.
+func (g *Plain) take(lines []line) []map[string]any {
+	if g.own == nil {
+		g.own = map[string]*own{}
+	}
+	out := make([]map[string]any, len(lines))
+	for i, l := range lines {
+		x := g.own[l.SKU]
+		if x == nil {
+			x = &own{SKU: l.SKU, Entry: l.Entry}
+			g.own[l.SKU] = x
+		}
+		if l.Price != nil {
+			x.Price = *l.Price
+		}
+		if l.Quantity != nil {
+			x.Quantity = *l.Quantity
+		}
+		out[i] = map[string]any{"key": l.Key, "state": "confirmed"}
+	}
+	return out
 }
 
 func (g *Plain) ServeHTTP(w http.ResponseWriter, r *http.Request) {
@@ -35,13 +69,10 @@ func (g *Plain) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		}
 		say(map[string]any{"entries": out})
 	case strings.HasSuffix(path, "/batches"):
-		var in struct{ Lines []struct{ Key string } }
+		var in struct{ Lines []line }
 		_ = json.NewDecoder(r.Body).Decode(&in)
-		lines := make([]map[string]any, len(in.Lines))
-		for i, l := range in.Lines {
-			lines[i] = map[string]any{"key": l.Key, "state": "confirmed"}
-		}
 		g.mu.Lock()
+		lines := g.take(in.Lines)
 		id := strconv.Itoa(len(g.batches))
 		g.batches = append(g.batches, lines)
 		g.mu.Unlock()

@@ -68,7 +68,12 @@ const listingColumns = `l.id, l.version, l.product_id, l.sku, p.title, p.brand, 
 const (
 	listingTables = "listings l CROSS JOIN products p ON p.id = l.product_id" + listingJoins
 	titleTables   = "products p CROSS JOIN listings l ON l.product_id = p.id" + listingJoins
-	listingJoins  = ` CROSS JOIN sites s ON s.id = l.site_id LEFT JOIN entries e ON e.id = l.entry_id
+	stockTables   = `supplier_products sp INDEXED BY supplier_product_stock CROSS JOIN supply_links k ON k.supplier_product_id = sp.id
+	CROSS JOIN listings l ON l.product_id = k.product_id AND k.id = coalesce(l.supply_link_id, (SELECT min(id) FROM supply_links
+		WHERE product_id = l.product_id)) CROSS JOIN products p ON p.id = l.product_id CROSS JOIN sites s ON s.id = l.site_id
+	LEFT JOIN entries e ON e.id = l.entry_id LEFT JOIN categories c ON c.site_id = l.site_id AND c.ref = l.category
+	CROSS JOIN sources so ON so.id = sp.source_id CROSS JOIN suppliers u ON u.id = so.supplier_id`
+	listingJoins = ` CROSS JOIN sites s ON s.id = l.site_id LEFT JOIN entries e ON e.id = l.entry_id
 	LEFT JOIN categories c ON c.site_id = l.site_id AND c.ref = l.category
 	CROSS JOIN supply_links k ON k.id = coalesce(l.supply_link_id, (SELECT min(id) FROM supply_links
 		WHERE product_id = l.product_id)) CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id
@@ -95,6 +100,9 @@ func (s *Store) Listings(ctx context.Context, f ListingFilter, p Page) (List[Lis
 // index out of a walk along that order.
 func (f ListingFilter) query(p Page) listQuery {
 	tables := listingTables
+	if p.Sort == "stock" {
+		tables = stockTables
+	}
 	if p.Sort == "" || p.Sort == "title" || p.Sort == "sku" {
 		tables = titleTables
 	}
@@ -164,7 +172,7 @@ func (s *Store) ListingRowOf(ctx context.Context, id int64) (ListingRow, error) 
 // CountListings counts the listings of a site.
 func (s *Store) CountListings(ctx context.Context, siteID int64) (int64, error) {
 	var n int64
-	err := s.read.WithContext(ctx).Model(&Listing{}).Where("site_id = ?", siteID).Count(&n).Error
+	err := s.read.WithContext(ctx).Raw("SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE site_id = ?", siteID).Scan(&n).Error
 	return n, err
 }
 

@@ -27,6 +27,9 @@ CREATE INDEX send_out_alone ON send_outs(site_id, created_at) WHERE alone;
 CREATE INDEX send_line_refused ON send_lines(answered_at) WHERE state = 'refused';
 CREATE INDEX send_line_moved ON send_lines(answered_at) WHERE price IS NOT NULL AND state = 'confirmed';
 
+-- Listings by what the supplier has, in that order.
+CREATE INDEX supplier_product_stock ON supplier_products(stock);
+
 -- What a line comes to, kept with it: what is on sale in its listing, what one
 -- sale earns more, whether a rival is the reason; and where it stands in the order.
 ALTER TABLE plan_lines ADD COLUMN rule text NOT NULL DEFAULT '';
