@@ -10,6 +10,7 @@ import (
 	"os/signal"
 	"path/filepath"
 	"strconv"
+	"strings"
 	"syscall"
 	"time"
 
@@ -183,6 +184,7 @@ func demoCommand() *cobra.Command {
 	c.Flags().StringVar(&o.addr, "addr", defaultAddr, "address to listen at; the stand-ins take the three ports after it")
 	c.Flags().BoolVar(&o.empty, "empty", false, "start with nothing brought in, instead of in the middle of a shop that has run for sixty days")
 	picturesFlag(c, &o.pictures)
+	c.Flags().StringVar(&o.mood, "mood", "", "have the marketplace misbehave, as its page /moods has it: "+moodNames())
 	c.Flags().Int64Var(&o.speed, "speed", 10, "demo seconds in a real second")
 	return c
 }
@@ -192,6 +194,16 @@ type demonstration struct {
 	dir, addr       string
 	empty, pictures bool
 	speed           int64
+	mood            string
+}
+
+// moodNames are the ways in which a stand-in can misbehave.
+func moodNames() string {
+	var out []string
+	for _, m := range sim.Moods {
+		out = append(out, string(m.Mood))
+	}
+	return strings.Join(out, ", ")
 }
 
 // world is the stand-ins over the demo's folder, as they were left there. A new
@@ -248,6 +260,9 @@ func (o *demonstration) run(ctx context.Context, c *cobra.Command) error {
 		return err
 	}
 	defer world.Save()
+	if err := world.Market.SetMood(sim.Mood(o.mood)); err != nil {
+		return fmt.Errorf("--mood: %w", err)
+	}
 	host, port, err := net.SplitHostPort(o.addr)
 	if err != nil {
 		return fmt.Errorf("the address %q is not HOST:PORT", o.addr)

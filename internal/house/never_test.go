@@ -128,6 +128,7 @@ type history struct {
 	seen   map[string]bool             // keys of lines
 	faults []string
 	told   []string
+	halted bool
 }
 
 func (h *history) fault(format string, args ...any) {
@@ -172,6 +173,12 @@ func (h *history) received(site string, o order) {
 	}
 	if o.Price != nil && !some(func(x *truth) bool { return x.keeps(p, site, *o.Price) }) {
 		h.fault("%s on %s: asked %d, %v", goods[p].title, site, *o.Price, h.may)
+	}
+	if on && *now.Quantity > *was.Quantity && !some(func(x *truth) bool { return x.keeps(p, site, *now.Price) }) {
+		h.fault("%s on %s: more on sale at %d, %v", goods[p].title, site, *now.Price, h.may)
+	}
+	if h.halted {
+		h.fault("%s on %s: sent while everything was stopped", goods[p].title, site)
 	}
 	h.there[site][o.SKU] = now
 }
@@ -561,6 +568,35 @@ func (h *history) letGo(held bool) {
 	}
 }
 
+// runs has a site send what may go by itself, from now on, or no more.
+func (h *history) runs(site int64, how string) {
+	f, err := h.Watching.Following(h.t.Context(), site)
+	require.NoError(h.t, err)
+	f.Site.Runs, f.Site.AtOnce, f.Site.ActsFrom = how, true, nil
+	require.NoError(h.t, h.Watching.SetFollowing(h.t.Context(), site, stops.IfMatch{}, f.Site))
+}
+
+// undo takes back one of the last send-outs, as far as that may be.
+func (h *history) undo(which int) {
+	l, err := h.Store.SendOuts(h.t.Context(), store.Page{Limit: 10})
+	require.NoError(h.t, err)
+	if which < len(l.Rows) {
+		_, _ = h.Sending.TakeBack(h.t.Context(), l.Rows[which].ID, nil) // nothing of it may be taken back, perhaps
+	}
+}
+
+// halt pulls the stop, or lifts it. What is on its way out of the door as it is
+// pulled may still arrive: it is pulled where nothing is.
+func (h *history) halt(on bool) {
+	if on {
+		h.settle()
+	}
+	require.NoError(h.t, h.Sending.SetHalt(h.t.Context(), on, ""))
+	h.mu.Lock()
+	h.halted = on
+	h.mu.Unlock()
+}
+
 // stuck are the send-outs that aren't through.
 func (h *history) stuck() []store.SendOutRow {
 	l, err := h.Store.SendOuts(h.t.Context(), store.Page{Limit: 100})
@@ -587,7 +623,7 @@ func (h *history) step() {
 	}
 	h.mu.Unlock()
 	what := rapid.SampledFrom([]string{"feed", "feed", "feed", "send", "send", "plan", "plan", "plan", "held", "rule", "rate",
-		"time", "again", "give up", "read back", "restart"}).Draw(rt, "what")
+		"time", "again", "give up", "read back", "restart", "alone", "by hand", "undo", "undo", "halt", "lift"}).Draw(rt, "what")
 	h.mu.Lock()
 	h.note("%s (%s)", what, h.mood)
 	h.mu.Unlock()
@@ -603,7 +639,7 @@ func (h *history) step() {
 		h.deliver(s, x, false)
 	case "send":
 		_, err := h.Sending.SendListings(ctx, nil)
-		require.NoError(rt, err)
+		require.Equal(rt, h.halted, err != nil, "%v", err)
 	case "plan":
 		h.letGo(false)
 	case "held":
@@ -628,6 +664,12 @@ func (h *history) step() {
 		for site := range int64(2) {
 			require.NoError(rt, h.Sending.ReadBack(ctx, site+1))
 		}
+	case "alone", "by hand":
+		h.runs(rapid.Int64Range(1, 2).Draw(rt, "site"), what)
+	case "undo":
+		h.undo(rapid.IntRange(0, 3).Draw(rt, "which"))
+	case "halt", "lift":
+		h.halt(what == "halt")
 	case "restart":
 		h.mu.Lock()
 		if h.dead == "" {
@@ -651,6 +693,7 @@ func (h *history) mended() {
 	h.mood, h.dying, h.asked = "", "", map[string]int{}
 	h.mu.Unlock()
 	h.settle()
+	h.halt(false)
 	for range 3 {
 		for _, o := range h.stuck() {
 			_, _ = h.Sending.SendAgain(h.t.Context(), o.ID)
@@ -693,6 +736,13 @@ func (h *history) seesAll() {
 	}
 }
 
+// sound checks that every invariant of the data holds.
+func (h *history) sound() {
+	list, err := h.Store.Check(h.t.Context())
+	require.NoError(h.t, err)
+	require.Empty(h.t, store.Broken(list), "%s", h.tell())
+}
+
 func TestNever(t *testing.T) {
 	for _, part := range []string{"one", "two", "three", "four"} { // side by side
 		t.Run(part, func(t *testing.T) {
@@ -707,6 +757,7 @@ func TestNever(t *testing.T) {
 				}
 				h.mended()
 				h.seesAll()
+				h.sound()
 			})
 		})
 	}

@@ -93,7 +93,7 @@ func emptyWorld(t tester, dir string, with ...string) (*world, addresses) {
 	require.NoError(t, err)
 	require.NoError(t, s.Lock())
 	w.House = house.New(house.Options{Store: s, Now: clock.Now, Allow: []string{strings.TrimPrefix(shop.URL, "http://")},
-		FirstPause: time.Nanosecond, Gateway: gateway.Options{Tries: 2, First: time.Nanosecond, Rate: rate.Inf},
+		FirstPause: time.Nanosecond, Gateway: gateway.Options{Tries: 2, First: time.Nanosecond, Rate: rate.Inf, Answer: 2 * time.Second},
 		Poll: time.Millisecond, NoPictures: !slices.Contains(with, "pictures")})
 	events, end := w.Events.Listen()
 	go w.follow(events)

@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"time"
 
 	"easymargin/core/pricing"
 	"easymargin/internal/fault"
@@ -199,7 +200,8 @@ type Order struct {
 type Unreachable struct {
 	Name    string
 	Err     error
-	Perhaps bool // what was asked for may have been done all the same
+	Perhaps bool          // what was asked for may have been done all the same
+	After   time.Duration // how long it asked to be left alone; 0: it doesn't say
 }
 
 func (e *Unreachable) Error() string {

@@ -110,6 +110,8 @@ type Marketplace struct {
 	questions int   // in that second
 	Waits     int64 // how often somebody was told to wait, for tests
 	down      bool
+	mood      Mood
+	polled    map[string]int // how often since the mood changed, by address
 }
 
 // own is one of the seller's offers.
@@ -223,8 +225,10 @@ func (m *Marketplace) init() {
 		"GET /gateway/v1/sites/{site}/orders",
 		func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"orders": []any{}}) },
 	)
-	api("POST /gateway/v1/sites/{site}/batches", m.take)
-	api("GET /gateway/v1/sites/{site}/batches/{id}", m.outcome)
+	api("POST /gateway/v1/sites/{site}/batches", m.moody(m.take))
+	api("GET /gateway/v1/sites/{site}/batches/{id}", m.moody(m.outcome))
+	m.mux.HandleFunc("GET /moods", m.moods)
+	m.mux.HandleFunc("POST /moods", m.moods)
 	m.mux.HandleFunc("GET /e/{ref}", m.page)
 	m.mux.HandleFunc("GET /pic/{ref}", photo(onWhite))
 	m.mux.HandleFunc("GET /{$}", m.home)

@@ -47,7 +47,7 @@ func (p AlonePart) from() (string, []any) {
 	if p.Off {
 		which = less
 	}
-	return ` FROM plan_lines x INDEXED BY plan_line_verdict CROSS JOIN listings l ON l.id = x.listing_id` + ofRules +
+	return ` FROM plan_lines x INDEXED BY plan_line_waiting CROSS JOIN listings l ON l.id = x.listing_id` + ofRules +
 		`WHERE x.plan_id = ? AND x.verdict = 'go' AND x.state = 'waiting' AND ` + which + ` AND ` + mayAlone, []any{p.Plan}
 }
 
@@ -91,7 +91,7 @@ func (tx Tx) AloneSince(siteID int64, since time.Time) (int64, error) {
 func (tx Tx) CastShadows(planID, siteID int64, now time.Time) (int64, error) {
 	res := tx.db.Exec(`INSERT INTO shadows (site_id, listing_id, rule, kind, from_price, to_price, from_qty, to_qty, reasons, at)
 		SELECT l.site_id, x.listing_id, x.rule, x.kind, x.from_price, x.to_price, x.from_qty, x.to_qty, x.reasons, ?
-		FROM plan_lines x INDEXED BY plan_line_verdict CROSS JOIN listings l ON l.id = x.listing_id`+ofRules+`
+		FROM plan_lines x INDEXED BY plan_line_waiting CROSS JOIN listings l ON l.id = x.listing_id`+ofRules+`
 		WHERE x.plan_id = ? AND x.verdict = 'go' AND x.state = 'waiting' AND `+mayAlone+` AND NOT (`+acts+`)
 		AND NOT EXISTS (SELECT 1 FROM shadows h WHERE h.id = (SELECT max(g.id) FROM shadows g WHERE g.listing_id = x.listing_id AND g.kind = x.kind)
 			AND h.to_price IS x.to_price AND h.to_qty IS x.to_qty)`, now, planID, now, now)

@@ -646,9 +646,10 @@ type SendOut struct {
 	Perhaps   bool   // it may have been handed over, and nobody told
 	Tries     int64
 	Error     string
-	Sender    string // who let it go
-	Alone     bool   // a rule that a person wrote did
-	Undoes    *int64 // the send-out that it takes back
+	Sender    string     // who let it go
+	Alone     bool       // a rule that a person wrote did
+	Undoes    *int64     // the send-out that it takes back
+	AgainAt   *time.Time // from when on it is tried again by itself
 	CreatedAt time.Time
 	SentAt    *time.Time
 	OverdueAt *time.Time // from when on a person is told that it was never finished

@@ -3,6 +3,7 @@ package store
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"time"
@@ -13,21 +14,41 @@ import (
 // PutPlanLines puts lines in the place of those of the same listings that wait:
 // what was planned for them before is overtaken.
 func (tx Tx) PutPlanLines(now time.Time, siteID int64, listingIDs []int64, lines []PlanLine) error {
-	err := tx.db.Exec("DELETE FROM plan_lines WHERE state = 'waiting' AND listing_id"+inList, listOf(listingIDs)).Error
-	if err != nil || len(lines) == 0 {
+	var waits bool
+	if err := tx.db.Raw("SELECT EXISTS (SELECT 1 FROM plan_sums m JOIN plans p ON p.id = m.plan_id WHERE p.site_id = ? AND m.lines > 0)", siteID).
+		Scan(&waits).Error; err != nil {
 		return err
 	}
+	if waits {
+		if err := tx.db.Exec("DELETE FROM plan_lines WHERE state = 'waiting' AND listing_id"+inList, listOf(listingIDs)).Error; err != nil {
+			return err
+		}
+	}
+	if len(lines) == 0 {
+		return nil
+	}
 	p := Plan{SiteID: siteID, MadeAt: now}
-	err = tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "site_id"}},
+	err := tx.db.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "site_id"}},
 		DoUpdates: clause.AssignmentColumns([]string{"made_at"})}, clause.Returning{Columns: []clause.Column{{Name: "id"}}}).
 		Create(&p).Error
 	if err != nil {
 		return err
 	}
+	rows := make([][]any, len(lines))
 	for i := range lines {
-		lines[i].PlanID, lines[i].Place = p.ID, placeOf(lines[i].Kind)
+		x := &lines[i]
+		reasons, err := json.Marshal(x.Reasons)
+		if err != nil {
+			return err
+		}
+		if x.Reasons == nil {
+			reasons = []byte("[]")
+		}
+		rows[i] = []any{p.ID, x.ListingID, x.Kind, x.FromPrice, x.ToPrice, x.FromQty, x.ToQty, x.ProfitWas, x.ProfitNew, x.Cost, x.CostCur, x.Landed,
+			x.Currency, string(reasons), x.Verdict, x.VerdictWhy, x.State, x.Rule, placeOf(x.Kind), x.OnSale, x.Gain, x.Rival}
 	}
-	return tx.CreateAll(lines)
+	return tx.insertRows(`plan_lines (plan_id, listing_id, kind, from_price, to_price, from_qty, to_qty, profit_was, profit_new, cost, cost_cur, landed,
+		currency, reasons, verdict, verdict_why, state, rule, place, on_sale, gain, rival)`, rows, "")
 }
 
 // PlanRow is a line of a plan as Watch shows it.

@@ -275,6 +275,14 @@ func (tx Tx) WaitingSendOuts() ([]SendOut, error) {
 		Scan(&out).Error
 }
 
+// AgainSendOuts are the send-outs whose time has come to be tried again, and that
+// no run is at.
+func (tx Tx) AgainSendOuts(now time.Time) ([]SendOut, error) {
+	var out []SendOut
+	return out, tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.again_at <= ? AND NOT "+sendAlive+" ORDER BY o.urgent DESC, o.id", now).
+		Scan(&out).Error
+}
+
 // FollowedSendOuts are the send-outs of a marketplace that were handed over and
 // not answered whole.
 func (s *Store) FollowedSendOuts(ctx context.Context, marketplaceID int64) ([]SendOut, error) {
@@ -388,6 +396,7 @@ type SendOutRow struct {
 	Sender    string
 	Alone     bool
 	Undoes    *int64
+	AgainAt   *time.Time
 	Lines     int64
 	Waiting   int64
 	Confirmed int64
@@ -408,7 +417,7 @@ func (o *SendOutRow) Overdue(now time.Time) bool {
 
 const sendOutColumns = `o.id, s.name AS site, o.state, o.batch, o.error, o.plan_id, o.perhaps, ` + sendAlive + ` AS alive,
 	EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'follow' AND r.subject = s.marketplace_id AND r.state IN ('queued', 'running')) AS followed,
-	o.tries, o.sender, o.alone, o.undoes, o.created_at, o.sent_at, o.overdue_at, o.done_at,
+	o.tries, o.sender, o.alone, o.undoes, o.again_at, o.created_at, o.sent_at, o.overdue_at, o.done_at,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id) AS lines,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state IN ('waiting', 'sent')) AS waiting,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'confirmed') AS confirmed,

@@ -28,6 +28,7 @@ type Options struct {
 	Longest time.Duration // no pause is longer, whatever the place asks for; 0: 2 min
 	Whole   time.Duration // after which it is left to a person, whatever the place asks for; 0: 30 min
 	Rate    rate.Limit    // requests a second; 0: 100
+	Answer  time.Duration // how long one answer is waited for; 0: 20 s
 }
 
 func (o Options) filled() Options {
@@ -45,6 +46,9 @@ func (o Options) filled() Options {
 	}
 	if o.Rate == 0 {
 		o.Rate = 100
+	}
+	if o.Answer == 0 {
+		o.Answer = 20 * time.Second
 	}
 	return o
 }
@@ -64,7 +68,7 @@ const maxAnswer = 32 << 20
 // Dial makes a place of the gateway at an address. Nothing is asked yet.
 func Dial(name, address string, o Options) place.Place {
 	o = o.filled()
-	c := &Client{name, strings.TrimRight(address, "/"), &http.Client{Timeout: 20 * time.Second, CheckRedirect: redirects,
+	c := &Client{name, strings.TrimRight(address, "/"), &http.Client{Timeout: o.Answer, CheckRedirect: redirects,
 		Transport: &limited{next: http.DefaultTransport, limit: rate.NewLimiter(o.Rate, max(1, int(o.Rate)))}}, o}
 	return place.Place{Name: name, Directory: c, Catalogue: c, Rivals: c, Outlet: c, Orders: c}
 }
@@ -161,7 +165,7 @@ func (c *Client) HandOver(ctx context.Context, site, key string, lines []place.L
 	if err != nil {
 		return out, err
 	}
-	err = c.ask(ctx, request{http.MethodPost, c.path("sites", site, "batches"), key, text}, &out)
+	err = c.ask(ctx, request{http.MethodPost, c.path("sites", site, "batches"), key, text, handingOver}, &out)
 	if err == nil && out.ID == "" {
 		err = &place.Unreachable{Name: c.name, Err: errors.New("its answer names no batch"), Perhaps: true}
 	}
@@ -209,7 +213,7 @@ func (c *Client) get(ctx context.Context, into any, q url.Values, parts ...strin
 	if len(q) > 0 {
 		address += "?" + q.Encode()
 	}
-	return c.ask(ctx, request{http.MethodGet, address, "", nil}, into)
+	return c.ask(ctx, request{http.MethodGet, address, "", nil, c.opt.Whole}, into)
 }
 
 func (c *Client) path(parts ...string) string {
@@ -222,7 +226,12 @@ func (c *Client) path(parts ...string) string {
 type request struct {
 	method, address, key string
 	body                 []byte
+	whole                time.Duration // after which it isn't tried again
 }
+
+// handingOver is how long a batch is tried to be handed over as it was made
+// ready: after that it must be looked at once more before it may go.
+const handingOver = 5 * time.Second
 
 // ask asks, and again after growing pauses while it may work later. That is
 // safe with a batch too: the place knows its key.
@@ -240,11 +249,12 @@ func (c *Client) ask(ctx context.Context, r request, into any) error {
 		perhaps = perhaps || u.Perhaps
 		var wait *busy
 		if errors.As(u.Err, &wait) && wait.after > 0 {
+			u.After = wait.after
 			patience.left++ // what it asked to wait for is no try
 			return struct{}{}, errors.Join(u, &backoff.RetryAfterError{Duration: min(wait.after, c.opt.Longest)})
 		}
 		return struct{}{}, u
-	}, backoff.WithBackOff(patience), backoff.WithMaxElapsedTime(c.opt.Whole))
+	}, backoff.WithBackOff(patience), backoff.WithMaxElapsedTime(min(r.whole, c.opt.Whole)))
 	var u *place.Unreachable
 	switch {
 	case err == nil:

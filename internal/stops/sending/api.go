@@ -84,6 +84,11 @@ func (st *Stop) words(o *store.SendOutRow) string {
 		return "Handed over; the marketplace is at work on it."
 	case o.Alive:
 		return "On its way."
+	case o.AgainAt != nil && o.Perhaps:
+		return fmt.Sprintf("It may have been handed over, and nobody told. It is tried again at %s, which does nothing twice; giving it up reads back what is on sale.",
+			o.AgainAt.Format("15:04"))
+	case o.AgainAt != nil:
+		return fmt.Sprintf("It was not handed over. It is tried again at %s; giving it up leaves its listings as they were before.", o.AgainAt.Format("15:04"))
 	case o.Perhaps:
 		return "It may have been handed over, and nobody told. Trying again does nothing twice; giving it up reads back what is on sale."
 	}

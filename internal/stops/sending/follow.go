@@ -115,14 +115,29 @@ func (st *Stop) forget(tx store.Tx, site store.Site, o *store.SendOut, lines []s
 	)
 }
 
+// outcomes are what a marketplace says of lines, by their keys. Of one of which
+// it says yes and no at once nothing is believed: what is on sale is read back.
+// Keys that we never sent are none of ours.
+func outcomes(b place.Batch) map[string]place.Outcome {
+	said, torn := map[string]place.Outcome{}, map[string]bool{}
+	for _, x := range b.Lines {
+		was, twice := said[x.Key]
+		torn[x.Key] = torn[x.Key] || twice && was.State != x.State
+		said[x.Key] = x
+	}
+	for key, is := range torn {
+		if is {
+			delete(said, key)
+		}
+	}
+	return said
+}
+
 // answer writes down what the marketplace says of lines, and tells whether any
 // of it is new. What is said twice counts once; what contradicts an earlier
 // word is kept beside it, and what is on sale is read back.
 func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine, b place.Batch) (bool, error) {
-	said := map[string]place.Outcome{}
-	for _, x := range b.Lines {
-		said[x.Key] = x
-	}
+	said := outcomes(b)
 	news := false
 	var settled []store.Said
 	var listings []int64
@@ -165,17 +180,14 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 // word for, nobody told what became; while it has one that we don't know, the
 // batch stays open.
 func (st *Stop) finish(tx store.Tx, site store.Site, o *store.SendOut, lines []store.OutgoingLine, b place.Batch) (bool, error) {
-	said := map[string]bool{}
-	for _, x := range b.Lines {
-		said[x.Key] = true
-	}
+	said := outcomes(b)
 	var lost []store.OutgoingLine
 	open := false
 	for _, l := range lines {
 		if l.State != store.SendSent {
 			continue
 		}
-		if said[l.Key] {
+		if _, ok := said[l.Key]; ok {
 			open = true
 		} else {
 			lost = append(lost, l)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
@@ -182,7 +183,7 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 	if len(lost)+len(back) > 0 {
 		tx.Changed("sendouts", "listings", "counts")
 	}
-	columns := map[string]any{"perhaps": true, "tries": o.Tries + 1, "error": ""}
+	columns := map[string]any{"perhaps": true, "tries": o.Tries + 1, "error": "", "again_at": nil}
 	if len(lost) > 0 { // it is no longer the batch that its key may stand for
 		o.Key = rand.Text()
 		columns["key"] = o.Key
@@ -263,6 +264,20 @@ func quoteOf(b *reckon.Book, f *reckon.Figures, l *store.SendLine) string {
 	return string(text)
 }
 
+// againAt is from when on a send-out is tried again by itself, where its
+// marketplace may take it later: after pauses that grow from half a minute to an
+// hour, each a little other than the last, so that many don't come at once. A no
+// to all of it is for a person.
+func (st *Stop) againAt(o *store.SendOut, why error) *time.Time {
+	var u *place.Unreachable
+	if !errors.As(why, &u) {
+		return nil
+	}
+	pause := max(min(30*time.Second<<min(o.Tries, 7), time.Hour), u.After)
+	at := st.Now().Add(pause + pause*time.Duration(o.ID%5)/20)
+	return &at
+}
+
 // stuck notes why a send-out does not move, so that a person can decide. What
 // the marketplace surely never got is as if it had never been tried.
 func (st *Stop) stuck(ctx context.Context, o *store.SendOut, h *handing, why error) error {
@@ -287,7 +302,8 @@ func (st *Stop) stuck(ctx context.Context, o *store.SendOut, h *handing, why err
 			listings = append(listings, l.ListingID)
 		}
 		// Its listings are worked out again: what must not wait goes past it.
-		return first(tx.Update(o, map[string]any{"error": words, "perhaps": perhaps || h.perhaps}), tx.DirtyListings(st.Now(), listings))
+		return first(tx.Update(o, map[string]any{"error": words, "perhaps": perhaps || h.perhaps, "again_at": st.againAt(o, why)}),
+			tx.DirtyListings(st.Now(), listings))
 	})
 	return first(err, why)
 }

@@ -15,13 +15,20 @@ import (
 // readEvery is how often what is on sale is read back by itself.
 const readEvery = 6 * time.Hour
 
-// Round has those sites read back whose time has come, and sends what may go by
-// itself by now.
+// Round has those sites read back whose time has come, sends what may go by
+// itself by now, and tries again what couldn't be handed over.
 func (st *Stop) Round(ctx context.Context) error {
 	if err := st.aloneRound(ctx); err != nil {
 		return err
 	}
 	return st.Store.Do(ctx, func(tx store.Tx) error {
+		again, err := tx.AgainSendOuts(st.Now())
+		for i := 0; err == nil && i < len(again); i++ {
+			_, err = st.queueSend(tx, &again[i], "Trying a send-out again")
+		}
+		if err != nil {
+			return err
+		}
 		due, err := tx.DueReadings(st.Now())
 		for i := 0; err == nil && i < len(due); i++ {
 			err = st.queueRead(tx, due[i])

@@ -23,6 +23,7 @@ ALTER TABLE listings ADD COLUMN differs boolean NOT NULL DEFAULT 0;
 
 ALTER TABLE send_outs ADD COLUMN alone boolean NOT NULL DEFAULT 0; -- a rule let it go
 ALTER TABLE send_outs ADD COLUMN undoes integer REFERENCES send_outs(id) ON DELETE SET NULL;
+ALTER TABLE send_outs ADD COLUMN again_at datetime; -- from when on it is tried again by itself
 CREATE INDEX send_out_alone ON send_outs(site_id, created_at) WHERE alone;
 CREATE INDEX send_line_refused ON send_lines(answered_at) WHERE state = 'refused';
 CREATE INDEX send_line_moved ON send_lines(answered_at) WHERE price IS NOT NULL AND state = 'confirmed';
@@ -45,7 +46,6 @@ UPDATE plan_lines SET
   rival = verdict = 'go' AND kind = 'down' AND EXISTS (SELECT 1 FROM listings l WHERE l.id = plan_lines.listing_id AND l.bound = 'market');
 DROP INDEX plan_line_waiting;
 CREATE INDEX plan_line_waiting ON plan_lines(plan_id, place, id) WHERE state = 'waiting';
-CREATE INDEX plan_line_verdict ON plan_lines(plan_id, verdict, place, id) WHERE state = 'waiting';
 CREATE INDEX plan_line_any ON plan_lines(place, id) WHERE state = 'waiting';
 
 -- Sums of the lines that wait, by consequence. Triggers keep them, so that they
