@@ -12,7 +12,7 @@ QUICK := $(if $(wildcard /dev/shm/.),TMPDIR=/dev/shm)
 
 UI_SOURCES := $(shell find ui/src ui/public -type f) ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json
 
-.PHONY: sqlite3 build demo dev test test-go test-core test-ui test-e2e test-long bench shots types chromium mutants fuzz clean
+.PHONY: sqlite3 build demo dev test test-go test-core test-ui test-e2e test-long bench bench-quick shots types chromium mutants fuzz clean
 
 # What the demo's sixty days come of. Other code may change them too: make clean has them lived anew.
 PAST_SOURCES := $(shell find demo internal/sim internal/store/migrations -type f -not -path 'demo/made/*' -not -name '*_test.go')
@@ -50,8 +50,9 @@ test-go: internal/web/dist/index.html demo/made/past.zip
 	$(QUICK) go test -race -skip '$(MANY)' ./internal/work/... ./internal/house/... ./internal/place/...
 	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=250 # a thousand histories: four times as many
 
-test-long: ## twenty thousand made-up histories; an hour or two
+test-long: build ## twenty thousand made-up histories and a hundred kills; an hour or two
 	$(QUICK) go test ./internal/house -parallel 4 -run TestNever -rapid.checks=5000 -timeout 5h
+	EASYMARGIN_KILLS=100 go test ./e2e -run TestKilledAtAnyMoment -timeout 2h
 
 test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, types, components
 	diff -u docs/openapi.json <(bin/easymargin openapi) || { echo "docs/openapi.json is stale: run make types"; exit 1; }
@@ -69,6 +70,9 @@ bench: build sqlite3 ## figures, as ratios to a baseline measured in the same ru
 	go test -run '^$$' -bench . -benchmem ./core/...
 	go test -run '^$$' -bench . -benchtime 5x ./internal/house
 	go run ./e2e/bench
+	go run ./e2e/bench -shop 1000000
+
+bench-quick: build sqlite3 ## a whole shop at a tenth of its size, in under two minutes
 	go run ./e2e/bench -shop 100000
 
 shots: build chromium ## docs/screenshots, from the demo

@@ -1,12 +1,15 @@
 package e2e_test
 
 import (
+	"bufio"
 	"encoding/json"
 	"fmt"
+	"math/rand/v2"
 	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -266,4 +269,110 @@ func TestARuleThatWasKeptSurvivesBeingKilled(t *testing.T) {
 			return idle(ask[[]run](t, p, "/api/runs"))
 		}, 30*time.Second, 100*time.Millisecond, "every price is by the rule that was kept")
 	}
+}
+
+// kills is how often the program is killed at any moment; make test-long asks for more.
+func kills() int {
+	if n, err := strconv.Atoi(os.Getenv("EASYMARGIN_KILLS")); err == nil {
+		return n
+	}
+	return 10
+}
+
+// heard is killed after so many events have been heard, wherever it is then.
+func heard(p *browser.Program, events int) {
+	res, err := http.Get(p.URL + "/api/events")
+	if err != nil {
+		return
+	}
+	defer res.Body.Close()
+	in := bufio.NewReader(res.Body)
+	for ; events > 0; events-- {
+		if _, err := in.ReadString('\n'); err != nil {
+			return
+		}
+	}
+}
+
+// sound asks the program itself whether every invariant of a folder's data holds.
+func sound(t *testing.T, dir string) {
+	t.Helper()
+	out, err := exec.Command(browser.Binary(), "check", "--data", dir).CombinedOutput()
+	require.NoError(t, err, "%s", out)
+}
+
+// Killed with SIGKILL at any moment of intake, matching, pricing, planning,
+// sending and taking back: every invariant holds each time, and in the end what
+// is on sale there is known here as it is, once.
+func TestKilledAtAnyMoment(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	demo := func() *browser.Program { return program(t, "demo", "--data", dir, "--speed", "60") }
+	p := demo()
+	chance := rand.New(rand.NewPCG(11, uint64(kills())))
+	write := func(method, path string, body any) { _ = p.Ask(method, path, body, nil) } // it may be killed in the middle, or have nothing to do
+	newest := func() int64 {
+		var l struct{ Rows []struct{ ID int64 } }
+		if p.Ask(http.MethodGet, "/api/send-outs?limit=1", nil, &l) != nil || len(l.Rows) == 0 {
+			return 0
+		}
+		return l.Rows[0].ID
+	}
+	for kill := range kills() {
+		switch kill % 6 {
+		case 0:
+			write(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 16})
+			write(http.MethodPost, "/api/sources/1/fetch", nil)
+		case 1:
+			var plan struct{ ID int64 }
+			_ = p.Ask(http.MethodGet, "/api/plan?site=1", nil, &plan)
+			write(http.MethodPost, fmt.Sprintf("/api/plans/%d/send", plan.ID), map[string]any{})
+		case 2:
+			write(http.MethodPost, fmt.Sprintf("/api/send-outs/%d/back", newest()), map[string]any{})
+		case 3:
+			write(http.MethodPut, "/api/sites/1/following", map[string]any{"figures": map[string]any{"buffer": kill % 4}, "runs": "alone",
+				"at_once": true, "most_at_once": 0, "most_a_day": 0, "batch_hours": 6})
+		case 4:
+			write(http.MethodPut, "/api/sites/1/terms", map[string]any{"charged": "0.00", "outbound": fmt.Sprintf("2.%02d", 50+kill%50)})
+		case 5:
+			write(http.MethodPost, "/api/sites/1/read-back", nil)
+			write(http.MethodPost, "/api/send-outs", map[string]any{})
+		}
+		heard(p, chance.IntN(30))
+		require.NoError(t, p.Kill())
+		sound(t, dir)
+		p = demo()
+	}
+	write(http.MethodPost, "/api/sites/1/read-back", nil)
+	until(t, p, "rest", idle)
+	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 60}, nil))
+	until(t, p, "what was tried again", idle)
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/read-back", nil, nil))
+	until(t, p, "what is on sale", idle)
+	known := map[string][2]int64{}
+	for cursor := ""; ; {
+		var l struct {
+			Rows []struct {
+				SKU      string `json:"sku"`
+				Site     string `json:"site"`
+				Price    *int64 `json:"confirmed_price"`
+				Quantity int64  `json:"confirmed_quantity"`
+			}
+			Next string
+		}
+		require.NoError(t, p.Ask(http.MethodGet, "/api/listings?limit=500&site=1&cursor="+cursor, nil, &l))
+		for _, r := range l.Rows {
+			if r.Price != nil {
+				known[r.SKU] = [2]int64{*r.Price, r.Quantity}
+			}
+		}
+		if cursor = l.Next; cursor == "" {
+			break
+		}
+	}
+	for sku, x := range there(t, p) {
+		assert.Equal(t, x, known[sku], sku)
+	}
+	require.NoError(t, p.Kill())
+	sound(t, dir)
 }

@@ -26,7 +26,7 @@ func TestATuesdayMorning(t *testing.T) {
 
 	// The first of them: the plan, zeros first, with pictures.
 	s.keys('.')
-	s.sees("h1", "changes to make")
+	s.sees("div", "changes to make")
 	s.sees("div", "Stock to nothing")
 	require.NoError(t, s.WaitElementsMoreThan("[role=row] img", 5))
 	shown := `() => [...document.querySelectorAll("[role=row] img")].slice(0, 5).every(i => i.complete && i.naturalWidth > 0)`

@@ -141,7 +141,7 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	until(t, p, "prices", idle)
 	s.sees("li", `in Stoves:.*at least 35% return`)
 	s.keys('j', 'w')
-	s.sees("h1", `\d+ changes to make`)
+	s.sees("div", `\d+ changes to make`)
 	s.sees("[role=grid]", "Price up")
 	assert.NotZero(t, ask[counts](t, p, "/api/counts").PlanLines)
 

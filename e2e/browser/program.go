@@ -32,7 +32,7 @@ func Binary() string {
 	return filepath.Join(filepath.Dir(here), "..", "..", "bin", "easymargin")
 }
 
-// FreePorts finds a port whose two followers are free as well.
+// FreePorts finds a port whose three followers are free as well.
 func FreePorts() (int, error) {
 	for range 50 {
 		l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -42,7 +42,7 @@ func FreePorts() (int, error) {
 		port := l.Addr().(*net.TCPAddr).Port
 		_ = l.Close()
 		free := true
-		for k := range 3 {
+		for k := range 4 {
 			l, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", port+k))
 			if free = free && err == nil; err == nil {
 				_ = l.Close()

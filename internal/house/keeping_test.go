@@ -137,3 +137,24 @@ func TestWhatIsOldIsTidiedAway(t *testing.T) {
 	assert.Len(t, s.there(), 4)
 	assert.Len(t, s.all(), 4)
 }
+
+// A clock that was set back stops nothing: feeds are taken, prices follow, what
+// is sent is confirmed, and every invariant holds.
+func TestAClockThatWasSetBack(t *testing.T) {
+	s := newStall(t, 3)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	s.alone(nil)
+	s.later(time.Hour)
+	s.clock.Forward(-26 * time.Hour)
+	require.NoError(t, s.Round(t.Context()))
+	s.idle()
+	before := s.asked()
+	s.deliver(always(430), func(i int) int64 { return []int64{0, 9, 9}[i] })
+	s.settled()
+	assert.Equal(t, []int64{0, 8, 8}, s.quantities())
+	assert.Greater(t, s.asked()[1], before[1])
+	list, err := s.Store.Check(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, store.Broken(list))
+}
