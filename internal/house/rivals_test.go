@@ -13,6 +13,7 @@ import (
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/prices"
 	"easymargin/internal/stops/watching"
+	"easymargin/internal/store"
 )
 
 // rival is another seller on every entry, whose price a test sets.
@@ -157,4 +158,55 @@ func TestARuleIsReplayedOverWhatWasRecorded(t *testing.T) {
 	rule.Rule.Aims[0].Value = "much"
 	_, err = s.Prices.Replay(t.Context(), s.site.ID, rule, 3)
 	assert.Error(t, err)
+}
+
+// What suppliers and rivals did stands in two lists, with what was before.
+func TestMovesAreListed(t *testing.T) {
+	s := newStall(t, 2)
+	other := s.rival()
+	other.ask(1200)
+	_, err := s.Prices.KeepRule(t.Context(), s.site.ID, stops.IfMatch{}, s.under())
+	require.NoError(t, err)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	s.moved()
+	other.ask(1100)
+	s.moved()
+	s.deliver(func(i int) int64 { return []int64{450, 400}[i] }, func(i int) int64 { return []int64{9, 2}[i] })
+
+	rivals, err := s.Store.RivalMoves(t.Context(), s.site.ID, store.Page{})
+	require.NoError(t, err)
+	require.GreaterOrEqual(t, len(rivals.Rows), 2)
+	assert.Equal(t, []int64{1100, 1200, 1}, []int64{*rivals.Rows[0].Lowest, *rivals.Rows[0].LowestBefore, rivals.Rows[0].Sellers})
+	none, err := s.Store.RivalMoves(t.Context(), s.site.ID+1, store.Page{})
+	require.NoError(t, err)
+	assert.Empty(t, none.Rows)
+
+	moves, err := s.Store.SupplyMoves(t.Context(), "", store.Page{})
+	require.NoError(t, err)
+	require.Len(t, moves.Rows, 2)
+	by := map[string][2]string{}
+	for _, m := range moves.Rows {
+		by[m.Field] = [2]string{m.Before, m.After}
+		assert.Equal(t, int64(1), m.Listings)
+	}
+	assert.Equal(t, map[string][2]string{"cost": {"4.00", "4.50"}, "stock": {"9", "2"}}, by)
+	costs, err := s.Store.SupplyMoves(t.Context(), "cost", store.Page{})
+	require.NoError(t, err)
+	assert.Len(t, costs.Rows, 1)
+
+	// And of one listing: how it stood, and all that was sent of it, with why.
+	id := s.all()[0].ID
+	h, err := s.Watching.History(t.Context(), id, 2)
+	require.NoError(t, err)
+	require.NotEmpty(t, h.Steps)
+	last := h.Steps[len(h.Steps)-1]
+	assert.NotNil(t, last.Cost)
+	assert.NotNil(t, last.Floor)
+	assert.Equal(t, int64(1100), *last.Lowest)
+	sent, err := s.Store.Sent(t.Context(), id, store.Page{})
+	require.NoError(t, err)
+	require.Len(t, sent.Rows, 1)
+	assert.Equal(t, store.SendConfirmed, sent.Rows[0].State)
+	assert.Nil(t, sent.Rows[0].FromPrice, "it was put up")
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"time"
 )
 
@@ -35,7 +36,7 @@ func (s *Store) SupplyMoves(ctx context.Context, field string, p Page) (List[Sup
 		from: `supplier_changes c CROSS JOIN supply_links k ON k.supplier_product_id = c.supplier_product_id CROSS JOIN products p ON p.id = k.product_id
 			CROSS JOIN supplier_products sp ON sp.id = c.supplier_product_id CROSS JOIN sources so ON so.id = sp.source_id
 			CROSS JOIN feeds f ON f.id = c.feed_id WHERE ` + where,
-		counted: "supplier_changes c WHERE " + where,
+		counted: "supplier_changes c CROSS JOIN supply_links k ON k.supplier_product_id = c.supplier_product_id WHERE " + where,
 		upTo:    true,
 		args:    args,
 		id:      "c.id",
@@ -71,21 +72,26 @@ type RivalMove struct {
 
 // RivalMoves lists how what others ask moved where we list, newest first.
 func (s *Store) RivalMoves(ctx context.Context, siteID int64, p Page) (List[RivalMove], error) {
+	where, args := "WHERE 1 = 1", []any{}
+	if siteID != 0 {
+		where, args = "WHERE e.site_id = ?", []any{siteID}
+	}
+	const before = "(SELECT b.%[1]s FROM market_points b WHERE b.entry_id = m.entry_id AND b.id < m.id ORDER BY b.id DESC LIMIT 1) AS %[1]s_before"
 	l, err := list[RivalMove](ctx, s.read, listQuery{
-		columns: `m.id, m.at, l.id AS listing_id, l.sku, p.title, s.name AS site, l.currency, m.lowest, m.leading, m.sellers,
-			(SELECT b.lowest FROM market_points b WHERE b.entry_id = m.entry_id AND b.id < m.id ORDER BY b.id DESC LIMIT 1) AS lowest_before,
-			(SELECT b.leading FROM market_points b WHERE b.entry_id = m.entry_id AND b.id < m.id ORDER BY b.id DESC LIMIT 1) AS leading_before,
-			(SELECT b.sellers FROM market_points b WHERE b.entry_id = m.entry_id AND b.id < m.id ORDER BY b.id DESC LIMIT 1) AS sellers_before,
+		columns: `m.id, m.at, l.id AS listing_id, l.sku, p.title, s.name AS site, l.currency, m.lowest, m.leading, m.sellers, ` +
+			fmt.Sprintf(before, "lowest") + ", " + fmt.Sprintf(before, "leading") + ", " + fmt.Sprintf(before, "sellers") + `,
 			l.confirmed_price + s.charged AS asked, l.floor`,
-		from: `market_points m CROSS JOIN listings l ON l.entry_id = m.entry_id CROSS JOIN products p ON p.id = l.product_id
-			CROSS JOIN sites s ON s.id = l.site_id WHERE (? = 0 OR l.site_id = ?)`,
-		counted: "market_points m WHERE (? = 0 OR 1 = 1 OR ? = 0)",
-		upTo:    true,
-		args:    []any{siteID, siteID},
-		id:      "m.id * 1000000 + l.id",
-		sort:    "id",
-		desc:    true,
-		sorts:   map[string]string{"id": "m.id"},
+		from: `market_points m CROSS JOIN entries e ON e.id = m.entry_id
+			CROSS JOIN listings l ON l.id = (SELECT min(x.id) FROM listings x WHERE x.entry_id = m.entry_id)
+			CROSS JOIN products p ON p.id = l.product_id CROSS JOIN sites s ON s.id = l.site_id ` + where,
+		counted: "market_points m CROSS JOIN entries e ON e.id = m.entry_id " + where +
+			" AND EXISTS (SELECT 1 FROM listings x WHERE x.entry_id = m.entry_id)",
+		upTo:  true,
+		args:  args,
+		id:    "m.id",
+		sort:  "id",
+		desc:  true,
+		sorts: map[string]string{"id": "m.id"},
 	}, p)
 	if err != nil {
 		return l, err

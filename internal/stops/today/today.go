@@ -97,6 +97,10 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 			Link:   "/match",
 		})
 	}
+	put(c.Differences, TodayItem{Kind: "differs",
+		Words:  stops.Plural(c.Differences, "listing differs from what was confirmed", "listings differ from what was confirmed"),
+		More:   "Somebody changed or ended them at the marketplace; until you decide, their prices wait.",
+		Action: "Decide", Link: "/watch?tab=differs"})
 	put(c.MatchCertain, TodayItem{Kind: "certain", Words: stops.Plural(c.MatchCertain, "certain match waits", "certain matches wait"),
 		More: "Look at the list and accept them together.", Action: "Look", Link: "/match?state=certain"})
 	put(c.Ready, TodayItem{Kind: "ready", Words: stops.Plural(c.Ready, "listing is ready to go up", "listings are ready to go up"),
