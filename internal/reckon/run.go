@@ -24,6 +24,9 @@ const (
 	atOnce  = 4000
 )
 
+// wide is from how many dirty listings on so much is touched that it is kept in memory.
+const wide = 50_000
+
 // together is how long few dirty listings wait for more, while a look-up finds them.
 const together = 150 * time.Millisecond
 
@@ -53,6 +56,13 @@ func (r *Reckoner) Do(ctx context.Context, t *work.Task) error {
 			t.Tries = 1
 			return work.Again(together)
 		}
+	}
+	if total > wide {
+		narrow, err := r.Store.Widen(ctx)
+		if err != nil {
+			return err
+		}
+		defer narrow()
 	}
 	var sum counted
 	told, size := time.Now(), atFirst

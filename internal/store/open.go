@@ -93,8 +93,8 @@ func open(dir string) (*Store, error) {
 		file,
 		"immediate",
 		1,
-		"-40000",
-	) // KiB, negated: the indexes of a million rows, so that adding to them stays in memory
+		fmt.Sprintf("-%d", usualCache),
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -132,15 +132,39 @@ func connect(file, lock string, connections int, cache string) (*gorm.DB, error)
 		return nil, err
 	}
 	if lock == "immediate" {
-		// Pages, 40 MB: those of indexes that long work writes again and again are
-		// carried over to the file less often.
-		if err := db.Exec("PRAGMA wal_autocheckpoint = 10000").Error; err != nil {
+		if err := db.Exec(fmt.Sprintf("PRAGMA wal_autocheckpoint = %d", usualLog)).Error; err != nil {
 			return nil, explain(filepath.Dir(file), err)
 		}
 	}
 	pool.SetMaxOpenConns(connections)
 	pool.SetMaxIdleConns(connections)
 	return db, nil
+}
+
+// usualCache is what the writing connection keeps of the data in memory, in KiB:
+// the indexes of a million rows, so that adding to them stays in memory. wideCache
+// holds what working out a million listings touches, and is held only while that goes on.
+const (
+	usualCache = 40_000
+	wideCache  = 400_000
+
+	// Pages of the log after which they are carried over to the file: those of
+	// indexes that long work writes again and again are carried over less often.
+	usualLog = 10_000
+	wideLog  = 50_000
+)
+
+// Widen has the writing connection keep much of the data in memory until it is
+// narrowed again: long work that touches all of it does so many times faster.
+func (s *Store) Widen(ctx context.Context) (narrow func(), err error) {
+	set := func(kib, pages int) error {
+		return s.write.WithContext(context.WithoutCancel(ctx)).
+			Exec(fmt.Sprintf("PRAGMA cache_size = -%d; PRAGMA wal_autocheckpoint = %d", kib, pages)).Error
+	}
+	return func() {
+		_ = set(usualCache, usualLog)
+		_ = s.write.Exec("PRAGMA shrink_memory").Error
+	}, set(wideCache, wideLog)
 }
 
 // dialector says what SQLite's errors mean to people.
