@@ -58,7 +58,7 @@ export function SendOut() {
       <Trouble error={error} retry={refetch} />
       {o && <HowFar of={o} />}
       {o && <End of={o} />}
-      {o?.state === "done" && <Next first={o.refused > 0 ? "refused" : undefined} keyed />}
+      {o?.state === "done" && <Next first={o.refused > 0 ? "refused" : undefined} keyed={!back} />}
       <Tabs
         label="Lines of this send-out"
         tabs={[
