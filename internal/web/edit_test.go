@@ -46,6 +46,8 @@ func TestEditsOfOneThingMeet(t *testing.T) {
 		{"fees", "PUT", "/api/sites/1/fees", `{"category":"mugs","starts_on":"2030-01-01","fees":[{"name":"commission","of":"total","rate":"22%"}]}`, `"rate":"22%"`},
 		{"terms", "PUT", "/api/sites/1/terms", `{"charged":"1.00","outbound":"2.85"}`, `"charged":"1.00"`},
 		{"following", "PUT", "/api/sites/1/following", `{"figures":{"small":"1%"},"runs":"by hand","most_at_once":0,"most_a_day":0,"batch_hours":6}`, `"small":"1%"`},
+		{"a watch", "PUT", "/api/watches/1", `{"mail":true,"active":true,"once":false}`, `"mail":true`},
+		{"mail", "PUT", "/api/mail", `{"host":"mail.example","port":587,"security":"tls","from":"a@b.example","to":"a@b.example"}`, `"host":"mail.example"`},
 		{"settings", "PUT", "/api/sources/1/settings", edited(t, settings.text, "every", 30), `"every":30`},
 		{"a listing", "PUT", "/api/listings/1/former", `{"former":"99.00"}`, `"former":9900`},
 		{"what is kept", "PUT", "/api/keeping", `{"days":{"runs":40}}`, `"days":40`},
@@ -89,6 +91,10 @@ func (e *edge) version(what string) string {
 				return of(f)
 			}
 		}
+	case "a watch":
+		return of(get[[]map[string]any](e, "/api/watches")[0])
+	case "mail":
+		return e.ask("GET", "/api/mail", "").header.Get("ETag")
 	case "following":
 		return e.ask("GET", "/api/sites/1/following", "").header.Get("ETag")
 	case "terms":

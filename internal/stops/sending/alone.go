@@ -19,6 +19,10 @@ const ByItself = "on its own"
 // settle is how soon it is looked again whether a site has been worked out whole.
 const settle = 300 * time.Millisecond
 
+// together is how many changes are let go in one transaction: what must not wait
+// gets in between.
+const together = 5000
+
 // doAlone sends what a site's rules let go by themselves: at once what takes
 // stock away; the rest once all of the site is worked out, outside of its quiet
 // hours and within what it may do in a day, and none of it where more than it
@@ -36,10 +40,14 @@ func (st *Stop) doAlone(ctx context.Context, t *work.Task) error {
 	}
 	var note string
 	out, err := st.letAlone(ctx, site, func(tx store.Tx, plan store.Plan) (store.AlonePart, error) {
-		return store.AlonePart{Plan: plan.ID, Now: st.Now(), Off: true}, nil
+		return store.AlonePart{Plan: plan.ID, Now: st.Now(), Off: true, Most: together}, nil
 	})
 	if err != nil {
 		return halted(t, err)
+	}
+	if out.Lines == together {
+		t.Note = alreadyWords(site.Name, out.Lines, "more goes at once")
+		return work.Again(time.Millisecond)
 	}
 	dirty, err := st.Store.CountDirty(ctx, site.ID)
 	if err != nil {
@@ -57,6 +65,9 @@ func (st *Stop) doAlone(ctx context.Context, t *work.Task) error {
 		return halted(t, err)
 	}
 	t.Note = alreadyWords(site.Name, out.Lines+rest.Lines, note)
+	if rest.Lines == together { // what takes stock away may have come meanwhile
+		return work.Again(time.Millisecond)
+	}
 	return nil
 }
 
@@ -113,8 +124,10 @@ func (st *Stop) letAlone(ctx context.Context, site store.Site, part func(store.T
 		}
 		return st.letGo(tx, plan, store.PlanChoice{Lines: ids})
 	})
-	if halt := stops.Stopped(st.Store.Reading(ctx)); err != nil && halt != nil {
-		return out, &stopped{halt}
+	if err != nil {
+		if halt := stops.Stopped(st.Store.Reading(ctx)); halt != nil {
+			return out, &stopped{halt}
+		}
 	}
 	return out, err
 }
@@ -123,7 +136,7 @@ func (st *Stop) letAlone(ctx context.Context, site store.Site, part func(store.T
 // send by itself now, and what to say of the rest.
 func (st *Stop) allowed(tx store.Tx, site store.Site, plan store.Plan) (store.AlonePart, string, error) {
 	now := st.Now()
-	p := store.AlonePart{Plan: plan.ID, Now: now}
+	p := store.AlonePart{Plan: plan.ID, Now: now, Most: together}
 	n, err := tx.CountAlone(p)
 	if err != nil {
 		return p, "", err
@@ -149,7 +162,7 @@ func (st *Stop) allowed(tx store.Tx, site store.Site, plan store.Plan) (store.Al
 	if left <= 0 {
 		return p, fmt.Sprintf("%s: %d went in 24 hours already", waits, done), errNone
 	}
-	p.Most = left
+	p.Most = min(left, together)
 	if n > left {
 		return p, fmt.Sprintf("%d wait: no more than %d go in 24 hours", n-left, site.MostADay), nil
 	}

@@ -80,7 +80,9 @@ func (st *Stop) SetMail(ctx context.Context, edit stops.IfMatch, in MailSettings
 		if err != nil {
 			return err
 		}
-		if err := edit.Check(known.Version, "how mail is sent", known); err != nil {
+		shown := known
+		shown.Known, shown.Password = known.Password != "", ""
+		if err := edit.Check(known.Version, "how mail is sent", shown); err != nil {
 			return err
 		}
 		sealed := known.Password

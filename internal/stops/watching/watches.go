@@ -249,14 +249,22 @@ var readyWords = map[string]string{
 // KeepWatch keeps a watch: a new one where id is 0. It looks from now on: what
 // holds already doesn't set it off.
 func (st *Stop) KeepWatch(ctx context.Context, id int64, edit stops.IfMatch, in Watch) (int64, error) {
-	err := st.Store.Do(ctx, func(tx store.Tx) error {
+	list, err := st.Watches(ctx)
+	if err != nil {
+		return 0, err
+	}
+	var shown Watch
+	if at := slices.IndexFunc(list, func(w Watch) bool { return w.ID == id }); at >= 0 {
+		shown = list[at]
+	}
+	err = st.Store.Do(ctx, func(tx store.Tx) error {
 		known := store.Watch{}
 		if id != 0 {
 			var err error
 			if known, err = store.GetTx[store.Watch](tx, id); err != nil {
 				return err
 			}
-			if err := edit.Check(known.Version, "the watch "+known.Name, known); err != nil {
+			if err := edit.Check(known.Version, "the watch "+known.Name, shown); err != nil {
 				return err
 			}
 		}

@@ -129,8 +129,10 @@ func groupOf(g store.PlanGroup, cur string) PlanGroup {
 
 // PlanSite is a site on which a plan waits.
 type PlanSite struct {
-	ID   int64  `json:"id" doc:"Of the site"`
-	Name string `json:"name"`
+	ID     int64  `json:"id" doc:"Of the site"`
+	Name   string `json:"name"`
+	PlanID int64  `json:"plan_id"`
+	Sends  bool   `json:"sends" doc:"Whether anything can be handed over there"`
 }
 
 // PlanView is the plan of one site, or of all, summed by consequence.
@@ -159,7 +161,7 @@ func (st *Stop) Plan(ctx context.Context, siteID int64) (PlanView, error) {
 		if err != nil {
 			return out, err
 		}
-		out.Sites = append(out.Sites, PlanSite{site.ID, site.Name})
+		out.Sites = append(out.Sites, PlanSite{site.ID, site.Name, p.ID, st.Places(site.Marketplace).Outlet != nil})
 		dirty, err := st.Store.CountDirty(ctx, site.ID)
 		if err != nil {
 			return out, err

@@ -4163,6 +4163,10 @@ export interface components {
              */
             id: number;
             name: string;
+            /** Format: int64 */
+            plan_id: number;
+            /** @description Whether anything can be handed over there */
+            sends: boolean;
         };
         PlanView: {
             /** @description Empty where the sites have several: their amounts don't add up */

@@ -56,8 +56,29 @@ export function Plan({ plan }: { plan: Schemas["PlanView"] }) {
     "sendouts",
     "runs",
   );
+  // Of all sites together, each site's plan goes by itself: all that may go of it.
+  const everywhere = useDo(
+    async () => {
+      let sent = 0;
+      for (const x of plan.sites.filter((x) => x.sends)) {
+        const got = await read(
+          api.POST("/api/plans/{id}/send", { params: { path: { id: x.plan_id } }, body: { kind: kind || undefined } }),
+        );
+        sent += got.send_outs.length;
+      }
+      return sent;
+    },
+    "plan",
+    "sendouts",
+    "runs",
+  );
   const act = () => {
-    if (n < 1 || !one || send.isPending) return;
+    if (!one) {
+      if (n > 0 && !everywhere.isPending)
+        everywhere.mutate(undefined, { onSuccess: (sent) => sent > 0 && go("/send?tab=out") });
+      return;
+    }
+    if (n < 1 || send.isPending) return;
     send.mutate(undefined, {
       onSuccess: (s) => {
         if (s.send_outs.length) go(`/send/${s.send_outs[0]}`, { state: s });
@@ -74,7 +95,7 @@ export function Plan({ plan }: { plan: Schemas["PlanView"] }) {
     setHeld(new Set());
     a.put({ kind: k === kind ? null : k, open: null });
   };
-  useKeys({ ".": act }, one, [[".", "send what is chosen"]]);
+  useKeys({ ".": act }, true, [[".", "send what is chosen"]]);
   if (plan.groups.length === 0)
     return (
       <Empty title="Nothing has to change">
@@ -89,17 +110,14 @@ export function Plan({ plan }: { plan: Schemas["PlanView"] }) {
       <chakra.div display="flex" gap="4" alignItems="stretch" pt="2" pb="2">
         <Consequences groups={plan.groups} kind={kind} onShow={show} />
         <chakra.div display="flex" flexDirection="column" alignItems="flex-end" gap="1" justifyContent="center">
-          {one ? (
-            <Button look="main" disabled={n < 1 || send.isPending} onClick={act}>
-              {n < 1 ? "Choose what to send" : `Send ${n} ${n === 1 ? "change" : "changes"}`} <Key>.</Key>
-            </Button>
-          ) : (
-            <Quiet>Choose a site to send</Quiet>
-          )}
+          <Button look="main" disabled={n < 1 || send.isPending || everywhere.isPending} onClick={act}>
+            {n < 1 ? "Choose what to send" : `Send ${n} ${n === 1 ? "change" : "changes"}`}
+            {!one && n > 0 && " everywhere"} <Key>.</Key>
+          </Button>
           <Mode plan={plan} />
         </chakra.div>
       </chakra.div>
-      <Trouble error={send.error ?? list.error} />
+      <Trouble error={send.error ?? everywhere.error ?? list.error} />
       <Behind n={send.data?.reworked ?? 0} />
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <Grid

@@ -90,6 +90,34 @@ describe("the plan", () => {
     );
     expect(await screen.findByText("another screen")).toBeTruthy();
   });
+  it("of all sites together goes site by site, where a gateway takes it", async () => {
+    const api = server({
+      "GET /api/plan": {
+        ...plan,
+        id: 0,
+        site_id: 0,
+        site: "all sites",
+        currency: "",
+        sites: [
+          { id: 1, name: "Quaymarket GB", plan_id: 4, sends: true },
+          { id: 2, name: "Gullery Fair IE", plan_id: 5, sends: false },
+          { id: 3, name: "Quaymarket IE", plan_id: 6, sends: true },
+        ],
+      },
+      "GET /api/plans/0/lines": { rows: lines, total: 3, next: "" },
+      "POST /api/plans/4/send": { send_outs: [9], lines: 2, reworked: 0, runs: [] },
+      "POST /api/plans/6/send": { send_outs: [], lines: 0, reworked: 0, runs: [] },
+    });
+    show(<Watch />, "/watch?site=-1", "/watch");
+    fireEvent.click(await screen.findByRole("button", { name: /Send 2 changes everywhere/ }));
+    await waitFor(() =>
+      expect(api.writes()).toEqual([
+        { what: "POST /api/plans/4/send", body: {} },
+        { what: "POST /api/plans/6/send", body: {} },
+      ]),
+    );
+    expect(await screen.findByText("another screen")).toBeTruthy();
+  });
   it("says what stayed behind, and stays where nothing went", async () => {
     server({
       "GET /api/plan": plan,
