@@ -1,6 +1,9 @@
 package house_test
 
 import (
+	"io"
+	"net/http"
+	"strings"
 	"testing"
 	"time"
 
@@ -350,4 +353,39 @@ func TestTakingBackPutsNothingBackUnderItsFloor(t *testing.T) {
 	assert.Contains(t, looks.Rows[0].Why, "under its floor now")
 	_, err = s.Sending.TakeBack(t.Context(), outs.Rows[0].ID, nil)
 	assert.Equal(t, fault.Conflict, fault.KindOf(err))
+}
+
+// What a marketplace refused isn't sent again by itself, or it would be asked
+// without end; stock to nothing is tried again every hour.
+func TestWhatWasRefusedIsntSentAgainByItself(t *testing.T) {
+	s := newStall(t, 2)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	s.alone(nil)
+	asked := 0
+	s.front.set(func(w http.ResponseWriter, r *http.Request, next http.Handler) {
+		if r.Method != http.MethodPost {
+			next.ServeHTTP(w, r)
+			return
+		}
+		asked++
+		body, err := io.ReadAll(r.Body)
+		require.NoError(t, err)
+		r.Body = io.NopCloser(strings.NewReader(strings.ReplaceAll(string(body), `"entry":"`, `"entry":"no-`))) // it knows no such entry
+		next.ServeHTTP(w, r)
+	})
+	s.deliver(always(430), func(i int) int64 { return []int64{0, 9}[i] })
+	s.idle()
+	assert.Equal(t, 2, asked, "each once")
+	assert.Len(t, s.planned(), 2, "they wait in the plan")
+	s.later(45 * time.Minute)
+	assert.Equal(t, 2, asked)
+	s.later(45 * time.Minute)
+	assert.Equal(t, 3, asked, "what takes stock away is tried again")
+	s.front.set(nil)
+	s.later(2 * time.Hour)
+	assert.Equal(t, int64(0), s.quantities()[0])
+	s.deliver(always(435), always(9)) // another change is due
+	s.settled()
+	assert.Equal(t, *s.all()[0].Price, s.asked()[0])
 }
