@@ -48,7 +48,7 @@ test-go: internal/web/dist/index.html demo/made/past.zip
 	go tool staticcheck ./...
 	$(QUICK) go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
 	$(QUICK) go test -race -skip '$(MANY)' ./internal/work/... ./internal/house/... ./internal/place/...
-	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=250 # a thousand histories: four times as many
+	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=150 # six hundred histories: half as many more
 
 test-long: build ## twenty thousand made-up histories and a hundred kills; an hour or two
 	$(QUICK) go test ./internal/house -parallel 4 -run TestNever -rapid.checks=5000 -timeout 5h

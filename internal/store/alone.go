@@ -42,11 +42,13 @@ type AlonePart struct {
 // less tells of a line that it only takes stock away.
 const less = "(x.kind IN " + PutsOff + " OR x.kind = 'quantity' AND x.to_qty < x.from_qty)"
 
-// refusedBefore tells of a line that its listing's last change was the same and
-// was refused: it isn't sent again by itself, or a marketplace would be asked
-// without end. What takes stock away is tried again after an hour.
-const refusedBefore = `EXISTS (SELECT 1 FROM send_lines y WHERE y.id = (SELECT max(z.id) FROM send_lines z WHERE z.listing_id = x.listing_id)
-	AND y.state = 'refused' AND y.price IS x.to_price AND y.quantity IS x.to_qty AND (NOT ` + less + ` OR y.answered_at > ?))`
+// refusedBefore tells of a line that the same change of its listing was refused
+// since anything of it was confirmed last: it isn't sent again by itself, or a
+// marketplace would be asked without end. What takes stock away is tried again
+// after an hour.
+const refusedBefore = `EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = x.listing_id AND y.state = 'refused' AND y.price IS x.to_price
+	AND y.quantity IS x.to_qty AND y.id > coalesce((SELECT max(z.id) FROM send_lines z WHERE z.listing_id = x.listing_id AND z.state = 'confirmed'), 0)
+	AND (NOT ` + less + ` OR y.answered_at > ?))`
 
 func (p AlonePart) from() (string, []any) {
 	which := "NOT " + less
