@@ -286,7 +286,7 @@ type TrialCount struct {
 	Name    string `json:"name"`
 	Verdict string `json:"verdict" enum:"go,held,blocked"`
 	Now     int64  `json:"now"`
-	Then    int64  `json:"then"`
+	Then    int64  `json:"after"`
 }
 
 // sampled is how many listings a trial looks at; more are reckoned from them.

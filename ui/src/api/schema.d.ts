@@ -5134,12 +5134,12 @@ export interface components {
             rule_id?: number;
         };
         TrialCount: {
+            /** Format: int64 */
+            after: number;
             kind: string;
             name: string;
             /** Format: int64 */
             now: number;
-            /** Format: int64 */
-            then: number;
             /** @enum {string} */
             verdict: "go" | "held" | "blocked";
         };

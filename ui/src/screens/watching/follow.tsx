@@ -376,7 +376,7 @@ function Trial({ site, rule = 0, ask }: TrialProps) {
                 <Pair
                   key={k.kind + k.verdict}
                   name={k.verdict === "go" ? k.name : `${k.name}, ${k.verdict}`}
-                  pair={[k.now, k.then]}
+                  pair={[k.now, k.after]}
                 />
               ))}
               {t.kinds.length === 0 && (

@@ -108,7 +108,7 @@ describe("what differs there", () => {
       "POST /api/differences/decide": { ok: true },
     });
     show(<Watch />, "/watch?tab=differs", "/watch");
-    expect(await screen.findByText("18.50 GBP × 8")).toBeTruthy();
+    expect(await screen.findByText("18.50 GBP × 8", {}, { timeout: 8000 })).toBeTruthy();
     expect(screen.getByText("ended there")).toBeTruthy();
     const keep = screen.getByRole("button", { name: "Keep theirs" });
     expect((keep as HTMLButtonElement).disabled).toBe(true);
@@ -144,7 +144,7 @@ describe("how it follows", () => {
   const trial = {
     listings: 400,
     of: 400,
-    kinds: [{ kind: "zero", name: "Stock to nothing", verdict: "go", now: 9, then: 31 }],
+    kinds: [{ kind: "zero", name: "Stock to nothing", verdict: "go", now: 9, after: 31 }],
     offered: [3012, 2810],
     none: [83, 105],
     switch: [0, 0],
@@ -162,7 +162,7 @@ describe("how it follows", () => {
   };
   it("shows what other figures would make of the plan before they are kept", async () => {
     const api = open();
-    const row = (await screen.findByText("Stock to nothing")).closest("tr");
+    const row = (await screen.findByText("Stock to nothing", {}, { timeout: 8000 })).closest("tr");
     expect(row?.textContent).toBe("Stock to nothing931");
     const buffer = screen.getByLabelText("Kept back");
     fireEvent.change(buffer, { target: { value: "4" } });
@@ -182,7 +182,7 @@ describe("how it follows", () => {
   });
   it("opens a rule, whose empty fields are as its site has them", async () => {
     const api = open();
-    fireEvent.click(await screen.findByRole("button", { name: /Mugs/ }));
+    fireEvent.click(await screen.findByRole("button", { name: /Mugs/ }, { timeout: 8000 }));
     const cap = await screen.findByLabelText("Never more than");
     expect((cap as HTMLInputElement).placeholder).toBe("10");
     fireEvent.click(screen.getByRole("button", { name: "Keep this" }));
