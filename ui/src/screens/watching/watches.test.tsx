@@ -1,8 +1,10 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import { Problem } from "../../api/client";
 import { server, show } from "../../parts/testing";
 import { ThroughTime, Watch } from ".";
+
+vi.setConfig({ testTimeout: 20_000 }); // screens with several questions, beside many other tests
 
 const sites = [{ id: 1, name: "Quaymarket GB", currency: "GBP", lists: true }];
 const common = {
