@@ -177,7 +177,7 @@ func TestScreensAreAccessible(t *testing.T) {
 	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/weigh", map[string]any{"what": "all"}, nil))
 	until(t, p, "candidates", idle)
 	s := open(t, p, "/")
-	s.Page = s.CancelTimeout().Timeout(5 * time.Minute)
+	s.Page = s.CancelTimeout().Timeout(8 * time.Minute)
 	title := regexp.MustCompile(`\S`)
 	for _, theme := range []string{"light", "dark"} {
 		s.MustEval(`theme => localStorage.setItem("easymargin-theme", theme)`, theme)

@@ -85,9 +85,9 @@ function SiteEditor({ site, view, onRule }: SiteProps) {
 function Rules({ view, onRule }: { view: View; onRule: (id: number) => void }) {
   return (
     <chakra.section aria-label="What price rules set otherwise" pb="6">
-      <chakra.h3 fontWeight="700" mb="1">
+      <chakra.h2 fontWeight="700" mb="1">
         What price rules set otherwise
-      </chakra.h3>
+      </chakra.h2>
       {view.rules.map((r) => {
         const own = Object.keys(figuresOf(r.figures)).length;
         return (
@@ -297,9 +297,9 @@ function MoveFigures({ over }: Over) {
 
 function Heading({ children }: { children: string }) {
   return (
-    <chakra.h3 fontWeight="700" mb="0.5">
+    <chakra.h2 fontWeight="700" mb="0.5">
       {children}
-    </chakra.h3>
+    </chakra.h2>
   );
 }
 

@@ -173,7 +173,7 @@ const columns = (now?: string): Column<Hit>[] => [
   },
   {
     key: "link",
-    head: "",
+    head: "Look",
     width: "48px",
     cell: (h) =>
       h.link ? (
