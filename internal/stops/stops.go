@@ -144,6 +144,16 @@ const (
 	RunRivals   = "rivals"
 )
 
+// First is the first of some errors.
+func First(errs ...error) error {
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Plural is a number with its noun.
 func Plural(n int64, one, many string) string { return reckon.Plural(n, one, many) }
 

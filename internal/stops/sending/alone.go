@@ -211,9 +211,9 @@ func (st *Stop) SetHalt(ctx context.Context, on bool, why string) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		now := st.Now()
 		if on {
-			return first(stops.PutHalt(tx, &stops.Halt{At: now, Why: stops.Clip(why, 500)}), tx.Note(now, "stop pulled", "", why))
+			return stops.First(stops.PutHalt(tx, &stops.Halt{At: now, Why: stops.Clip(why, 500)}), tx.Note(now, "stop pulled", "", why))
 		}
-		if err := first(stops.PutHalt(tx, nil), st.resume(tx), tx.Note(now, "stop lifted", "", "")); err != nil {
+		if err := stops.First(stops.PutHalt(tx, nil), st.resume(tx), tx.Note(now, "stop lifted", "", "")); err != nil {
 			return err
 		}
 		for _, site := range sites {

@@ -94,7 +94,7 @@ func (st *Stop) decide(ctx context.Context, ids []int64, do func(tx store.Tx, d 
 			}
 		}
 		tx.Changed("listings", "plan")
-		return first(
+		return stops.First(
 			tx.CloseDifferences(listings, state, st.Now()),
 			tx.DirtyListings(st.Now(), listings),
 			tx.Note(st.Now(), what, stops.Plural(int64(len(list)), "listing", "listings"), fmt.Sprint(listings)),

@@ -108,7 +108,7 @@ func (st *Stop) forget(tx store.Tx, site store.Site, o *store.SendOut, lines []s
 	}
 	now := st.Now()
 	tx.Changed("sendouts", "listings", "counts")
-	return first(
+	return stops.First(
 		st.unknown(tx, site.ID, lost, "the batch is no longer known there"),
 		tx.Update(o, map[string]any{"state": store.SendDone, "done_at": &now, "error": why}),
 		tx.Note(now, "send-out forgotten", site.Name, why),
@@ -163,7 +163,7 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 			l.State, news = x.State, true
 		case l.State != x.State && l.Later == "" && (l.State == store.SendConfirmed || l.State == store.SendRefused):
 			l.Later = x.State + ": " + words
-			if err := first(tx.SetLines([]int64{l.ID}, map[string]any{"later": l.Later}), st.queueRead(tx, site)); err != nil {
+			if err := stops.First(tx.SetLines([]int64{l.ID}, map[string]any{"later": l.Later}), st.queueRead(tx, site)); err != nil {
 				return news, err
 			}
 			news = true
@@ -173,7 +173,7 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 		return news, nil
 	}
 	now := st.Now()
-	return news, first(tx.PutAnswers(settled, now), tx.DirtyUnsettled(now, listings))
+	return news, stops.First(tx.PutAnswers(settled, now), tx.DirtyUnsettled(now, listings))
 }
 
 // finish ends a batch that the marketplace says is done. Of lines it had no

@@ -62,7 +62,7 @@ func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
 		now := st.Now()
 		overdue := now.Add(time.Duration(max(site.BatchHours, 1)) * time.Hour)
 		tx.Changed("sendouts")
-		if err := first(
+		if err := stops.First(
 			tx.Update(
 				&o,
 				map[string]any{
@@ -302,8 +302,8 @@ func (st *Stop) stuck(ctx context.Context, o *store.SendOut, h *handing, why err
 			listings = append(listings, l.ListingID)
 		}
 		// Its listings are worked out again: what must not wait goes past it.
-		return first(tx.Update(o, map[string]any{"error": words, "perhaps": perhaps || h.perhaps, "again_at": st.againAt(o, why)}),
+		return stops.First(tx.Update(o, map[string]any{"error": words, "perhaps": perhaps || h.perhaps, "again_at": st.againAt(o, why)}),
 			tx.DirtyListings(st.Now(), listings))
 	})
-	return first(err, why)
+	return stops.First(err, why)
 }

@@ -187,7 +187,7 @@ func (r *reading) settle(tx store.Tx, l *store.Listing, x *place.Listing, open [
 			return err
 		}
 	}
-	return first(tx.ConfirmAsThere(l, x.Price, x.Quantity, by, now), tx.DirtyListings(now, []int64{l.ID}))
+	return stops.First(tx.ConfirmAsThere(l, x.Price, x.Quantity, by, now), tx.DirtyListings(now, []int64{l.ID}))
 }
 
 // differs writes down that a listing was changed there: another price, or more
@@ -222,7 +222,7 @@ func (r *reading) end(tx store.Tx) error {
 		}
 	}
 	tx.Changed("listings", "sendouts", "counts")
-	return first(tx.PutUntied(r.site.ID, r.untied), tx.DirtyListings(r.stop.Now(), missing))
+	return stops.First(tx.PutUntied(r.site.ID, r.untied), tx.DirtyListings(r.stop.Now(), missing))
 }
 
 // missing is a listing that is not on sale there. One that was confirmed must
@@ -258,7 +258,7 @@ func (r *reading) missing(tx store.Tx, id int64, open []store.OpenLine) error {
 		return nil // a marketplace need not show what it has none of
 	}
 	if l.ConfirmedAt != nil && l.State != store.ListingUnknown {
-		return first(tx.MarkListings([]int64{id}, store.ListingUnknown), tx.ReadAt(r.site.ID, now.Add(10*time.Minute)))
+		return stops.First(tx.MarkListings([]int64{id}, store.ListingUnknown), tx.ReadAt(r.site.ID, now.Add(10*time.Minute)))
 	}
 	if l.ConfirmedAt != nil {
 		if err := tx.PutDifference(&store.Difference{SiteID: r.site.ID, ListingID: id, Kind: store.DifferEnded, OurPrice: l.ConfirmedPrice,

@@ -160,7 +160,7 @@ func (st *Stop) letGo(tx store.Tx, p store.Plan, choice store.PlanChoice) ([]sto
 		marked, listings, sites[x.ListingID] = append(marked, x.ID), append(listings, x.ListingID), p.SiteID
 		lines = append(lines, lineOf(x))
 	}
-	return lines, sites, first(
+	return lines, sites, stops.First(
 		tx.MarkPlanLines(marked, store.PlanSent),
 		tx.ForgetBack(lines, st.Now()),
 		tx.DirtyListings(st.Now(), listings),
@@ -402,7 +402,7 @@ func (st *Stop) GiveUp(ctx context.Context, id int64) error {
 			return err
 		}
 		tx.Changed("sendouts", "listings", "counts")
-		return first(
+		return stops.First(
 			tx.Update(&o, map[string]any{"state": store.SendDone, "done_at": &now}),
 			tx.Note(now, "send-out given up", fmt.Sprint(id), o.Error),
 		)
@@ -428,7 +428,7 @@ func (st *Stop) putBack(tx store.Tx, lines []store.OutgoingLine, why string) err
 			return err
 		}
 	}
-	return first(
+	return stops.First(
 		tx.SetLines(ids, map[string]any{"state": store.SendGivenUp, "words": why, "answered_at": st.Now()}),
 		tx.DirtyListings(st.Now(), listings),
 	)
@@ -450,7 +450,7 @@ func (st *Stop) unknown(tx store.Tx, siteID int64, lines []store.OutgoingLine, w
 		return err
 	}
 	now := st.Now()
-	return first(
+	return stops.First(
 		tx.SetLines(ids, map[string]any{"state": store.SendUnknown, "words": why}),
 		tx.MarkUnconfirmed(listings, store.ListingUnknown),
 		tx.DirtyListings(now, listings),
@@ -479,14 +479,4 @@ func (st *Stop) door(tx store.Tx, siteID int64) error {
 		_, err = st.outlet(site)
 	}
 	return err
-}
-
-// first is the first of some errors.
-func first(errs ...error) error {
-	for _, err := range errs {
-		if err != nil {
-			return err
-		}
-	}
-	return nil
 }

@@ -9,6 +9,7 @@ import (
 	"easymargin/core/plan"
 	"easymargin/internal/fault"
 	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
 
@@ -99,7 +100,7 @@ func (st *Stop) TakeBack(ctx context.Context, id int64, named []int64) (Sent, er
 				counted = append(counted, x.ListingID)
 			}
 		}
-		return out, sites, first(tx.HoldBack(priced, counted), tx.DirtyListings(st.Now(), ids))
+		return out, sites, stops.First(tx.HoldBack(priced, counted), tx.DirtyListings(st.Now(), ids))
 	})
 }
 

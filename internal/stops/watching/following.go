@@ -219,7 +219,7 @@ func (st *Stop) SetFollowing(ctx context.Context, siteID int64, edit stops.IfMat
 		}
 		tx.Changed("sites", "plan", "following")
 		runs := cmp.Or(in.Runs, store.ByHand)
-		return first(
+		return stops.First(
 			tx.SetSite(st.Now(), siteID, map[string]any{"guards": string(text), "batch_hours": in.BatchHours, "runs": runs,
 				"acts_from": st.actsFrom(site.Runs, runs, site.ActsFrom, in.AtOnce), "quiet_from": from, "quiet_to": to,
 				"most_at_once": in.MostAtOnce, "most_a_day": in.MostADay, "version": site.Version + 1}),
@@ -255,7 +255,7 @@ func (st *Stop) SetRuleFollowing(ctx context.Context, ruleID int64, edit stops.I
 			follows = ""
 		}
 		tx.Changed("rules", "plan", "following")
-		return first(
+		return stops.First(
 			tx.SetRuleFollows(st.Now(), &row, map[string]any{"follows": follows, "runs": in.Runs,
 				"acts_from": st.actsFrom(row.Runs, in.Runs, row.ActsFrom, in.AtOnce), "version": row.Version + 1}),
 			tx.Note(st.Now(), "following set", row.Name, cmp.Or(in.Runs, "as its site")),
@@ -323,14 +323,4 @@ func (st *Stop) Try(ctx context.Context, siteID int64, in Trial) (TrialView, err
 		}
 	}
 	return out, nil
-}
-
-// first is the first of some errors.
-func first(errs ...error) error {
-	for _, err := range errs {
-		if err != nil {
-			return err
-		}
-	}
-	return nil
 }

@@ -9,6 +9,7 @@ import (
 	"easymargin/core/money"
 	"easymargin/core/sieve"
 	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
 	"easymargin/internal/store"
 	"easymargin/internal/work"
 )
@@ -244,7 +245,7 @@ func (st *Stop) keep(ctx context.Context, w *store.Watch, s *seen) error {
 		s.hits[i].At = now
 	}
 	return st.Store.Do(ctx, func(tx store.Tx) error {
-		if err := first(tx.PutWatchValues(s.values), tx.DropWatchValues(w.ID, s.gone)); err != nil || len(s.hits) == 0 {
+		if err := stops.First(tx.PutWatchValues(s.values), tx.DropWatchValues(w.ID, s.gone)); err != nil || len(s.hits) == 0 {
 			return err
 		}
 		tx.Changed("watches", "counts")

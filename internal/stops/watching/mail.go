@@ -97,7 +97,7 @@ func (st *Stop) SetMail(ctx context.Context, edit stops.IfMatch, in MailSettings
 			return err
 		}
 		tx.Changed("mail")
-		return first(tx.PutSetting(mailSetting, string(text)), queueMail(tx, st.Now()), tx.Note(st.Now(), "mail set", in.Host, in.To))
+		return stops.First(tx.PutSetting(mailSetting, string(text)), queueMail(tx, st.Now()), tx.Note(st.Now(), "mail set", in.Host, in.To))
 	})
 }
 
@@ -130,7 +130,7 @@ func (st *Stop) tell(tx store.Tx) error {
 	for i := range hits {
 		ids[i] = hits[i].ID
 	}
-	return first(tx.TellBy(ids, m.ID), queueMail(tx, st.Now()))
+	return stops.First(tx.TellBy(ids, m.ID), queueMail(tx, st.Now()))
 }
 
 func subject(hits []store.WatchHitRow) string {

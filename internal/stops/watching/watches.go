@@ -282,7 +282,7 @@ func (st *Stop) KeepWatch(ctx context.Context, id int64, edit stops.IfMatch, in 
 		}
 		id = row.ID
 		tx.Changed("watches")
-		return first(queueWatch(tx, now), tx.Note(now, "watch kept", row.Name, ""))
+		return stops.First(queueWatch(tx, now), tx.Note(now, "watch kept", row.Name, ""))
 	})
 	return id, err
 }
@@ -360,7 +360,7 @@ func (st *Stop) DropWatch(ctx context.Context, id int64) error {
 			return fault.New(fault.Conflict, "a ready-made watch stays; put it to sleep instead")
 		}
 		tx.Changed("watches")
-		return first(tx.DropWatch(id), tx.Note(st.Now(), "watch dropped", w.Name, ""))
+		return stops.First(tx.DropWatch(id), tx.Note(st.Now(), "watch dropped", w.Name, ""))
 	})
 }
 

@@ -5,7 +5,7 @@ import { api, ifMatch, read, type Schemas } from "../../api/client";
 import { useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Beside, Would } from "../../parts/beside";
-import { Button, Empty, Head, Key, Quiet, Word } from "../../parts/controls";
+import { Button, Empty, Head, Input, Key, Quiet, Word } from "../../parts/controls";
 import { Choose, Figure, Line, Tick, useKeep, Whole, WholeInput } from "../../parts/form";
 import { time } from "../../parts/when";
 import { useFollowing, useTrial } from "./queries";
@@ -211,15 +211,12 @@ function Runs({ from, site }: { from?: string | null; site?: boolean }) {
 function Hour({ name }: { name: "quiet_from" | "quiet_to" }) {
   const { register } = useFormContext<SiteForm>();
   return (
-    <chakra.input
-      type="time"
-      aria-label={name === "quiet_from" ? "Quiet from" : "Quiet to"}
+    <Input
+      figures
       h="28px"
-      px="2"
-      rounded="5px"
-      borderWidth="1px"
-      borderColor="hair"
-      bg="panel"
+      w="76px"
+      placeholder={name === "quiet_from" ? "22:00" : "07:00"}
+      aria-label={name === "quiet_from" ? "Quiet from" : "Quiet to"}
       {...register(name)}
     />
   );
@@ -237,14 +234,7 @@ function StockFigures({ over }: Over) {
       <Count name="cap" label="Never more than" unit="units" over={over} />
       <Count name="patience" label="Sold out comes back after" unit="feeds" over={over} />
       <Count name="unknown" label="Unknown stock counts as" unit="units" over={over} />
-      <Figure
-        name="figures.saving"
-        label="Another supplier must save more than"
-        hint={over?.saving}
-        faults={["saving"]}
-        unit=""
-        w="76px"
-      />
+      <Share name="saving" label="Another supplier must save more than" over={over} />
     </div>
   );
 }
@@ -254,30 +244,9 @@ function MoveFigures({ over }: Over) {
   return (
     <div>
       <Heading>Moves</Heading>
-      <Figure
-        name="figures.small"
-        label="A price stays where it would move by less than"
-        hint={over?.small}
-        faults={["small"]}
-        unit=""
-        w="76px"
-      />
-      <Figure
-        name="figures.cost_moved"
-        label="Held where the cost moved by over"
-        hint={over?.cost_moved}
-        faults={["cost_moved"]}
-        unit=""
-        w="76px"
-      />
-      <Figure
-        name="figures.price_moved"
-        label="or the price would move by over"
-        hint={over?.price_moved}
-        faults={["price_moved"]}
-        unit=""
-        w="76px"
-      />
+      <Share name="small" label="A price stays where it would move by less than" over={over} />
+      <Share name="cost_moved" label="Held where the cost moved by over" over={over} />
+      <Share name="price_moved" label="or the price would move by over" over={over} />
       <Count name="moves_per_day" label="or it moved so often in 24 hours" unit="times" over={over} />
       <Count name="rival_moves" label="After rivals it waits after" unit="times" over={over} />
       {over ? (
@@ -312,6 +281,13 @@ function Count({ name, label, unit, over }: CountProps) {
       <WholeInput name={`figures.${name}`} w="76px" empty={!!over} placeholder={over && String(over[name] ?? "")} />
     </Line>
   );
+}
+
+type ShareProps = { name: "saving" | "small" | "cost_moved" | "price_moved"; label: string } & Over;
+
+/** Share is a percentage; in a rule what is left empty is as its site has it. */
+function Share({ name, label, over }: ShareProps) {
+  return <Figure name={`figures.${name}`} label={label} hint={over?.[name]} faults={[name]} unit="" w="76px" />;
 }
 
 /** Flag is yes, no, or as its site has it. */
