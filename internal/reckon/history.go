@@ -36,11 +36,12 @@ func (b *Book) History(ctx context.Context, s *store.Store, listingID int64, sin
 	var was asked
 	var market *store.MarketPoint
 	r := &Replay{From: since}
-	list := moments(rows, rec, since)
-	for i := 0; i < len(list); {
-		at := list[i].at
-		for ; i < len(list) && list[i].at.Equal(at); i++ {
-			switch m := &list[i]; {
+	for list := moments(rows, rec, since); len(list) > 0; {
+		var now []moment
+		now, list = sameTime(list)
+		at := now[0].at
+		for i := range now {
+			switch m := &now[i]; {
 			case m.change != nil:
 				apply(rows, m.change)
 			case m.market != nil:

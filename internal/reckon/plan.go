@@ -6,6 +6,7 @@ import (
 
 	"easymargin/core/money"
 	"easymargin/core/plan"
+	"easymargin/core/pricing"
 	"easymargin/internal/store"
 )
 
@@ -29,18 +30,7 @@ func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []
 	if landed != nil {
 		was.Landed = *landed
 	}
-	w := b.wanted(f, was.Price)
-	var profitWas, profitNew *int64
-	if !w.Broken {
-		if v, err := f.Terms.Profit(f.Spend, was.Price); err == nil {
-			profitWas = &v
-		}
-		if w.Found {
-			if v, err := f.Terms.Profit(f.Spend, w.Price); err == nil {
-				profitNew = &v
-			}
-		}
-	}
+	w, profitWas, profitNew := b.wanted(f, was.Price)
 	var out []store.PlanLine
 	guards := b.following(f.Rule).Guards
 	onSale := *price * quantity
@@ -89,6 +79,26 @@ func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []
 		out = append(out, row)
 	}
 	return out
+}
+
+// wanted is what should be true of a listing that asks a price now, and what a
+// sale leaves at that price and at the one wanted; nil where that can't be told.
+func (b *Book) wanted(f *Figures, now int64) (w plan.Wanted, profitNow, profit *int64) {
+	w = plan.Wanted{Offer: f.Offer, Broken: f.Broken != "", Landed: f.Spend.Landed}
+	if w.Broken {
+		return w, nil, nil
+	}
+	w.Found, w.Price, w.ByRival = f.Choice.Found, f.Choice.Price, f.Choice.Bound == pricing.ByMarket
+	w.KeepsMet = f.Terms.Holds(f.Wish.Keep, f.Spend, now) && now >= f.Wish.Least
+	if v, err := f.Terms.Profit(f.Spend, now); err == nil {
+		w.ProfitNow, profitNow = v, &v
+	}
+	if w.Found {
+		if v, err := f.Terms.Profit(f.Spend, w.Price); err == nil {
+			w.Profit, profit = v, &v
+		}
+	}
+	return w, profitNow, profit
 }
 
 // HeldFor says, in words, why a move of a price would be held by the guards that

@@ -9,7 +9,6 @@ import (
 
 	"easymargin/core/money"
 	"easymargin/core/plan"
-	"easymargin/core/pricing"
 	"easymargin/core/supply"
 	"easymargin/internal/place"
 	"easymargin/internal/store"
@@ -181,6 +180,15 @@ func moments(links []store.PricingRow, rec *store.Replayed, from time.Time) []mo
 	return out
 }
 
+// sameTime parts the moments of the first time from those that come later.
+func sameTime(list []moment) (now, later []moment) {
+	n := 1
+	for n < len(list) && list[n].at.Equal(list[0].at) {
+		n++
+	}
+	return list[:n], list[n:]
+}
+
 // asked is what is asked and offered, by the rule or in truth.
 type asked struct {
 	price    *int64
@@ -198,11 +206,12 @@ func (b *Book) replay(r *Replay, links []store.PricingRow, rec *store.Replayed) 
 	var then, was asked
 	var market *store.MarketPoint
 	days := map[string]*Book{}
-	list := moments(rows, rec, r.From)
-	for i := 0; i < len(list); {
-		at := list[i].at
-		for ; i < len(list) && list[i].at.Equal(at); i++ {
-			switch m := &list[i]; {
+	for list := moments(rows, rec, r.From); len(list) > 0; {
+		var now []moment
+		now, list = sameTime(list)
+		at := now[0].at
+		for i := range now {
+			switch m := &now[i]; {
 			case m.change != nil:
 				apply(rows, m.change)
 			case m.market != nil:
@@ -219,8 +228,8 @@ func (b *Book) replay(r *Replay, links []store.PricingRow, rec *store.Replayed) 
 		}
 		book.Now = at
 		until := b.Now
-		if i < len(list) {
-			until = list[i].at
+		if len(list) > 0 {
+			until = list[0].at
 		}
 		book.step(r, &row, rows, rec, market, &then, &was, until)
 	}
@@ -297,7 +306,8 @@ func (b *Book) followed(r *Replay, row *ReplayRow, f *Figures, then, was *asked)
 	day := b.Now.Add(-24 * time.Hour)
 	then.moves = slices.DeleteFunc(then.moves, func(t time.Time) bool { return !t.After(day) })
 	l := plan.Listing{Price: *then.price, Quantity: then.quantity, Landed: then.landed, Moves: int64(len(then.moves))}
-	for _, x := range b.following(f.Rule).Guards.WorkOut(l, b.wanted(f, l.Price)) {
+	w, _, _ := b.wanted(f, l.Price)
+	for _, x := range b.following(f.Rule).Guards.WorkOut(l, w) {
 		if x.Verdict != plan.Go {
 			if x.Verdict == plan.Held && !same(then.held, &x.Price.To) {
 				row.Then.Held, then.held = row.Then.Held+1, &x.Price.To
@@ -314,25 +324,6 @@ func (b *Book) followed(r *Replay, row *ReplayRow, f *Figures, then, was *asked)
 			r.day(b.Now, func(d *PastDay) { d.Moves[0]++ })
 		}
 	}
-}
-
-// wanted is what should be true of a listing that asks a price.
-func (b *Book) wanted(f *Figures, now int64) plan.Wanted {
-	w := plan.Wanted{Offer: f.Offer, Broken: f.Broken != "", Landed: f.Spend.Landed}
-	if w.Broken {
-		return w
-	}
-	w.Found, w.Price, w.ByRival = f.Choice.Found, f.Choice.Price, f.Choice.Bound == pricing.ByMarket
-	w.KeepsMet = f.Terms.Holds(f.Wish.Keep, f.Spend, now) && now >= f.Wish.Least
-	if v, err := f.Terms.Profit(f.Spend, now); err == nil {
-		w.ProfitNow = v
-	}
-	if w.Found {
-		if v, err := f.Terms.Profit(f.Spend, w.Price); err == nil {
-			w.Profit = v
-		}
-	}
-	return w
 }
 
 // hold counts a time during which something was asked.

@@ -1,9 +1,6 @@
 package store
 
-import (
-	"context"
-	"time"
-)
+import "time"
 
 // BackLine is a line of a send-out as it can be taken back: what it changed, and
 // what is on sale now.
@@ -41,11 +38,6 @@ func (tx Tx) BackLines(sendOutID int64) ([]BackLine, error) {
 			AND y.state IN ('waiting', 'sent', 'confirmed', 'unknown')) AS back
 		FROM send_lines x JOIN listings l ON l.id = x.listing_id JOIN products q ON q.id = l.product_id
 		LEFT JOIN plan_lines p ON p.id = x.plan_line_id WHERE x.send_out_id = ? ORDER BY x.id`, sendOutID).Scan(&out).Error
-}
-
-// BackLines is Tx.BackLines outside of a transaction.
-func (s *Store) BackLines(ctx context.Context, sendOutID int64) ([]BackLine, error) {
-	return s.Reading(ctx).BackLines(sendOutID)
 }
 
 // HoldBack notes of listings that what is wanted of them now was taken back: of
