@@ -2,7 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
-import { useClock, useCounts, useDo, useParts } from "../../api/queries";
+import { useClock, useCounts, useDo, useParts, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -29,6 +29,11 @@ export function Differs() {
     "plan",
     "listings",
   );
+  const { data: sites } = useSites();
+  const again = useDo(async () => {
+    for (const s of sites?.filter((s) => s.lists && s.address) ?? [])
+      await read(api.POST("/api/sites/{id}/read-back", { params: { path: { id: s.id } } }));
+  }, "runs");
   const act = (theirs: boolean) =>
     chosen.size > 0 && !decide.isPending && decide.mutate(theirs, { onSuccess: () => setChosen(new Set()) });
   useKeys({ ".": () => act(false) }, chosen.size > 0, [[".", "ours holds for what is chosen"]]);
@@ -42,6 +47,9 @@ export function Differs() {
         <Button disabled={chosen.size === 0 || decide.isPending} onClick={() => act(true)}>
           Keep theirs
         </Button>
+        <Button disabled={again.isPending} onClick={() => again.mutate(undefined)}>
+          Read back now
+        </Button>
         <Quiet flex="1">
           Read back several times a day. A price kept as it is there is fixed by hand; what was ended there and is kept
           so isn't sold there any more.
@@ -52,7 +60,7 @@ export function Differs() {
           </Link>
         )}
       </chakra.div>
-      <Trouble error={decide.error ?? list.error} />
+      <Trouble error={decide.error ?? again.error ?? list.error} />
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <Grid
           label="What differs there"

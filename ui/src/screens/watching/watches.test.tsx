@@ -6,7 +6,7 @@ import { ThroughTime, Watch } from ".";
 
 vi.setConfig({ testTimeout: 20_000 }); // screens with several questions, beside many other tests
 
-const sites = [{ id: 1, name: "Quaymarket GB", currency: "GBP", lists: true }];
+const sites = [{ id: 1, name: "Quaymarket GB", currency: "GBP", lists: true, address: "http://gateway.example" }];
 const common = {
   "GET /api/sites": sites,
   "GET /api/plan": { id: 0, sites: [], site_id: 0, site: "", currency: "", groups: [], reworked: 0, runs: "" },
@@ -119,6 +119,16 @@ describe("what differs there", () => {
     await waitFor(() =>
       expect(api.writes()).toEqual([{ what: "POST /api/differences/decide", body: { ids: [5], theirs: true } }]),
     );
+  });
+});
+
+describe("what is on sale there", () => {
+  it("is read back when it is asked for", async () => {
+    const api = server({ ...common, "POST /api/sites/1/read-back": { ok: true } });
+    show(<Watch />, "/watch?tab=differs", "/watch");
+    await screen.findByText("Nothing differs", {}, { timeout: 8000 });
+    fireEvent.click(screen.getByRole("button", { name: "Read back now" }));
+    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/sites/1/read-back" }]));
   });
 });
 
