@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"easymargin/core/ident"
+	listing "easymargin/core/listing/written"
 	matching "easymargin/core/match/written"
 	following "easymargin/core/plan/written"
 	"easymargin/core/pricing/written"
@@ -67,6 +68,14 @@ func root() *cobra.Command {
 			Args:  cobra.NoArgs,
 			RunE: func(c *cobra.Command, _ []string) error {
 				return eachLine(c.InOrStdin(), c.OutOrStdout(), following.AnswerLineOf)
+			},
+		},
+		&cobra.Command{
+			Use:   "listing",
+			Short: "Check listings against what a category asks for, and make their titles: a JSON object a line in, an answer a line out",
+			Args:  cobra.NoArgs,
+			RunE: func(c *cobra.Command, _ []string) error {
+				return eachLine(c.InOrStdin(), c.OutOrStdout(), listing.AnswerLineOf)
 			},
 		},
 		&cobra.Command{

@@ -32,6 +32,8 @@ var may = map[string][]string{
 	"core/match/written":   {"core/match", "core/money"},
 	"core/sieve":           {"core/money"},
 	"core/supply":          {"core/money"},
+	"core/listing":         {"core/ident", "core/money"},
+	"core/listing/written": {"core/form", "core/listing", "core/money"},
 	"core/plan":            {"core/money"},
 	"core/plan/written":    {"core/form", "core/money", "core/plan", "core/supply"},
 

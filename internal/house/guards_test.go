@@ -88,8 +88,8 @@ func TestAnOvertakenPriceStaysBehind(t *testing.T) {
 			Landed: l.Landed, Currency: "GBP", Verdict: "go", State: store.PlanWaiting})
 	}
 	require.NoError(t, s.Store.Do(t.Context(), func(tx store.Tx) error {
-		_, _, err := tx.TakeDirty(s.site.ID, 100, store.Asked{})
-		return errors.Join(err, tx.PutPlanLines(s.clock.Now(), s.site.ID, listings, next))
+		ids, err := tx.DirtyIDs(s.site.ID, 100)
+		return errors.Join(err, tx.Clean(ids), tx.PutPlanLines(s.clock.Now(), s.site.ID, listings, next))
 	}))
 	newer, err := letGo(t.Context(), s.openPlan().ID, sending.PlanChoice{})
 	require.NoError(t, err)

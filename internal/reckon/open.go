@@ -46,22 +46,21 @@ func Withdraw(tx store.Tx, now time.Time, x *store.OpenLine, why string) error {
 	return tx.MarkListings([]int64{x.ListingID}, x.Was)
 }
 
-// sift withdraws the lines of a listing that were surely never handed over and
-// that the figures forbid, and gives those that are still on their way.
-func (b *Book) sift(tx store.Tx, l *store.Listing, f *Figures, lines []store.OpenLine) ([]store.OpenLine, error) {
-	var out []store.OpenLine
+// sift parts the lines of a listing: those that are still on their way, and
+// those that are taken back, since they were surely never handed over and the
+// figures forbid them.
+func (b *Book) sift(l *store.Listing, f *Figures, lines []store.OpenLine) (still []store.OpenLine, back []withdrawn) {
 	for i := range lines {
 		x := &lines[i]
-		if why := b.Forbids(f, &x.SendLine); why != "" && x.Surely() {
-			if err := Withdraw(tx, b.Now, x, "taken back before it was handed over: "+why); err != nil {
-				return nil, err
-			}
-			if x.PlanLineID == nil {
-				l.State = x.Was
-			}
+		why := b.Forbids(f, &x.SendLine)
+		if why == "" || !x.Surely() {
+			still = append(still, *x)
 			continue
 		}
-		out = append(out, *x)
+		back = append(back, withdrawn{*x, "taken back before it was handed over: " + why})
+		if x.PlanLineID == nil {
+			l.State = x.Was
+		}
 	}
-	return out, nil
+	return still, back
 }

@@ -473,7 +473,7 @@ func (in *Intake) Commit(ctx context.Context, now time.Time, f Feed, s Source, t
 	if err == nil {
 		db := in.store.write.Session(&gorm.Session{NewDB: true, Context: ctx})
 		db.Statement.ConnPool = in.tx
-		err = in.tell(Tx{db, c}, now, s, then)
+		err = in.tell(Tx{db: db, commit: c, store: in.store}, now, s, then)
 	}
 	if err != nil {
 		return errors.Join(explain(in.store.dir, err), in.tx.Rollback())

@@ -263,7 +263,7 @@ func (tx Tx) putListings(list []Listing, set string, values func(*Listing) []any
 	if err != nil {
 		return err
 	}
-	return tx.db.Exec("UPDATE listings SET "+set+" FROM json_each(?) w WHERE listings.id = w.value->>0", string(text)).Error
+	return tx.db.Exec("UPDATE listings SET "+set+" FROM jsonb_each(?) w WHERE listings.id = w.value->>0", string(text)).Error
 }
 
 // Variant is one product of a family with its listing on one site.

@@ -211,7 +211,7 @@ func (tx Tx) insertRows(into string, rows [][]any, conflict string) error {
 	for i := range columns {
 		columns[i] = fmt.Sprintf("value->>%d", i)
 	}
-	return tx.db.Exec("INSERT INTO "+into+" SELECT "+strings.Join(columns, ", ")+" FROM json_each(?) WHERE true "+conflict, string(text)).Error
+	return tx.db.Exec("INSERT INTO "+into+" SELECT "+strings.Join(columns, ", ")+" FROM jsonb_each(?) WHERE true "+conflict, string(text)).Error
 }
 
 // nextID is the id that the next row of a table will have.

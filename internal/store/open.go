@@ -313,8 +313,13 @@ func (s *Store) copyBefore(to string) error {
 }
 
 // ChangedElsewhere tells whether another program has changed the data since it
-// was last asked. Only the server asks.
+// was last asked. Only the server asks. While this one writes, nobody else has
+// and nobody is kept waiting for the answer.
 func (s *Store) ChangedElsewhere(ctx context.Context) (bool, error) {
+	pool, err := s.write.DB()
+	if err != nil || pool.Stats().InUse > 0 {
+		return false, err
+	}
 	var v int64
 	// The connection that writes sees its own commits for no change.
 	if err := s.write.WithContext(ctx).Raw("PRAGMA data_version").Scan(&v).Error; err != nil {

@@ -179,8 +179,6 @@ const (
 
 	rangeOfSite = "(SELECT * FROM listings WHERE +site_id = ? AND id > ? AND id <= ?)" + withEntry + withSupply
 	someOf      = "(SELECT * FROM listings WHERE id" + inList + ")" + withEntry + withSupply
-	dirtyOfSite = `(SELECT x.* FROM (SELECT listing_id FROM dirties WHERE site_id = ? ORDER BY urgent DESC, listing_id LIMIT ?) d
-		CROSS JOIN listings x ON x.id = d.listing_id)` + withEntry + withSupply
 )
 
 // PricingRange are the rows of a site's listings with ids after one and up to
@@ -272,20 +270,25 @@ func (tx Tx) PricingRowsOf(ids []int64, dayAgo time.Time) ([]PricingRow, error) 
 	return pricingRows(tx.db.Statement.Context, tx.db, everything(dayAgo), someOf, listOf(ids))
 }
 
-// TakeDirty are the rows of the next dirty listings of a site, urgent ones
-// first, and how many listings those are: at most limit, and none when no more
-// are dirty. They are no longer marked from here on.
-func (tx Tx) TakeDirty(siteID int64, limit int, a Asked) ([]PricingRow, int64, error) {
-	rows, err := pricingRows(tx.db.Statement.Context, tx.db, a, dirtyOfSite, siteID, limit)
-	if err != nil {
-		return nil, 0, err
+// PricingRowsFor are the rows of some listings, by id, with what is asked for.
+func (tx Tx) PricingRowsFor(ids []int64, a Asked) ([]PricingRow, error) {
+	return pricingRows(tx.db.Statement.Context, tx.db, a, someOf, listOf(ids))
+}
+
+// DirtyIDs are the next dirty listings of a site, urgent ones first; at most limit.
+func (tx Tx) DirtyIDs(siteID int64, limit int) (ids []int64, err error) {
+	var text string
+	err = tx.db.Raw(`SELECT json_group_array(listing_id) FROM (SELECT listing_id FROM dirties WHERE site_id = ? ORDER BY urgent DESC, listing_id LIMIT ?)`,
+		siteID, limit).Row().Scan(&text)
+	if err == nil {
+		err = json.Unmarshal([]byte(text), &ids)
 	}
-	res := tx.db.Exec(
-		`DELETE FROM dirties WHERE listing_id IN (SELECT listing_id FROM dirties WHERE site_id = ? ORDER BY urgent DESC, listing_id LIMIT ?)`,
-		siteID,
-		limit,
-	)
-	return rows, res.RowsAffected, res.Error
+	return ids, err
+}
+
+// Clean takes the mark from listings that were worked out.
+func (tx Tx) Clean(ids []int64) error {
+	return tx.db.Exec("DELETE FROM dirties WHERE listing_id"+inList, listOf(ids)).Error
 }
 
 // pricingRows reads by hand what GORM would take many times as long for. The query

@@ -33,7 +33,6 @@ func TestAPageOfALongListIsFoundByItsID(t *testing.T) {
 		plan, table string
 		sorted      bool // it is put in order page by page
 	}{
-		"dirty listings":    {plan(all.query(dirtyOfSite), now, 1, 200), "x", true},
 		"some listings":     {plan(all.query(someOf), now, listOf([]int64{1, 2})), "listings", true},
 		"range of listings": {plan(Asked{}.query(rangeOfSite), 1, 100, 200), "listings", false},
 		"rivals":            {plan(listedEntriesPage, 1, 100, now, 200), "l", false},

@@ -81,6 +81,8 @@ func (s *Store) PictureFile(digest string, small bool) string {
 type Tx struct {
 	db     *gorm.DB
 	commit *Commit
+	store  *Store
+	waits  int64 // of writers, before it began
 }
 
 // Do runs fn in one transaction; an error takes everything back, and so does the
@@ -88,8 +90,12 @@ type Tx struct {
 // watching it would cost each of them a goroutine.
 func (s *Store) Do(ctx context.Context, fn func(tx Tx) error) error {
 	c := &Commit{}
-	err := s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error {
-		return fn(Tx{db.WithContext(context.WithoutCancel(ctx)), c})
+	pool, err := s.write.DB()
+	if err != nil {
+		return err
+	}
+	err = s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		return fn(Tx{db.WithContext(context.WithoutCancel(ctx)), c, s, pool.Stats().WaitCount})
 	})
 	if err == nil {
 		s.tell(c)
@@ -97,11 +103,26 @@ func (s *Store) Do(ctx context.Context, fn func(tx Tx) error) error {
 	return err
 }
 
+// Awaited tells whether somebody waits to write until this transaction, one of
+// Store.Do, ends. What is done in steps, any of which may be its last, can go on
+// in one transaction until then.
+func (tx Tx) Awaited() bool {
+	pool, err := tx.store.write.DB()
+	return err == nil && pool.Stats().WaitCount > tx.waits
+}
+
+// Beside reads the data in another transaction, as it was before this one, which
+// nobody else can change until this one ends. So reading for what is written
+// next goes on while something is written.
+func (tx Tx) Beside(fn func(Tx) error) error {
+	return tx.store.read.WithContext(tx.Context()).Transaction(func(db *gorm.DB) error { return fn(Tx{db: db, commit: &Commit{}, store: tx.store}) })
+}
+
 // Context is what the transaction is done in.
 func (tx Tx) Context() context.Context { return tx.db.Statement.Context }
 
 // Reading reads the data as it is, outside of any transaction.
-func (s *Store) Reading(ctx context.Context) Tx { return Tx{s.read.WithContext(ctx), &Commit{}} }
+func (s *Store) Reading(ctx context.Context) Tx { return Tx{db: s.read.WithContext(ctx), commit: &Commit{}, store: s} }
 
 // Changed says that lists of some topics will no longer be fresh.
 func (tx Tx) Changed(topics ...string) { tx.commit.Topics = append(tx.commit.Topics, topics...) }
