@@ -45,6 +45,7 @@ type listQuery struct {
 	args    []any
 	id      string            // unique column that breaks ties
 	sorts   map[string]string // name → expression that is never NULL
+	ties    map[string]string // name → what goes before the id where many are alike, since an index has them in its order
 	sort    string            // the sort used unless one is asked for
 	desc    bool              // its direction
 }
@@ -87,32 +88,26 @@ func list[T any](ctx context.Context, db *gorm.DB, q listQuery, p Page) (List[T]
 	if p.Desc {
 		dir, cmp = "DESC", "<"
 	}
+	keys := []string{expr, q.id}
+	if tie := q.ties[p.Sort]; tie != "" {
+		keys = []string{expr, tie, q.id}
+	}
+	key := strings.Join(keys, ", ")
 	where, args := "", append([]any(nil), q.args...)
 	if p.Cursor != "" {
-		key, err := readCursor(p.Cursor)
+		from, err := readCursor(p.Cursor, len(keys))
 		if err != nil {
 			return out, err
 		}
-		where = fmt.Sprintf(" AND (%s, %s) %s (?, ?)", expr, q.id, cmp)
-		args = append(args, key[0], key[1])
+		where = fmt.Sprintf(" AND (%s) %s (?%s)", key, cmp, strings.Repeat(", ?", len(keys)-1))
+		args = append(args, from...)
 	}
 	if out.Total == 0 {
 		return out, nil
 	}
 	var rows []keyed[T]
-	sql := fmt.Sprintf(
-		"SELECT json_array(%s, %s) AS page_key, %s FROM %s%s ORDER BY %s %s, %s %s LIMIT %d",
-		expr,
-		q.id,
-		q.columns,
-		q.from,
-		where,
-		expr,
-		dir,
-		q.id,
-		dir,
-		p.Limit+1,
-	)
+	sql := fmt.Sprintf("SELECT json_array(%s) AS page_key, %s FROM %s%s ORDER BY %s %s LIMIT %d",
+		key, q.columns, q.from, where, strings.Join(keys, " "+dir+", "), dir, p.Limit+1)
 	if err := db.Raw(sql, args...).Scan(&rows).Error; err != nil {
 		return out, err
 	}
@@ -128,20 +123,21 @@ func list[T any](ctx context.Context, db *gorm.DB, q listQuery, p Page) (List[T]
 
 // keyed is a row with where it stands in the list.
 type keyed[T any] struct {
-	PageKey string // JSON: the value that rows are sorted by, and the id
+	PageKey string // JSON: the values that rows are sorted by, the id last
 	Row     T      `gorm:"embedded"`
 }
 
-func readCursor(s string) ([2]any, error) {
-	var out [2]any
+// readCursor reads the values, n of them, after which a part begins.
+func readCursor(s string, n int) ([]any, error) {
 	text, err := base64.RawURLEncoding.DecodeString(s)
 	if err != nil {
-		return out, ErrCursor
+		return nil, ErrCursor
 	}
 	var parts []json.RawMessage
-	if json.Unmarshal(text, &parts) != nil || len(parts) != 2 {
-		return out, ErrCursor
+	if json.Unmarshal(text, &parts) != nil || len(parts) != n {
+		return nil, ErrCursor
 	}
+	out := make([]any, n)
 	for i, p := range parts {
 		var n int64
 		var t string
@@ -150,7 +146,7 @@ func readCursor(s string) ([2]any, error) {
 		} else if json.Unmarshal(p, &t) == nil {
 			out[i] = t
 		} else {
-			return out, ErrCursor
+			return nil, ErrCursor
 		}
 	}
 	return out, nil

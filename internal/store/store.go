@@ -122,7 +122,9 @@ func (tx Tx) Beside(fn func(Tx) error) error {
 func (tx Tx) Context() context.Context { return tx.db.Statement.Context }
 
 // Reading reads the data as it is, outside of any transaction.
-func (s *Store) Reading(ctx context.Context) Tx { return Tx{db: s.read.WithContext(ctx), commit: &Commit{}, store: s} }
+func (s *Store) Reading(ctx context.Context) Tx {
+	return Tx{db: s.read.WithContext(ctx), commit: &Commit{}, store: s}
+}
 
 // Changed says that lists of some topics will no longer be fresh.
 func (tx Tx) Changed(topics ...string) { tx.commit.Topics = append(tx.commit.Topics, topics...) }

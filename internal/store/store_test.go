@@ -19,7 +19,9 @@ func TestWhoWritesLongSeesThatOthersWait(t *testing.T) {
 		assert.NoError(t, err)
 		assert.False(t, changed)
 		assert.False(t, tx.Awaited(), "who asks whether another program wrote keeps nobody waiting")
-		go func() { other <- s.Do(t.Context(), func(tx Tx) error { return tx.Create(&Supplier{Name: "Fernhollow Wholesale"}) }) }()
+		go func() {
+			other <- s.Do(t.Context(), func(tx Tx) error { return tx.Create(&Supplier{Name: "Fernhollow Wholesale"}) })
+		}()
 		assert.Eventually(t, tx.Awaited, 10*time.Second, time.Millisecond)
 		return nil
 	}))

@@ -80,6 +80,9 @@ func TestListsAreTheSameHoweverManyMatch(t *testing.T) {
 		for sort, expr := range sorts {
 			desc := len(sort)%2 == 0
 			order := fmt.Sprintf("%s ASC, l.id ASC", expr)
+			if sort == "stock" { // those of one stock in the order of its index
+				order = fmt.Sprintf("%s ASC, p.id ASC, l.id ASC", expr)
+			}
 			if desc {
 				order = strings.ReplaceAll(order, "ASC", "DESC")
 			}
