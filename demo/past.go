@@ -8,6 +8,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -278,6 +279,11 @@ func (p *past) live(ctx context.Context, day int, morning time.Time) error {
 			return err
 		}
 	}
+	if day == 57 {
+		if err := p.lantern(ctx); err != nil {
+			return fmt.Errorf("listing on Lantern Row: %w", err)
+		}
+	}
 	if day > 45 && day%4 == 3 {
 		if err := p.typedIn(ctx); err != nil {
 			return err
@@ -307,6 +313,41 @@ func (p *past) round(ctx context.Context, at time.Time) error {
 		}
 	}
 	return nil
+}
+
+// ownOnLantern is how many products Saltmarsh Kit has begun to list on Lantern Row.
+const ownOnLantern = 40
+
+// campsite are the words of what isn't for cooking.
+var campsite = regexp.MustCompile(`(?i)quilt|tarp|pack|blanket|mat\b|torch|sack|peg|line|pillow|lantern|tent`)
+
+// lantern begins to list on Lantern Row, where each seller writes listings: what
+// its categories need besides is still to be said.
+func (p *past) lantern(ctx context.Context) error {
+	site := p.sites["Lantern Row GB"]
+	found, err := p.Store.OwnCandidates(ctx, site, "", store.Page{Limit: 200})
+	if err != nil {
+		return err
+	}
+	cooking, camping, n := []int64{}, []int64{}, 0
+	for i := 0; i < len(found.Rows) && n < ownOnLantern; i += 3 {
+		r := found.Rows[i]
+		if r.Stock <= 2 {
+			continue
+		}
+		n++
+		if campsite.MatchString(r.Title) {
+			camping = append(camping, r.ProductID)
+		} else {
+			cooking = append(cooking, r.ProductID)
+		}
+	}
+	for i, ids := range [][]int64{cooking, camping} {
+		if _, err := p.Preparing.Add(ctx, site, ids, []string{"cooking", "camping"}[i]); err != nil {
+			return err
+		}
+	}
+	return p.idle(ctx, false)
 }
 
 // sheet brings Brindlewick's sheet of the week in, by hand.

@@ -67,7 +67,7 @@ func LanternRow(clock *sim.Clock) *sim.Marketplace {
 		whole("total+tax", fees{band(2500, 120_000, 30), band(0, 132_000, 30)}, 0),
 		{"name": "payment fee", "of": "total+tax", "rate": 29_000, "fixed": 30},
 	}
-	return feesOf{
+	m := feesOf{
 		"GB": {{StartsOn: "2025-01-01", Fees: gb}, {StartsOn: "2026-04-01", Fees: later}},
 		"US": {{StartsOn: "2025-01-01", Fees: us}},
 	}.put(
@@ -96,6 +96,8 @@ func LanternRow(clock *sim.Clock) *sim.Marketplace {
 			},
 		),
 	)
+	m.Demands = lanternAsks
+	return m
 }
 
 // Copperfold takes a share between a least and a most in Japan, and slices in Norway.

@@ -176,6 +176,9 @@ func TestScreensAreAccessible(t *testing.T) {
 	until(t, p, "the plan", idle)
 	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/weigh", map[string]any{"what": "all"}, nil))
 	until(t, p, "candidates", idle)
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/4/own-listings", map[string]any{"products": []int{1, 2, 3}, "category": "cooking"}, nil))
+	until(t, p, "listings of our own", idle)
+	own := fmt.Sprintf("/prepare/%d", preparations(t, p, "all")[0].ID)
 	s := open(t, p, "/")
 	s.Page = s.CancelTimeout().Timeout(8 * time.Minute)
 	title := regexp.MustCompile(`\S`)
@@ -188,7 +191,7 @@ func TestScreensAreAccessible(t *testing.T) {
 			"/places?add=made", "/places?add=gateway", "/price", "/price?state=unpriced", "/price?tab=rules",
 			"/price?tab=rules&rule=new", "/price?tab=rules&own=40", "/price?tab=fees", "/price?tab=fees&site=4", "/price?tab=terms",
 			"/price?tab=bench", "/price?tab=bench&site=4&product=1", "/price?tab=what-if", "/price?pick=40,41", "/price?open=40",
-			"/send", "/send?tab=refused", "/send?tab=out", "/send?tab=untied", "/send/1", "/watch", "/watch?open=1", "/watch?site=-1", "/watch?tab=watches", "/watch?tab=watches&open=1", "/watch?tab=watches&open=0", "/watch?tab=differs", "/watch?tab=suppliers",
+			"/prepare", own, "/prepare?tab=ready", "/prepare?tab=add", "/prepare?tab=asked", "/send", "/send?tab=refused", "/send?tab=out", "/send?tab=untied", "/send/1", "/watch", "/watch?open=1", "/watch?site=-1", "/watch?tab=watches", "/watch?tab=watches&open=1", "/watch?tab=watches&open=0", "/watch?tab=differs", "/watch?tab=suppliers",
 			"/watch?tab=rivals", "/watch?tab=week", "/watch?tab=follow", "/watch?tab=follow&rule=1", "/watch/listings/40", "/watch/listings/40?tab=table", "/products", "/products?open=40"} {
 			s.MustNavigate(p.URL + path).MustWaitLoad()
 			s.sees("h1", title.String())

@@ -287,6 +287,11 @@ func (c *Checker) Check(v *Values, entry bool) (Report, error) {
 	return k.Report, nil
 }
 
+// Applies tells whether the conditions of the needs' i-th attribute hold.
+func (c *Checker) Applies(v *Values, entry bool, i int) bool {
+	return (&check{Checker: c, v: v, entry: entry}).applies(i)
+}
+
 // say notes a problem; "" is none.
 func (k *check) say(field, code string) {
 	if code != "" {
@@ -398,7 +403,7 @@ func (k *check) description() {
 	}
 	s := clean(k.v.Description)
 	all := tags(s)
-	n := length(untagged(s, all), d.Counts)
+	n := Length(untagged(s, all), d.Counts)
 	switch {
 	case n < d.Least:
 		k.say("description", "too short")

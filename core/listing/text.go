@@ -100,8 +100,8 @@ func unmarked(s string) string {
 	}, norm.NFD.String(s))
 }
 
-// length counts a text in a site's own way.
-func length(s, counts string) int64 {
+// Length counts a text in a site's own way; as characters where it doesn't say.
+func Length(s, counts string) int64 {
 	switch counts {
 	case Bytes:
 		return int64(len(s))
@@ -121,7 +121,7 @@ func length(s, counts string) int64 {
 	return int64(utf8.RuneCountInString(s))
 }
 
-func over(s, counts string, limit *int64) bool { return limit != nil && length(s, counts) > *limit }
+func over(s, counts string, limit *int64) bool { return limit != nil && Length(s, counts) > *limit }
 
 // spaced is a text with one space for inner white space, and none outside.
 func spaced(s string) string { return strings.Join(strings.Fields(s), " ") }

@@ -52,7 +52,7 @@ func (t *Title) Compose(v *Values, none string) (title string, leftOut []string)
 func (t *Title) parts(v *Values, none string) []part {
 	var out []part
 	for _, name := range t.Parts {
-		text := v.text(name)
+		text := v.Text(name)
 		if name == "brand" && none != "" && text != "" && alike(text) == alike(none) {
 			text = "" // the place's word for none is no part of a title
 		}
@@ -176,8 +176,9 @@ func (v *Values) named(name string) string {
 
 func (v *Values) attribute(ref string) string { return v.Attributes[ref].joined() }
 
-// text is the value of a name, else the attribute of that name.
-func (v *Values) text(name string) string {
+// Text is the value of a name, else the attribute of that name: a part of a
+// title as it is written.
+func (v *Values) Text(name string) string {
 	if s := v.named(name); s != "" {
 		return s
 	}

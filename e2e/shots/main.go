@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
 	"easymargin/e2e/browser"
@@ -185,9 +186,12 @@ func (s shooter) prices() {
 	s.page.MustElementR("[data-testid=lines] td", "3.0. GBP")
 	s.page.MustElementR("td", "Lantern Row US")
 	s.take("bench")
-	s.goTo("/price?tab=what-if")
-	s.page.MustElementR("p", "against now")
-	s.take("what-if")
+	s.goTo("/prepare")
+	s.page.MustElementR("[role=grid] [role=row]", "Down quilt").MustClick()
+	s.page.Keyboard.MustType(input.Enter)
+	s.page.MustElementR("h1", "quilt")
+	s.page.MustElementR("[role=listitem]", "condition is missing")
+	s.take("prepare")
 }
 
 type shooter struct {

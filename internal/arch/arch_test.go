@@ -48,17 +48,18 @@ var may = map[string][]string{
 	"internal/work":          {"internal/actor", "internal/store"},
 	"internal/reckon":        {"core/*", "internal/fault", "internal/place", "internal/store", "internal/work"},
 
-	"internal/stops":          belowStops, // what the stops have in common
-	"internal/stops/matching": stop,
-	"internal/stops/people":   stop,
-	"internal/stops/places":   stop,
-	"internal/stops/prices":   stop,
-	"internal/stops/products": stop,
-	"internal/stops/sending":  stop,
-	"internal/stops/sources":  stop,
-	"internal/stops/today":    stop,
-	"internal/stops/watching": stop,
-	"internal/stops/weighing": stop,
+	"internal/stops":           belowStops, // what the stops have in common
+	"internal/stops/matching":  stop,
+	"internal/stops/people":    stop,
+	"internal/stops/places":    stop,
+	"internal/stops/preparing": stop,
+	"internal/stops/prices":    stop,
+	"internal/stops/products":  stop,
+	"internal/stops/sending":   stop,
+	"internal/stops/sources":   stop,
+	"internal/stops/today":     stop,
+	"internal/stops/watching":  stop,
+	"internal/stops/weighing":  stop,
 
 	"internal/house": {
 		"internal/fault",

@@ -21,6 +21,7 @@ import (
 	"easymargin/internal/stops/matching"
 	"easymargin/internal/stops/people"
 	"easymargin/internal/stops/places"
+	"easymargin/internal/stops/preparing"
 	"easymargin/internal/stops/prices"
 	"easymargin/internal/stops/products"
 	"easymargin/internal/stops/sending"
@@ -79,16 +80,17 @@ type House struct {
 	Fetch  *fetch.Fetcher
 	Now    func() time.Time
 
-	Sources  *sources.Stop
-	Matching *matching.Stop
-	Places   *places.Stop
-	Weighing *weighing.Stop
-	Prices   *prices.Stop
-	Sending  *sending.Stop
-	Watching *watching.Stop
-	Products *products.Stop
-	Today    *today.Stop
-	People   *people.Stop
+	Sources   *sources.Stop
+	Matching  *matching.Stop
+	Places    *places.Stop
+	Weighing  *weighing.Stop
+	Prices    *prices.Stop
+	Preparing *preparing.Stop
+	Sending   *sending.Stop
+	Watching  *watching.Stop
+	Products  *products.Stop
+	Today     *today.Stop
+	People    *people.Stop
 
 	end context.CancelFunc
 	wg  sync.WaitGroup
@@ -124,7 +126,7 @@ func New(o Options) *House {
 		NoPictures: o.NoPictures,
 	}
 	h.Sources, h.Matching, h.Places, h.Prices = sources.New(d), matching.New(d), places.New(d), prices.New(d)
-	h.Weighing = weighing.New(d)
+	h.Weighing, h.Preparing = weighing.New(d), preparing.New(d)
 	h.Sending, h.Watching, h.Products, h.Today = sending.New(d, o.Poll), watching.New(d), products.New(d), today.New(d)
 	h.People = people.New(d, o.Password, o.Clock)
 	if h.Queue != nil {
@@ -161,7 +163,7 @@ func clients(o gateway.Options, known files.Shelf) func(store.Marketplace) place
 
 // Stops are all stops, in the order of the work.
 func (h *House) Stops() []stops.Stop {
-	return []stops.Stop{h.Today, h.Sources, h.Matching, h.Places, h.Weighing, h.Prices, h.Sending, h.Watching, h.Products, h.People}
+	return []stops.Stop{h.Today, h.Sources, h.Matching, h.Places, h.Weighing, h.Prices, h.Preparing, h.Sending, h.Watching, h.Products, h.People}
 }
 
 // Start takes up what a crash cut short, and begins to do what waits: also what
@@ -209,6 +211,7 @@ var everything = []string{
 	"pool",
 	"weigh",
 	"sieves",
+	"prepare",
 }
 
 // listen takes up what other programs queue, such as a command-line intake.

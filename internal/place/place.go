@@ -5,6 +5,7 @@ package place
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
@@ -33,6 +34,9 @@ type Directory interface {
 	Categories(ctx context.Context, site string) ([]Category, error)
 	// Fees lists fee schedules, each with the day it starts.
 	Fees(ctx context.Context, site string) ([]FeeSchedule, error)
+	// Demands is what a category asks of a listing, in the form of
+	// design/listing.md, section 1. A place that doesn't tell refuses with 404.
+	Demands(ctx context.Context, site, category string) (json.RawMessage, error)
 }
 
 // Catalogue is a catalogue that sellers share.
@@ -156,6 +160,38 @@ type Line struct {
 	Entry    string `json:"entry"`
 	Price    *int64 `json:"price,omitempty"`
 	Quantity *int64 `json:"quantity,omitempty"`
+
+	// Do is DoCreate where a listing of our own is made there, with its Content;
+	// "" for an offer on an entry, and for every change.
+	Do      string   `json:"do,omitempty"`
+	Content *Content `json:"content,omitempty"`
+}
+
+// DoCreate makes a listing of our own.
+const DoCreate = "create"
+
+// Content is what a listing of our own says. Amounts are in major units of the
+// site's currency; each value is written as the place wants it.
+type Content struct {
+	Category    string            `json:"category"`
+	Number      string            `json:"number,omitempty"`
+	Brand       string            `json:"brand,omitempty"`
+	Title       string            `json:"title"`
+	Description string            `json:"description,omitempty"`
+	Attributes  map[string]string `json:"attributes,omitempty"`
+	Words       []string          `json:"words,omitempty"`
+	Pictures    []string          `json:"pictures,omitempty"` // addresses, the leading one first
+	Package     *Packed           `json:"package,omitempty"`
+	ListPrice   string            `json:"list_price,omitempty"`
+	Former      string            `json:"former,omitempty"`
+}
+
+// Packed is a parcel, in grams and millimetres.
+type Packed struct {
+	Weight int64 `json:"weight"`
+	Length int64 `json:"length"`
+	Width  int64 `json:"width"`
+	Height int64 `json:"height"`
 }
 
 // Batch is how far a batch is. Any state but BatchDone is still at work.

@@ -37,6 +37,8 @@ type Book struct {
 	Follows   Following                 // what holds where no rule says otherwise
 	Reports   map[int64][]supply.Report // what feeds said of supplier products, oldest first, where that matters
 
+	asking *Asking // nil where listings have no content of our own
+
 	split bool // a rule sets other figures of stock than its site
 
 	allow []pricing.Allowance

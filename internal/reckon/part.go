@@ -18,6 +18,7 @@ type part struct {
 	lines                   []store.PlanLine
 	back                    []withdrawn
 	priced                  int64
+	prepared                []store.Preparation
 }
 
 // withdrawn is a line that is taken back, and why.
@@ -38,6 +39,11 @@ func (r *Reckoner) ahead(ctx context.Context, tx store.Tx, siteID int64, ids []i
 	}
 	asked := b.Asks()
 	asked.Results, asked.DayAgo = true, b.Now.Add(-24*time.Hour)
+	if NeedsContent(&site) {
+		if b.asking, err = OpenAsking(tx, &site); err != nil {
+			return err
+		}
+	}
 	for some := range slices.Chunk(ids, atOnce) {
 		p, err := b.part(tx, some, asked)
 		if err != nil {
@@ -66,12 +72,19 @@ func (b *Book) part(tx store.Tx, ids []int64, asked store.Asked) (part, error) {
 	if err != nil {
 		return p, err
 	}
+	said, err := b.materials(tx, rows)
+	if err != nil {
+		return p, err
+	}
 	for links := range ByListing(rows) {
 		l := links[0].Listing
 		f := b.WorkOut(links)
 		still, back := b.sift(&l, &f, open[l.ID])
 		p.back = append(p.back, back...)
 		b.put(&l, &f)
+		if err := p.prepare(said[l.ID], &l); err != nil {
+			return p, err
+		}
 		switch a, s := sameAmounts(&l, &links[0].Listing), sameStanding(&l, &links[0].Listing); {
 		case !a && !s:
 			p.both = append(p.both, l)
@@ -98,12 +111,47 @@ func (p *part) write(tx store.Tx, sum *counted) error {
 	}
 	site := p.book.Site
 	err := errors.Join(tx.PutAmounts(p.amounts), tx.PutStanding(p.standing), tx.PutBoth(p.both),
-		tx.PutPlanLines(p.book.Now, site.ID, p.worked, p.lines), tx.Clean(p.ids))
+		tx.PutPlanLines(p.book.Now, site.ID, p.worked, p.lines), tx.PutPreparations(p.prepared), tx.Clean(p.ids))
 	if err == nil && len(p.lines) > 0 && p.book.ActsAlone() {
 		err = tx.QueueAlone(p.book.Now, site)
 	}
 	sum.done, sum.priced, sum.lines = sum.done+int64(len(p.ids)), sum.priced+p.priced, sum.lines+int64(len(p.lines))
 	return err
+}
+
+// materials are what can be said of the listings of our own among rows.
+func (b *Book) materials(tx store.Tx, rows []store.PricingRow) (map[int64]*store.Material, error) {
+	if b.asking == nil {
+		return nil, nil
+	}
+	var ids []int64
+	for i := range rows {
+		if rows[i].EntryID == nil && (i == 0 || rows[i-1].ID != rows[i].ID) {
+			ids = append(ids, rows[i].ID)
+		}
+	}
+	return tx.Materials(ids)
+}
+
+// prepare works out how far a listing of our own is. One that lacks something is
+// incomplete, and so not sent, unless it is on sale already.
+func (p *part) prepare(m *store.Material, l *store.Listing) error {
+	if m == nil {
+		return nil
+	}
+	done, err := p.book.asking.Prepare(m, l)
+	if err != nil {
+		return err
+	}
+	row, err := done.Row(l)
+	if err != nil {
+		return err
+	}
+	p.prepared = append(p.prepared, row)
+	if (l.State == store.ListingReady || l.State == store.ListingPaused) && row.Stops > 0 {
+		l.State = store.ListingIncomplete
+	}
+	return nil
 }
 
 // openOf are the lines on their way, by listing, of the rows that have some.
@@ -158,7 +206,7 @@ func (b *Book) put(l *store.Listing, f *Figures) {
 		l.Quantity = 0 // what is live already stays on sale, as far as the supplier has it, until its price can be told again
 	}
 	switch l.State {
-	case store.ListingUnpriced, store.ListingReady, store.ListingPaused:
+	case store.ListingUnpriced, store.ListingIncomplete, store.ListingReady, store.ListingPaused:
 		switch {
 		case l.Price == nil:
 			l.State = store.ListingUnpriced

@@ -2,6 +2,7 @@ package reckon
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -264,6 +265,9 @@ func (d directory) Categories(context.Context, string) ([]place.Category, error)
 	return d.categories, d.err
 }
 func (d directory) Fees(context.Context, string) ([]place.FeeSchedule, error) { return d.fees, d.err }
+func (d directory) Demands(context.Context, string, string) (json.RawMessage, error) {
+	return nil, d.err
+}
 
 func TestFeesAreCheckedBeforeTheyAreKept(t *testing.T) {
 	site := place.Site{Code: "GB", Name: "Quaymarket GB", Currency: "GBP"}

@@ -87,6 +87,7 @@ type Marketplace struct {
 	Sites      []Site
 	Categories []Category
 	Schedules  []FeeSchedule
+	Demands    map[string]Demands // by category
 	Entries    []*Entry
 	FirstWait  time.Duration // before a batch's first line is answered, clock time
 	LineWait   time.Duration // between its lines
@@ -120,6 +121,8 @@ type own struct {
 	Entry    string `json:"entry"`
 	Price    int64  `json:"price"`
 	Quantity int64  `json:"quantity"`
+
+	Content *Content `json:"content,omitempty"` // of a listing of its own
 }
 
 type batch struct {
@@ -136,6 +139,9 @@ type line struct {
 	Entry    string `json:"entry"`
 	Price    *int64 `json:"price"`
 	Quantity *int64 `json:"quantity"`
+	Do       string `json:"do"`
+
+	Content *Content `json:"content"`
 }
 
 type outcome struct {
@@ -210,6 +216,7 @@ func (m *Marketplace) init() {
 		}
 		answer(w, map[string]any{"schedules": list})
 	})
+	api("GET /gateway/v1/sites/{site}/demands/{category}", m.demands)
 	api("GET /gateway/v1/sites/{site}/entries", m.entries)
 	api("GET /gateway/v1/sites/{site}/entries/{ref}", func(w http.ResponseWriter, r *http.Request) {
 		if e := m.byRef[r.PathValue("ref")]; e != nil {
@@ -248,7 +255,7 @@ func (m *Marketplace) Have(site, sku, entry string, price, quantity int64) {
 	if m.own[site] == nil {
 		m.own[site] = map[string]*own{}
 	}
-	m.own[site][sku] = &own{sku, entry, price, quantity}
+	m.own[site][sku] = &own{SKU: sku, Entry: entry, Price: price, Quantity: quantity}
 	m.tell()
 }
 
@@ -544,6 +551,10 @@ func (m *Marketplace) apply(site string, l line) outcome {
 	e := m.byRef[l.Entry]
 	have := m.own[site][l.SKU]
 	switch {
+	case l.Entry == "" && m.Demands != nil:
+		if field, words := m.lacks(have, &l); words != "" {
+			return refused(field, words)
+		}
 	case e == nil:
 		return refused("entry", "We have no entry "+l.Entry+".")
 	case e.Leave:
@@ -558,7 +569,7 @@ func (m *Marketplace) apply(site string, l line) outcome {
 		return refused("quantity", "The quantity must be from 0 to 999.")
 	}
 	if have == nil {
-		have = &own{SKU: l.SKU, Entry: l.Entry}
+		have = &own{SKU: l.SKU, Entry: l.Entry, Content: l.Content}
 		if m.own[site] == nil {
 			m.own[site] = map[string]*own{}
 		}

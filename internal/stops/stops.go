@@ -121,7 +121,7 @@ func MatchRun(site store.Site, now time.Time) store.Run {
 // there, or a site began to be listed on.
 func LookUp(tx store.Tx, sites []store.Site, now time.Time) error {
 	for _, s := range sites {
-		if !s.Lists {
+		if !s.Lists || reckon.NeedsContent(&s) { // there is no catalogue to look in
 			continue
 		}
 		r := MatchRun(s, now)

@@ -120,6 +120,7 @@ func (f ListingFilter) query(p Page) listQuery {
 			"state":    "l.state",
 			"stock":    "sp.stock",
 		},
+		ties: map[string]string{"stock": "sp.id"},
 	}
 	words := strings.Fields(f.Words)
 	where := func(plus, ask string) string {
@@ -221,7 +222,7 @@ const (
 	setAmounts = `price = w.value->>1, cost = w.value->>2, cost_cur = w.value->>3, landed = w.value->>4, fees = w.value->>5,
 		tax = w.value->>6, outbound = w.value->>7, profit = w.value->>8, floor = w.value->>9, break_even = w.value->>10, bound = w.value->>11,
 		why = w.value->>12`
-	setStanding = `state = CASE WHEN state IN ('unpriced', 'ready', 'paused') THEN w.value->>13 ELSE state END, quantity = w.value->>14,
+	setStanding = `state = CASE WHEN state IN ('unpriced', 'incomplete', 'ready', 'paused') THEN w.value->>13 ELSE state END, quantity = w.value->>14,
 		supply_link_id = w.value->>15, rule_id = w.value->>16`
 )
 

@@ -539,13 +539,14 @@ const (
 
 // States of a listing, design/product.md.
 const (
-	ListingUnpriced = "unpriced"
-	ListingReady    = "ready"
-	ListingSent     = "sent"
-	ListingLive     = "live"
-	ListingRefused  = "refused"
-	ListingPaused   = "paused"  // priced, and nothing to offer
-	ListingUnknown  = "unknown" // sent, and nobody told what became of it
+	ListingUnpriced   = "unpriced"
+	ListingIncomplete = "incomplete" // one of our own that lacks something its category needs
+	ListingReady      = "ready"
+	ListingSent       = "sent"
+	ListingLive       = "live"
+	ListingRefused    = "refused"
+	ListingPaused     = "paused"  // priced, and nothing to offer
+	ListingUnknown    = "unknown" // sent, and nobody told what became of it
 )
 
 // Dirty marks a listing that something changed for since it was worked out.

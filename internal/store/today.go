@@ -15,6 +15,7 @@ type Counts struct {
 	MatchLater   int64
 	MatchCertain int64
 	Unpriced     int64
+	Incomplete   int64 // listings of our own that lack something
 	Ready        int64
 	Refused      int64
 	Sent         int64
@@ -47,6 +48,7 @@ func (s *Store) Counts(ctx context.Context, now time.Time) (Counts, error) {
 		(SELECT count(*) FROM matches WHERE state = 'none') AS match_none,
 		(SELECT count(*) FROM matches WHERE state = 'later') AS match_later,
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'unpriced') AS unpriced,
+		(SELECT count(*) FROM preparations WHERE stops > 0) AS incomplete,
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'ready') AS ready,
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'refused') AS refused,
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'sent') AS sent,

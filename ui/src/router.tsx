@@ -13,6 +13,7 @@ const stop =
 const today = () => import("./screens/today");
 const sources = () => import("./screens/sources");
 const watching = () => import("./screens/watching");
+const preparing = () => import("./screens/preparing");
 const sending = () => import("./screens/sending");
 
 export const router = createBrowserRouter([
@@ -31,6 +32,8 @@ export const router = createBrowserRouter([
           { path: "match", lazy: stop(() => import("./screens/matching"), "Match") },
           { path: "weigh", lazy: stop(() => import("./screens/weighing"), "Weigh") },
           { path: "price", lazy: stop(() => import("./screens/prices"), "Price") },
+          { path: "prepare", lazy: stop(preparing, "Prepare") },
+          { path: "prepare/:id", lazy: stop(preparing, "Editor") },
           { path: "send", lazy: stop(sending, "Send") },
           { path: "send/:id", lazy: stop(sending, "SendOut") },
           { path: "watch", lazy: stop(watching, "Watch") },

@@ -105,6 +105,13 @@ func (c *Client) Fees(ctx context.Context, site string) ([]place.FeeSchedule, er
 	return out.Schedules, err
 }
 
+// Demands implements place.Directory.
+func (c *Client) Demands(ctx context.Context, site, category string) (json.RawMessage, error) {
+	var out struct{ Demands json.RawMessage }
+	err := c.get(ctx, &out, nil, "sites", site, "demands", category)
+	return out.Demands, err
+}
+
 // EntriesByNumber implements place.Catalogue.
 func (c *Client) EntriesByNumber(ctx context.Context, site string, gtins []string) ([]place.Entry, error) {
 	return c.entries(ctx, site, url.Values{"gtin": {strings.Join(gtins, ",")}})

@@ -8,6 +8,7 @@ import (
 	"easymargin/core/match"
 	"easymargin/internal/actor"
 	"easymargin/internal/fault"
+	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -403,7 +404,7 @@ func (st *Stop) elsewhere(tx store.Tx, m store.Match, ref string) ([]elsewhere, 
 		if err != nil {
 			return nil, err
 		}
-		if site.MarketplaceID != here.MarketplaceID || !site.Lists {
+		if site.MarketplaceID != here.MarketplaceID || !site.Lists || reckon.NeedsContent(&site) {
 			continue
 		}
 		entries, err := tx.EntriesByRef(site.ID, []string{ref})

@@ -210,8 +210,8 @@ func (st *Stop) SetLists(ctx context.Context, siteID int64, on bool) error {
 		if err != nil {
 			return err
 		}
-		if on && site.Kind != place.KindCatalogue {
-			return fault.Taken("lists", "%s has no catalogue to match with: listings of our own are not prepared yet", site.Name)
+		if on && site.Kind != place.KindCatalogue && !reckon.NeedsContent(&site) {
+			return fault.Taken("lists", "%s has no catalogue to match with, and its listings can't be sent from here yet", site.Name)
 		}
 		if err := tx.Update(&store.Site{ID: site.ID}, map[string]any{"lists": on}); err != nil {
 			return err

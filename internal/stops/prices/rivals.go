@@ -84,7 +84,7 @@ func (st *Stop) rivalRound(ctx context.Context) error {
 		return err
 	}
 	for _, site := range sites {
-		if !site.Lists {
+		if !site.Lists || reckon.NeedsContent(&site) {
 			continue
 		}
 		b, err := st.Book(st.Store.Reading(ctx), site)

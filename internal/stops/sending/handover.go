@@ -140,6 +140,10 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 	if err != nil {
 		return err
 	}
+	contents, err := st.contents(tx, &site, lines, figures)
+	if err != nil {
+		return err
+	}
 	now, quotes := st.Now(), map[int64]string{}
 	var lost, back []store.OutgoingLine
 	for i := range lines {
@@ -156,6 +160,10 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 		if overtaken[l.ID] {
 			why = "a newer change overtook it"
 		}
+		new, making := contents[l.ListingID]
+		if why == "" {
+			why = new.why
+		}
 		switch {
 		case why != "" && before:
 			lost = append(lost, *l)
@@ -164,7 +172,11 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 			back = append(back, *l)
 		default:
 			quotes[l.ID] = quoteOf(book, f, &l.SendLine)
-			h.lines = append(h.lines, place.Line{Key: l.Key, SKU: l.SKU, Entry: l.EntryRef, Price: l.Price, Quantity: l.Quantity})
+			line := place.Line{Key: l.Key, SKU: l.SKU, Entry: l.EntryRef, Price: l.Price, Quantity: l.Quantity}
+			if making {
+				line.Do, line.Content = place.DoCreate, new.says
+			}
+			h.lines = append(h.lines, line)
 			h.outgoing = append(h.outgoing, *l)
 			if !before {
 				h.fresh = append(h.fresh, l.ID)

@@ -38,6 +38,7 @@ type Counts struct {
 	MatchLater   int64       `json:"match_later"`
 	MatchCertain int64       `json:"match_certain" doc:"Wait to be accepted together"`
 	Unpriced     int64       `json:"unpriced"`
+	Incomplete   int64       `json:"incomplete" doc:"Listings of our own that lack something their category needs"`
 	Ready        int64       `json:"ready"`
 	Refused      int64       `json:"refused"`
 	Sent         int64       `json:"sent"`
@@ -59,7 +60,7 @@ type Counts struct {
 }
 
 func countsOf(c store.Counts, halt *stops.Halt) Counts {
-	return Counts{c.FeedsWaiting, c.FeedsHeld, c.FeedsFailed, c.MatchSeveral, c.MatchNone, c.MatchLater, c.MatchCertain, c.Unpriced, c.Ready,
+	return Counts{c.FeedsWaiting, c.FeedsHeld, c.FeedsFailed, c.MatchSeveral, c.MatchNone, c.MatchLater, c.MatchCertain, c.Unpriced, c.Incomplete, c.Ready,
 		c.Refused, c.Sent, c.Live, c.Paused, c.Unknown, c.SendsStuck, c.PlanLines, c.PlanHeld, c.PlanGo, c.Untied, c.Dirty, c.Products,
 		c.Sources, c.SupplierRows, c.Hits, c.Differences, halt}
 }

@@ -105,6 +105,8 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 		More: "Look at the list and accept them together.", Action: "Look", Link: "/match?state=certain"})
 	put(c.Ready, TodayItem{Kind: "ready", Words: stops.Plural(c.Ready, "listing is ready to go up", "listings are ready to go up"),
 		More: "Priced, in stock, and not on sale yet.", Action: "Send them", Link: "/send"})
+	put(c.Incomplete, TodayItem{Kind: "incomplete", Words: stops.Plural(c.Incomplete, "listing lacks something", "listings lack something"),
+		More: "What its place needs before it goes up; most are one step from ready.", Action: "Prepare them", Link: "/prepare"})
 	put(c.Unpriced, TodayItem{Kind: "unpriced", Words: stops.Plural(c.Unpriced, "listing has no price", "listings have no price"),
 		More: "The reason stands beside each.", Action: "See why", Link: "/price?state=unpriced"})
 	if err := st.rateItems(ctx, sites, put); err != nil {

@@ -979,6 +979,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preparations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Listings of our own by what they lack; those first of which one thing done brings most */
+        get: operations["list-preparations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/category": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put listings that aren't on sale into a category */
+        post: operations["choose-category"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/lacking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What listings of our own lack, the commonest first */
+        get: operations["list-lacking"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/say": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the same words of many listings */
+        post: operations["say-all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/say/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What listings would be with the same words in all; nothing is kept */
+        post: operations["check-say-all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A listing of our own with what its category asks for */
+        get: operations["get-preparation"];
+        put?: never;
+        /** Keep what a person says of a listing */
+        post: operations["say-of-listing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a listing would be with other words; nothing is kept */
+        post: operations["check-preparation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rates": {
         parameters: {
             query?: never;
@@ -1357,6 +1477,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/candidates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Products that could be listed on a site of our own */
+        get: operations["list-own-candidates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/candidates-counted": {
         parameters: {
             query?: never;
@@ -1403,6 +1540,41 @@ export interface paths {
         put?: never;
         /** Add categories, one a line */
         post: operations["add-categories"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/demands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a site asks for, category by category */
+        get: operations["list-demands"];
+        /** Write down what a category asks for */
+        put: operations["write-demand"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/demands/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read what a site asks for again */
+        post: operations["read-demands"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1627,6 +1799,23 @@ export interface paths {
         put?: never;
         /** Read what others ask on some candidates' entries at once */
         post: operations["read-market-of"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/own-listings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make listings of our own of some products */
+        post: operations["list-own"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2179,6 +2368,24 @@ export interface components {
              */
             units_listed: number;
         };
+        Attribute: {
+            /** Format: int64 */
+            at_most?: number;
+            counts?: string;
+            /** Format: int64 */
+            decimals?: number;
+            kind: string;
+            least?: string;
+            /** Format: int64 */
+            limit?: number;
+            most?: string;
+            need?: string;
+            ref: string;
+            unit?: string;
+            units?: string[];
+            values?: string[];
+            when?: components["schemas"]["Condition"][];
+        };
         Back: {
             rows: components["schemas"]["BackRow"][];
             site: string;
@@ -2652,6 +2859,10 @@ export interface components {
             pays: string;
             ref: string;
         };
+        CategoryPath: {
+            path: string;
+            ref: string;
+        };
         ChangeRow: {
             after: string;
             before: string;
@@ -2715,6 +2926,10 @@ export interface components {
             /** Format: int64 */
             units_listed?: number;
         };
+        "Choose-categoryRequest": {
+            category: string;
+            ids: number[];
+        };
         "Choose-place-columnsRequest": {
             columns: {
                 [key: string]: string;
@@ -2735,6 +2950,12 @@ export interface components {
             kind: string;
             name: string;
             ops: string[];
+        };
+        Condition: {
+            entry?: boolean;
+            field?: string;
+            filled?: boolean;
+            in?: string[];
         };
         ConfirmedPoint: {
             /** Format: date-time */
@@ -2790,6 +3011,11 @@ export interface components {
              * @description Times that watches were set off, which nobody has seen
              */
             hits: number;
+            /**
+             * Format: int64
+             * @description Listings of our own that lack something their category needs
+             */
+            incomplete: number;
             /** Format: int64 */
             live: number;
             /**
@@ -2866,6 +3092,36 @@ export interface components {
              * @description Single units in what the entry sells; 0 as it was worked out
              */
             units_listed?: number;
+        };
+        DemandView: {
+            /** Format: int64 */
+            attributes: number;
+            /** @description Ref */
+            category: string;
+            /**
+             * Format: date-time
+             * @description When it last came out otherwise than before
+             */
+            changed_at: string;
+            /** @description In what, in words */
+            changes: string[];
+            /**
+             * Format: int64
+             * @description Our own there
+             */
+            listings: number;
+            /**
+             * Format: int64
+             * @description Attributes that are needed
+             */
+            needed: number;
+            /** @description JSON, in the form of docs/listings.md */
+            needs: string;
+            /** @enum {string} */
+            origin: "gateway" | "person";
+            path: string;
+            /** Format: date-time */
+            read_at: string;
         };
         DemoView: {
             /** @description Whether this is the demo */
@@ -3174,6 +3430,10 @@ export interface components {
             /** Format: int64 */
             warnings: number;
         };
+        FieldSaid: {
+            field: string;
+            values: string[];
+        };
         Figures: {
             /**
              * Format: int64
@@ -3472,6 +3732,12 @@ export interface components {
             link: string;
             words: string;
         };
+        LackingView: {
+            field: string;
+            /** Format: int64 */
+            listings: number;
+            words: string;
+        };
         LastThing: {
             /** @description Who did it */
             actor: string;
@@ -3489,6 +3755,11 @@ export interface components {
             id: string;
             subject: string;
             to: string;
+        };
+        "List-ownRequest": {
+            /** @description Ref; left out: the one of the same name as where it is sold already */
+            category?: string;
+            products: number[];
         };
         ListCandidate: {
             /** @description There are more than total: they are not counted any further */
@@ -3538,11 +3809,27 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        ListOwnCandidate: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["OwnCandidate"][];
+            /** Format: int64 */
+            total: number;
+        };
         ListPlanRow: {
             /** @description There are more than total: they are not counted any further */
             more?: boolean;
             next: string;
             rows: components["schemas"]["PlanRow"][];
+            /** Format: int64 */
+            total: number;
+        };
+        ListPreparationRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["PreparationRow"][];
             /** Format: int64 */
             total: number;
         };
@@ -3745,6 +4032,10 @@ export interface components {
             /** Format: int64 */
             done: number;
             failed: components["schemas"]["Failed"][];
+        };
+        ManyBody: {
+            ids: number[];
+            say: components["schemas"]["FieldSaid"][];
         };
         MarketPoint: {
             /** Format: date-time */
@@ -3958,6 +4249,37 @@ export interface components {
             offers: components["schemas"]["Offer"][];
             /** @description The same entry's candidates of all suppliers, the cheapest first */
             same: components["schemas"]["Candidate"][];
+        };
+        Outcome: {
+            /** Format: int64 */
+            after: number;
+            /**
+             * Format: int64
+             * @description What stopped it, how much
+             */
+            before: number;
+            /** Format: int64 */
+            id: number;
+            sku: string;
+            title: string;
+            /** @description The first thing that stops it still */
+            words: string;
+        };
+        OwnCandidate: {
+            brand: string;
+            /** @description Ref of the one it would go into; empty where nothing speaks for one */
+            category: string;
+            /** @description Digest */
+            picture: string;
+            /** Format: int64 */
+            product_id: number;
+            sku: string;
+            /**
+             * Format: int64
+             * @description Of the supplier with most
+             */
+            stock: number;
+            title: string;
         };
         OwnRule: {
             /** @description Left out: the site's rules hold again */
@@ -4222,6 +4544,100 @@ export interface components {
              */
             known: number;
         };
+        PreparationRow: {
+            category: string;
+            currency: string;
+            /** Format: int64 */
+            done: number;
+            /** Format: int64 */
+            helped: number;
+            /** Format: int64 */
+            helps: number;
+            /** Format: int64 */
+            id: number;
+            /** @description What stops it, in words */
+            lacks: string[];
+            /** Format: int64 */
+            needed: number;
+            /** @description Digest */
+            picture: string;
+            /** Format: int64 */
+            price: number | null;
+            product: string;
+            /** Format: int64 */
+            profit: number | null;
+            site: string;
+            sku: string;
+            state: string;
+            /** @description As it would go up */
+            title: string;
+        };
+        PreparedPicture: {
+            /** Format: int64 */
+            bytes: number;
+            digest: string;
+            /** Format: int64 */
+            height: number;
+            kind: string;
+            /** Format: int64 */
+            width: number;
+            /** @description What is wrong with it */
+            words: string;
+        };
+        PreparedView: {
+            /**
+             * Format: date-time
+             * @description When what is asked for was read; none: it never was
+             */
+            asked_at: string | null;
+            categories: components["schemas"]["CategoryPath"][];
+            /** @description Ref */
+            category: string;
+            counts: string;
+            currency: string;
+            fields: components["schemas"]["SaidField"][];
+            /** @description On sale: its category stays */
+            fixed: boolean;
+            helps: number[];
+            /** Format: int64 */
+            id: number;
+            /** @description Our words for the place's values that this taught, in words */
+            learnt: string[];
+            /**
+             * Format: int64
+             * @description Of the title, in the place's own counting
+             */
+            length: number;
+            /** Format: int64 */
+            limit: number | null;
+            /** @description Done, and of how many */
+            needed: number[];
+            /** @description What is wrong with the set of pictures, the price and the parcel */
+            other: string[];
+            parts: components["schemas"]["TitlePart"][];
+            pictures: components["schemas"]["PreparedPicture"][];
+            /** Format: int64 */
+            price: number | null;
+            product: string;
+            /** Format: int64 */
+            profit: number | null;
+            site: string;
+            /** Format: int64 */
+            site_id: number;
+            sku: string;
+            state: string;
+            /** Format: int64 */
+            stops: number;
+            supplier: string;
+            supplier_title: string;
+            title: string;
+            /** @description The title is a person's; else it is made from the parts */
+            typed: boolean;
+            /** Format: int64 */
+            version: number;
+            /** @description Why there is no price or nothing to offer */
+            why: string;
+        };
         Preview: {
             bars: components["schemas"]["Bar"][];
             /**
@@ -4483,6 +4899,33 @@ export interface components {
             ref: string;
             sku: string;
             title: string;
+        };
+        SaidField: {
+            /** @description What is asked of an attribute */
+            asked?: components["schemas"]["Attribute"];
+            /** @description What is wrong with it */
+            code: string;
+            /** @description As in design/listing.md, section 2, such as attributes.capacity */
+            field: string;
+            /** @enum {string} */
+            from: "person" | "our word" | "product" | "supplier" | "";
+            /** @enum {string} */
+            level: "stops" | "helps" | "left out" | "";
+            /** @description The supplier's, who said it, or our word that it stands for */
+            name: string;
+            /** @enum {string} */
+            need: "needed" | "helps" | "does not apply" | "";
+            /** @description As the place is given it, where that differs */
+            sent: string;
+            /** @description Several are joined by a bar */
+            value: string;
+            /** @description What would stand there if a person's word were taken back */
+            without: string;
+            /** @description What is wrong with it, for people */
+            words: string;
+        };
+        SayingBody: {
+            say: components["schemas"]["FieldSaid"][];
         };
         Schedule: {
             category: string;
@@ -5096,6 +5539,12 @@ export interface components {
             /** Format: int64 */
             units_listed: number;
         };
+        TitlePart: {
+            /** @description Whole or in part, to keep the limit */
+            left_out: boolean;
+            name: string;
+            text: string;
+        };
         ToWeigh: {
             /** Format: int64 */
             source_id?: number;
@@ -5346,6 +5795,11 @@ export interface components {
              * @description That would earn less
              */
             worse: number;
+        };
+        "Write-demandRequest": {
+            category: string;
+            /** @description JSON, in the form of docs/listings.md */
+            needs: string;
         };
         WrittenBand: {
             fixed?: string;
@@ -7459,6 +7913,275 @@ export interface operations {
             };
         };
     };
+    "list-preparations": {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+                site?: number;
+                part?: "" | "ready" | "all";
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListPreparationRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "choose-category": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choose-categoryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-lacking": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LackingView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "say-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "check-say-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-preparation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "say-of-listing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SayingBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "check-preparation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SayingBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     rates: {
         parameters: {
             query?: never;
@@ -8311,6 +9034,44 @@ export interface operations {
             };
         };
     };
+    "list-own-candidates": {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+                words?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListOwnCandidate"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "count-weighed": {
         parameters: {
             query?: {
@@ -8441,6 +9202,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Counted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-demands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "write-demand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Write-demandRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-demands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -8984,6 +9842,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["List-ownRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
                 };
             };
             /** @description Error */

@@ -25,6 +25,7 @@ export function Frame() {
     { letter: "M", label: "Match", to: "/match", count: c && c.match_several + c.match_none },
     { letter: "G", label: "Weigh", to: "/weigh" },
     { letter: "P", label: "Price", to: "/price", count: c?.unpriced },
+    { letter: "R", label: "Prepare", to: "/prepare", count: c?.incomplete },
     { letter: "N", label: "Send", to: "/send", count: c && c.ready + c.refused + c.sends_stuck },
     { letter: "W", label: "Watch", to: "/watch", count: c && c.plan_lines + c.differences },
   ];
@@ -64,7 +65,7 @@ export function Frame() {
           </chakra.span>
         </Link>
         <Plain stop={away[0]} on={here("/")} jumping={jumping} />
-        <chakra.nav aria-label="The work" display="flex" position="relative" flex="1" maxW="560px" minW="300px">
+        <chakra.nav aria-label="The work" display="flex" position="relative" flex="1" maxW="600px" minW="400px">
           <chakra.div
             position="absolute"
             left="10%"

@@ -5,7 +5,7 @@ import { Button, Key, Quiet } from "./controls";
 import { useKeys } from "./keys";
 
 type Counts = NonNullable<ReturnType<typeof useCounts>["data"]>;
-type Stop = "match" | "price" | "send" | "refused" | "watch";
+type Stop = "match" | "price" | "prepare" | "send" | "refused" | "watch";
 
 // What waits at each stop of the work, in the order of the work.
 const steps: { stop: Stop; n: (c: Counts) => number; words: (n: number) => string; to: string }[] = [
@@ -15,6 +15,12 @@ const steps: { stop: Stop; n: (c: Counts) => number; words: (n: number) => strin
     n: (c) => c.unpriced,
     words: (n) => (n === 1 ? "1 has no price" : `${n} have no price`),
     to: "/price?state=unpriced",
+  },
+  {
+    stop: "prepare",
+    n: (c) => c.incomplete,
+    words: (n) => (n === 1 ? "1 lacks something" : `${n} lack something`),
+    to: "/prepare",
   },
   { stop: "send", n: (c) => c.ready, words: (n) => `${n} ready to send`, to: "/send" },
   { stop: "refused", n: (c) => c.refused, words: (n) => `${n} refused: read why`, to: "/send?tab=refused" },

@@ -1,0 +1,274 @@
+package house_test
+
+import (
+	"fmt"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/demo"
+	"easymargin/internal/fault"
+	"easymargin/internal/house"
+	"easymargin/internal/sim"
+	"easymargin/internal/stops/preparing"
+	"easymargin/internal/stops/sources"
+	"easymargin/internal/store"
+)
+
+// lantern is a stall that lists its products on a place of each seller's own
+// listings too.
+type lantern struct {
+	*stall
+	row  *sim.Marketplace
+	here store.Site
+}
+
+// asks is what the place asks for in this test: a title of so many characters,
+// a condition, a colour by its own names.
+func asks(limit int, more ...map[string]any) map[string]sim.Demands {
+	return map[string]sim.Demands{"cooking": {
+		"title": map[string]any{"limit": limit, "parts": []string{"brand", "kind", "colour"}, "first_to_go": []string{"colour"}},
+		"attributes": append([]map[string]any{
+			{"ref": "condition", "kind": "choice", "need": "needed", "values": []string{"New", "Used"}},
+			{"ref": "colour", "kind": "choice", "values": []string{"Moss green", "Rust red"}},
+		}, more...),
+	}}
+}
+
+func newLantern(t *testing.T, products int) *lantern {
+	l := &lantern{stall: newStall(t, products)}
+	l.row = demo.LanternRow(l.clock)
+	l.row.Demands = asks(60)
+	server := httptest.NewServer(l.row)
+	t.Cleanup(server.Close)
+	sites, err := l.Places.Connect(t.Context(), "Lantern Row", server.URL)
+	require.NoError(t, err)
+	l.here = sites[0]
+	l.coloured("moss")
+	var ids []int64
+	for _, x := range l.all() {
+		ids = append(ids, x.ProductID)
+	}
+	n, err := l.Preparing.Add(t.Context(), l.here.ID, ids, "cooking")
+	require.NoError(t, err)
+	require.Equal(t, int64(products), n)
+	l.idle()
+	return l
+}
+
+// coloured delivers the supplier's list, each product in a colour.
+func (l *lantern) coloured(colour string) {
+	var b strings.Builder
+	b.WriteString("ref,title,brand,ean,cost,stock,colour\n")
+	for i, e := range l.entries {
+		fmt.Fprintf(&b, "R%03d,%q,%s,%s,4.00,9,%s\n", i, e.Title, e.Brand, e.GTIN, colour)
+	}
+	f, err := l.Sources.BringIn(l.t.Context(), strings.NewReader(b.String()), sources.Arriving{Name: "list.csv", SourceID: &l.source.ID})
+	require.NoError(l.t, err)
+	require.Equal(l.t, store.FeedTaken, l.take(f.ID, l.source.ID, true).State)
+}
+
+// queue is what Prepare lists of a part.
+func (l *lantern) queue(part string) []store.PreparationRow {
+	list, err := l.Store.Preparations(l.t.Context(), store.PreparationFilter{Part: part}, store.Page{})
+	require.NoError(l.t, err)
+	return list.Rows
+}
+
+func (l *lantern) say(id int64, field string, values ...string) preparing.PreparedView {
+	v, err := l.Preparing.Say(l.t.Context(), id, []preparing.FieldSaid{{Field: field, Values: values}})
+	require.NoError(l.t, err)
+	l.idle()
+	return v
+}
+
+func (l *lantern) one(id int64) preparing.PreparedView {
+	v, err := l.Preparing.One(l.t.Context(), id, nil)
+	require.NoError(l.t, err)
+	return v
+}
+
+func field(v preparing.PreparedView, name string) preparing.SaidField {
+	for _, f := range v.Fields {
+		if f.Field == name {
+			return f
+		}
+	}
+	return preparing.SaidField{}
+}
+
+func TestAListingOfOurOwnGoesUpOnceItLacksNothing(t *testing.T) {
+	l := newLantern(t, 2)
+	rows := l.queue("")
+	require.Len(t, rows, 2)
+	assert.Equal(t, store.ListingIncomplete, rows[0].State)
+	assert.Equal(t, int64(2), l.counts().Incomplete)
+	id := rows[0].ListingID
+	v := l.one(id)
+	assert.Equal(t, "missing", field(v, "attributes.condition").Code)
+	assert.Equal(t, "not one of", field(v, "attributes.colour").Code, "the supplier's word is none of theirs")
+	assert.NotNil(t, v.AskedAt)
+
+	sent := l.sendAll()
+	for _, o := range sent.SendOuts {
+		assert.NotEqual(t, "Lantern Row GB", l.sendOut(o).Site, "nothing that lacks something goes")
+	}
+
+	l.say(id, "attributes.condition", "new")
+	v = l.say(id, "attributes.colour", "Moss green")
+	assert.Equal(t, store.ListingReady, l.one(id).State)
+	assert.Zero(t, v.Stops)
+	require.Len(t, v.Learnt, 1)
+	assert.Contains(t, v.Learnt[0], `colour "moss" is "Moss green"`)
+
+	other := rows[1].ListingID
+	c := field(l.one(other), "attributes.colour")
+	assert.Equal(t, []any{"Moss green", "our word", "moss"}, []any{c.Value, string(c.From), c.Name}, "the next with that word has it by itself")
+	assert.Equal(t, store.ListingIncomplete, l.one(other).State)
+
+	l.sendAll()
+	there := l.row.Contents("GB")
+	require.Len(t, there, 1)
+	got := there[v.SKU]
+	require.NotNil(t, got)
+	assert.Equal(t, map[string]string{"condition": "New", "colour": "Moss green"}, got.Attributes, "as the place writes them")
+	assert.Equal(t, v.Title, got.Title)
+	assert.Equal(t, "cooking", got.Category)
+	assert.Equal(t, store.ListingLive, l.one(id).State)
+	err := l.Preparing.SetCategory(t.Context(), []int64{id}, "camping")
+	assert.Equal(t, fault.Conflict, fault.KindOf(err), "the category of what is on sale stays")
+	require.NoError(t, l.Preparing.SetCategory(t.Context(), []int64{other}, "camping"))
+}
+
+func TestWhatAPersonWroteIsNeverWrittenOver(t *testing.T) {
+	l := newLantern(t, 1)
+	id := l.queue("")[0].ListingID
+	made := l.one(id).Title
+	v := l.say(id, "title", "A mug like no other")
+	assert.True(t, v.Typed)
+	l.say(id, "attributes.colour", "Rust red")
+	l.coloured("sand")
+	l.idle()
+	v = l.one(id)
+	assert.Equal(t, "A mug like no other", v.Title)
+	c := field(v, "attributes.colour")
+	assert.Equal(t, []any{"Rust red", "person", "sand"}, []any{c.Value, string(c.From), c.Without})
+	l.say(id, "title")
+	v = l.say(id, "attributes.colour")
+	assert.False(t, v.Typed)
+	assert.NotEqual(t, "A mug like no other", v.Title)
+	assert.Equal(t, "supplier", string(field(v, "attributes.colour").From))
+	assert.NotEmpty(t, made)
+}
+
+func TestWhatCantBeSaidIsRefusedAndNothingIsKept(t *testing.T) {
+	l := newLantern(t, 1)
+	id := l.queue("")[0].ListingID
+	for _, say := range [][]preparing.FieldSaid{
+		{{Field: "title", Values: []string{"Kept"}}, {Field: "list_price", Values: []string{"twelve"}}},
+		{{Field: "title", Values: []string{"Kept"}}, {Field: "price", Values: []string{"1.00"}}},
+		{{Field: "title", Values: []string{strings.Repeat("x", 20_001)}}},
+	} {
+		_, err := l.Preparing.Say(t.Context(), id, say)
+		assert.Equal(t, fault.Invalid, fault.KindOf(err))
+		assert.False(t, l.one(id).Typed)
+	}
+	entry := l.all()[0]
+	for _, x := range l.all() {
+		if x.EntryRef != "" {
+			entry = x
+		}
+	}
+	_, err := l.Preparing.One(t.Context(), entry.ID, nil)
+	assert.Equal(t, fault.Conflict, fault.KindOf(err), "an entry has its words already")
+	_, err = l.Preparing.Add(t.Context(), l.site.ID, []int64{1}, "")
+	assert.Equal(t, fault.Conflict, fault.KindOf(err), "in a catalogue nothing of our own is listed")
+}
+
+func TestTheSameOfManyIsSeenBeforeItIsKept(t *testing.T) {
+	l := newLantern(t, 3)
+	var ids []int64
+	for _, r := range l.queue("") {
+		ids = append(ids, r.ListingID)
+	}
+	say := []preparing.FieldSaid{{Field: "attributes.condition", Values: []string{"Used"}}, {Field: "attributes.colour", Values: []string{"rust RED"}}}
+	seen, err := l.Preparing.SayAll(t.Context(), ids, say, false)
+	require.NoError(t, err)
+	require.Len(t, seen, 3)
+	assert.Equal(t, []int{2, 0}, []int{seen[0].Before, seen[0].After})
+	assert.Len(t, l.queue(""), 3, "nothing was kept")
+	_, err = l.Preparing.SayAll(t.Context(), ids, say, true)
+	require.NoError(t, err)
+	l.idle()
+	assert.Empty(t, l.queue(""))
+	assert.Len(t, l.queue(store.PartReady), 3)
+}
+
+func TestDemandsThatChangeTouchWhatIsListed(t *testing.T) {
+	l := newLantern(t, 2)
+	rows := l.queue("")
+	for _, r := range rows {
+		l.say(r.ListingID, "attributes.condition", "New")
+		l.say(r.ListingID, "attributes.colour", "Moss green")
+	}
+	l.sendAll()
+	live := rows[0].ListingID
+	require.Equal(t, store.ListingLive, l.one(live).State)
+
+	l.row.Demands = asks(10, map[string]any{"ref": "origin", "kind": "text", "need": "needed"})
+	require.NoError(t, l.Preparing.ReadDemands(t.Context(), l.here.ID))
+	l.idle()
+	asked, err := l.Preparing.Demands(t.Context(), l.here.ID)
+	require.NoError(t, err)
+	require.Len(t, asked, 1)
+	assert.Equal(t, []string{"origin is new, and needed", "a title has at most 10 now"}, asked[0].Changes)
+	assert.Len(t, l.queue(""), 2, "what is on sale and lacks it now is shown")
+	assert.Equal(t, store.ListingLive, l.one(live).State, "and stays on sale")
+
+	l.row.Demands = asks(60)
+	require.NoError(t, l.Round(t.Context()))
+	l.idle()
+	assert.Len(t, l.queue(""), 2, "it was read a moment ago")
+	l.clock.Forward(25 * time.Hour)
+	require.NoError(t, l.Round(t.Context()))
+	l.idle()
+	asked, err = l.Preparing.Demands(t.Context(), l.here.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"origin is no longer asked for"}, asked[0].Changes, "it is read again every day")
+
+	l.row.Demands = map[string]sim.Demands{"cooking": {"attributes": []map[string]any{{"ref": "x", "kind": "no such kind"}}}}
+	require.NoError(t, l.Preparing.ReadDemands(t.Context(), l.here.ID))
+	l.idle()
+	again, err := l.Preparing.Demands(t.Context(), l.here.ID)
+	require.NoError(t, err)
+	assert.Equal(t, asked[0].Needs, again[0].Needs, "what can't be read changes nothing")
+
+	require.Error(t, l.Preparing.WriteDemand(t.Context(), l.here.ID, "cooking", `{"titel":{}}`))
+	require.NoError(t, l.Preparing.WriteDemand(t.Context(), l.here.ID, "cooking", `{}`))
+	l.idle()
+	assert.Empty(t, l.queue(""), "what a person wrote down holds")
+	require.NoError(t, l.Preparing.ReadDemands(t.Context(), l.here.ID))
+	l.idle()
+	assert.Empty(t, l.queue(""), "and is not read over")
+}
+
+// What is asked for when a listing is handed over is what counts, not when it was let go.
+func TestAListingThatLacksSomethingByThenStaysBehind(t *testing.T) {
+	l := newLantern(t, 1)
+	id := l.queue("")[0].ListingID
+	l.say(id, "attributes.condition", "New")
+	l.say(id, "attributes.colour", "Moss green")
+	l.House.Close()
+	closed := house.New(house.Options{Store: l.Store, Now: l.clock.Now})
+	_, err := closed.Sending.SendListings(t.Context(), []int64{id})
+	require.NoError(t, err)
+	require.NoError(t, closed.Preparing.WriteDemand(t.Context(), l.here.ID, "cooking", `{"attributes":[{"ref":"origin","kind":"text","need":"needed"}]}`))
+	l.restart()
+	l.idle()
+	assert.Empty(t, l.row.Contents("GB"))
+	assert.Equal(t, store.ListingIncomplete, l.one(id).State)
+}

@@ -1,0 +1,195 @@
+package reckon
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"easymargin/core/form"
+	"easymargin/core/listing"
+	"easymargin/core/money"
+	"easymargin/internal/place"
+	"easymargin/internal/store"
+)
+
+// Asking is what a site asks of listings of our own, by category, with our words
+// for its values. It is for one goroutine.
+type Asking struct {
+	currency money.Currency
+	demands  map[string]store.Demand
+	parents  map[string]string
+	words    map[[3]string]string // category, attribute, our word folded → theirs
+	ready    map[string]*Asked
+}
+
+// Asked is what one category asks for, made ready.
+type Asked struct {
+	Needs   listing.Needs
+	Demand  *store.Demand // nil where nothing was read of it
+	checker *listing.Checker
+}
+
+// NeedsContent tells whether listings of a site have words and pictures of our
+// own: in a shared catalogue the entry has them.
+func NeedsContent(site *store.Site) bool {
+	return site.Kind == place.KindOwn
+}
+
+// OpenAsking reads what a site asks for.
+func OpenAsking(tx store.Tx, site *store.Site) (*Asking, error) {
+	a := &Asking{currency: money.Currency(site.Currency), parents: map[string]string{}, words: map[[3]string]string{}, ready: map[string]*Asked{}}
+	var err error
+	if a.demands, err = tx.Demands(site.ID); err != nil {
+		return nil, err
+	}
+	cats, err := tx.CategoriesOf(site.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range cats {
+		a.parents[c.Ref] = c.Parent
+	}
+	words, err := tx.ValueWords(site.ID)
+	for _, w := range words {
+		a.words[[3]string{w.Category, w.Attribute, w.Ours}] = w.Theirs
+	}
+	return a, err
+}
+
+// parts are what a title is made of where a place doesn't say.
+var parts = []string{"brand", "kind"}
+
+// For is what a category asks for: its own demands, else those of the nearest
+// one above it that has some.
+func (a *Asking) For(category string) (*Asked, error) {
+	if x, ok := a.ready[category]; ok {
+		return x, nil
+	}
+	x := &Asked{}
+	for at, seen := category, []string{}; ; at = a.parents[at] {
+		if d, ok := a.demands[at]; ok {
+			n, err := ReadNeeds([]byte(d.Needs))
+			if err != nil {
+				return nil, fmt.Errorf("what is asked for in %q: %w", at, err)
+			}
+			x.Needs, x.Demand = *n, &d
+			break
+		}
+		if at == "" || slices.Contains(seen, at) {
+			break
+		}
+		seen = append(seen, at)
+	}
+	title := listing.Title{}
+	if x.Needs.Title != nil {
+		title = *x.Needs.Title
+	}
+	if len(title.Parts) == 0 {
+		title.Parts = parts
+		x.Needs.Title = &title
+	}
+	var err error
+	if x.checker, err = x.Needs.Ready(a.currency); err != nil {
+		return nil, err
+	}
+	a.ready[category] = x
+	return x, nil
+}
+
+// ReadNeeds reads what a category asks for, strictly: design/listing.md, section 1.
+func ReadNeeds(text []byte) (*listing.Needs, error) {
+	var n listing.Needs
+	return &n, form.Into("needs", text, &n)
+}
+
+// Prepared is a listing of our own as it would go up, and what it lacks.
+type Prepared struct {
+	Filled
+	Asked  *Asked
+	Report listing.Report
+}
+
+// Prepare fills a listing from what is known and checks it.
+func (a *Asking) Prepare(m *store.Material, l *store.Listing) (Prepared, error) {
+	asked, err := a.For(l.Category)
+	if err != nil {
+		return Prepared{}, err
+	}
+	p := Prepared{Filled: a.fill(m, l, &asked.Needs), Asked: asked}
+	p.Report, err = asked.checker.Check(&p.Values, l.EntryID != nil)
+	return p, err
+}
+
+// Row is how far the listing is, as it is kept.
+func (p *Prepared) Row(l *store.Listing) (store.Preparation, error) {
+	lacks, err := json.Marshal(p.Report.Problems)
+	row := store.Preparation{ListingID: l.ID, SiteID: l.SiteID, Title: p.Report.Title, Done: int64(p.Report.Needed[0]), Needed: int64(p.Report.Needed[1]),
+		Helped: int64(p.Report.Helps[0]), Helps: int64(p.Report.Helps[1]), Lacks: string(lacks)}
+	row.Stops = int64(p.Stops())
+	return row, err
+}
+
+// Stops is how many things stop the listing, its price apart: without one it
+// waits at Price, and there is nothing to prepare.
+func (p *Prepared) Stops() int {
+	n := 0
+	for _, x := range p.Report.Problems {
+		if x.Level == listing.Stops && !(x.Field == "price" && x.Code == "missing") {
+			n++
+		}
+	}
+	return n
+}
+
+// Content is the listing as a place is given it.
+func (p *Prepared) Content(m *store.Material, l *store.Listing) *place.Content {
+	v := &p.Values
+	c := &place.Content{Category: l.Category, Number: v.Number, Brand: v.Brand, Title: p.Report.Title, Description: v.Description,
+		Attributes: p.Report.Attributes, ListPrice: v.ListPrice, Former: v.Former}
+	for _, w := range v.Words {
+		if w != "" {
+			c.Words = append(c.Words, w)
+		}
+	}
+	for _, x := range m.Pictures {
+		c.Pictures = append(c.Pictures, x.URL)
+	}
+	if v.Package != nil {
+		c.Package = &place.Packed{Weight: v.Package.Weight, Length: v.Package.Length, Width: v.Package.Width, Height: v.Package.Height}
+	}
+	return c
+}
+
+// problemWords say for people what is wrong with a field.
+var problemWords = map[string]string{
+	"missing": "is missing", "characters": "has a character that can't be in it", "too long": "is too long", "wrong": "is no number that can be sold under",
+	"not on the register": "is not on the place's register", "forbidden words": "has words that the place forbids", "too short": "is too short",
+	"tags": "has a tag that the place doesn't take", "does not apply": "doesn't apply here and isn't sent", "not a number": "is not a number",
+	"no such unit": "has a unit that isn't taken", "too many decimals": "has too many decimals", "too small": "is too small", "too large": "is too large",
+	"not one of": "is none of the place's values", "too many": "are too many", "not yes or no": "is neither yes nor no", "not a date": "is not a date",
+	"not a link": "is not an address of a page", "twice": "stands there twice", "wrong kind": "is of a kind that isn't taken", "not square": "is not square",
+	"too heavy": "has too many bytes", "too few": "are too few", "over the list price": "is over the list price",
+	"not above the price": "is not above the price", "too far": "says that more is saved than the place allows",
+}
+
+// ProblemWords say what is wrong with a field, in a few words: "capacity is missing".
+func ProblemWords(p listing.Problem) string {
+	name := strings.TrimPrefix(strings.TrimPrefix(p.Field, "attributes."), "package.")
+	name = strings.NewReplacer("_", " ", ".", " ").Replace(name)
+	return name + " " + cmp.Or(problemWords[p.Code], p.Code)
+}
+
+// FirstWords say the first thing that stops a listing; "" where nothing does.
+func (p *Prepared) FirstWords() string {
+	for _, x := range p.Report.Problems {
+		if x.Level == listing.Stops {
+			return ProblemWords(x)
+		}
+	}
+	return ""
+}
+
+// Applies tells of the attribute of a place in the needs whether its conditions hold.
+func (p *Prepared) Applies(i int) bool { return p.Asked.checker.Applies(&p.Values, false, i) }

@@ -1,0 +1,153 @@
+package preparing
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"easymargin/core/listing"
+	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// PreparationRow is a listing of our own as Prepare lists it.
+type PreparationRow struct {
+	ID       int64    `json:"id"`
+	SKU      string   `json:"sku"`
+	Title    string   `json:"title" doc:"As it would go up"`
+	Product  string   `json:"product"`
+	Site     string   `json:"site"`
+	Category string   `json:"category"`
+	State    string   `json:"state"`
+	Currency string   `json:"currency"`
+	Price    *int64   `json:"price"`
+	Profit   *int64   `json:"profit"`
+	Done     int64    `json:"done"`
+	Needed   int64    `json:"needed"`
+	Helped   int64    `json:"helped"`
+	Helps    int64    `json:"helps"`
+	Lacks    []string `json:"lacks" doc:"What stops it, in words"`
+	Picture  string   `json:"picture" doc:"Digest"`
+}
+
+func rowOf(r store.PreparationRow) PreparationRow {
+	out := PreparationRow{ID: r.ListingID, SKU: r.SKU, Title: r.Title, Product: r.ProductTitle, Site: r.Site, Category: r.Category, State: r.State, Currency: r.Currency,
+		Price: r.Price, Profit: r.Profit, Done: r.Done, Needed: r.Needed, Helped: r.Helped, Helps: r.Helps, Lacks: []string{}, Picture: r.Picture}
+	var problems []listing.Problem
+	if json.Unmarshal([]byte(r.Lacks), &problems) == nil {
+		for _, p := range problems {
+			if p.Level == listing.Stops {
+				out.Lacks = append(out.Lacks, reckon.ProblemWords(p))
+			}
+		}
+	}
+	return out
+}
+
+// LackingView is one thing that listings lack, and how many do.
+type LackingView struct {
+	Field    string `json:"field"`
+	Words    string `json:"words"`
+	Listings int64  `json:"listings"`
+}
+
+// Operations registers the stop's part of the API.
+func (st *Stop) Operations(api huma.API) {
+	type filter struct {
+		stops.Paged
+		Site  int64  `query:"site"`
+		Part  string `query:"part" enum:",ready,all"`
+		Words string `query:"words" maxLength:"200"`
+	}
+	stops.Op(api, http.MethodGet, "/api/preparations", "list-preparations", "Listings of our own by what they lack; those first of which one thing done brings most",
+		func(ctx context.Context, in *filter) (stops.List[PreparationRow], error) {
+			l, err := st.Store.Preparations(ctx, store.PreparationFilter{SiteID: in.Site, Part: in.Part, Words: in.Words}, in.Page())
+			return stops.Shown(l, err, rowOf)
+		})
+	stops.Op(api, http.MethodGet, "/api/preparations/lacking", "list-lacking", "What listings of our own lack, the commonest first",
+		func(ctx context.Context, in *struct {
+			Site int64 `query:"site"`
+		}) ([]LackingView, error) {
+			out := []LackingView{}
+			found, err := st.Store.Lackings(ctx, in.Site)
+			for _, x := range found {
+				out = append(out, LackingView{x.Field, reckon.ProblemWords(listing.Problem{Field: x.Field, Code: x.Code}), x.Listings})
+			}
+			return out, err
+		})
+	stops.Op(api, http.MethodGet, "/api/preparations/{id}", "get-preparation", "A listing of our own with what its category asks for",
+		func(ctx context.Context, in *stops.ByID) (PreparedView, error) { return st.One(ctx, in.ID, nil) })
+	type saying struct {
+		ID   int64 `path:"id"`
+		Body struct {
+			Say []FieldSaid `json:"say" maxItems:"500"`
+		}
+	}
+	stops.Op(api, http.MethodPost, "/api/preparations/{id}/check", "check-preparation", "What a listing would be with other words; nothing is kept",
+		func(ctx context.Context, in *saying) (PreparedView, error) { return st.One(ctx, in.ID, in.Body.Say) })
+	stops.Op(api, http.MethodPost, "/api/preparations/{id}", "say-of-listing", "Keep what a person says of a listing",
+		func(ctx context.Context, in *saying) (PreparedView, error) { return st.Say(ctx, in.ID, in.Body.Say) })
+	type many struct {
+		Body struct {
+			IDs []int64     `json:"ids" minItems:"1" maxItems:"10000"`
+			Say []FieldSaid `json:"say" minItems:"1" maxItems:"50"`
+		}
+	}
+	stops.Op(api, http.MethodPost, "/api/preparations/say/check", "check-say-all", "What listings would be with the same words in all; nothing is kept",
+		func(ctx context.Context, in *many) ([]Outcome, error) {
+			return st.SayAll(ctx, in.Body.IDs, in.Body.Say, false)
+		})
+	stops.Op(api, http.MethodPost, "/api/preparations/say", "say-all", "Keep the same words of many listings",
+		func(ctx context.Context, in *many) ([]Outcome, error) {
+			return st.SayAll(ctx, in.Body.IDs, in.Body.Say, true)
+		})
+	stops.Op(api, http.MethodPost, "/api/preparations/category", "choose-category", "Put listings that aren't on sale into a category",
+		func(ctx context.Context, in *struct {
+			Body struct {
+				IDs      []int64 `json:"ids" minItems:"1" maxItems:"10000"`
+				Category string  `json:"category"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.SetCategory(ctx, in.Body.IDs, in.Body.Category))
+		})
+	type onSite struct {
+		ID int64 `path:"id"`
+		stops.Paged
+		Words string `query:"words" maxLength:"200"`
+	}
+	stops.Op(api, http.MethodGet, "/api/sites/{id}/candidates", "list-own-candidates", "Products that could be listed on a site of our own",
+		func(ctx context.Context, in *onSite) (stops.List[OwnCandidate], error) {
+			l, err := st.Candidates(ctx, in.ID, in.Words, in.Page())
+			return stops.Shown(l, err, func(r store.CandidateRow) OwnCandidate { return OwnCandidate(r) })
+		})
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/own-listings", "list-own", "Make listings of our own of some products",
+		func(ctx context.Context, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				Products []int64 `json:"products" minItems:"1" maxItems:"10000"`
+				Category string  `json:"category,omitempty" doc:"Ref; left out: the one of the same name as where it is sold already"`
+			}
+		}) (stops.Counted, error) {
+			n, err := st.Add(ctx, in.ID, in.Body.Products, in.Body.Category)
+			return stops.Counted{Count: int(n)}, err
+		})
+	stops.Op(api, http.MethodGet, "/api/sites/{id}/demands", "list-demands", "What a site asks for, category by category",
+		func(ctx context.Context, in *stops.ByID) ([]DemandView, error) { return st.Demands(ctx, in.ID) })
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/demands/read", "read-demands", "Read what a site asks for again",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.ReadDemands(ctx, in.ID))
+		})
+	stops.Op(api, http.MethodPut, "/api/sites/{id}/demands", "write-demand", "Write down what a category asks for",
+		func(ctx context.Context, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				Category string `json:"category"`
+				Needs    string `json:"needs" maxLength:"1000000" doc:"JSON, in the form of docs/listings.md"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.WriteDemand(ctx, in.ID, in.Body.Category, in.Body.Needs))
+		})
+}

@@ -1,0 +1,102 @@
+package preparing
+
+import (
+	"context"
+	"strings"
+
+	"easymargin/internal/fault"
+	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// OwnCandidate is a product of ours that isn't on a site yet.
+type OwnCandidate struct {
+	ProductID int64  `json:"product_id"`
+	SKU       string `json:"sku"`
+	Title     string `json:"title"`
+	Brand     string `json:"brand"`
+	Stock     int64  `json:"stock" doc:"Of the supplier with most"`
+	Category  string `json:"category" doc:"Ref of the one it would go into; empty where nothing speaks for one"`
+	Picture   string `json:"picture" doc:"Digest"`
+}
+
+// Candidates are products that could be listed on a site of our own, those with
+// most stock first.
+func (st *Stop) Candidates(ctx context.Context, siteID int64, words string, p store.Page) (store.List[store.CandidateRow], error) {
+	site, err := st.Store.SiteOf(ctx, siteID)
+	if err != nil {
+		return store.List[store.CandidateRow]{}, err
+	}
+	if !reckon.NeedsContent(&site) {
+		return store.List[store.CandidateRow]{}, fault.New(fault.Conflict, "%s has a catalogue: what is sold there is found under Match", site.Name)
+	}
+	return st.Store.OwnCandidates(ctx, siteID, words, p)
+}
+
+// mostAdded is the most products that are listed at once.
+const mostAdded = 10_000
+
+// Add makes listings of our own of some products on a site. Each goes into the
+// category of the same name as where it is sold already, else into the one
+// given; it isn't sent before it has a price and what its category needs.
+func (st *Stop) Add(ctx context.Context, siteID int64, products []int64, category string) (int64, error) {
+	if len(products) == 0 || len(products) > mostAdded {
+		return 0, fault.At("products", "choose from 1 to %d products", mostAdded)
+	}
+	var n int64
+	return n, st.Store.Do(ctx, func(tx store.Tx) error {
+		site, err := tx.SiteOf(siteID)
+		if err != nil {
+			return err
+		}
+		if !reckon.NeedsContent(&site) {
+			return fault.New(fault.Conflict, "%s has a catalogue: what is sold there is found under Match", site.Name)
+		}
+		if !site.Lists {
+			if err := tx.Update(&store.Site{ID: siteID}, map[string]any{"lists": true}); err != nil {
+				return err
+			}
+			tx.Changed("sites", "places")
+		}
+		there, err := tx.ListedOn(siteID, products)
+		if err != nil {
+			return err
+		}
+		guessed, err := tx.GuessCategories(siteID, products)
+		if err != nil {
+			return err
+		}
+		for _, id := range products {
+			if there[id] {
+				continue
+			}
+			p, err := store.GetTx[store.Product](tx, id)
+			if err != nil {
+				return err
+			}
+			l := store.Listing{SiteID: siteID, ProductID: id, Category: category, Units: 1, State: store.ListingUnpriced, Currency: site.Currency}
+			if l.Category == "" {
+				l.Category = guessed[id]
+			}
+			if err := tx.InsertListing(st.Now(), &l, OwnSKU(p.SKU)); err != nil {
+				return err
+			}
+			there[id] = true
+			n++
+		}
+		tx.Changed("prepare", "listings", "products", "counts")
+		return stops.First(st.queueDemands(tx, site), tx.Note(st.Now(), "listed", site.Name, stops.Plural(n, "product", "products")))
+	})
+}
+
+// OwnSKU is a SKU that every place takes: design/listing.md, section 2.
+func OwnSKU(sku string) string {
+	sku = strings.Map(func(r rune) rune {
+		if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || strings.ContainsRune("-_./", r) {
+			return r
+		}
+		return '-'
+	}, sku)
+	return sku[:min(len(sku), 36)] // with room for a number behind it
+}

@@ -1,0 +1,372 @@
+// Package preparing is the stop where a listing of our own gets what its
+// category asks for before it goes up: its words, figures and pictures, each
+// from the first that has one, and never over what a person wrote. It follows
+// design/listing.md, sections 1 and 2.
+package preparing
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"easymargin/core/listing"
+	"easymargin/internal/actor"
+	"easymargin/internal/fault"
+	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+	"easymargin/internal/work"
+)
+
+// Stop is the use cases of Prepare.
+type Stop struct {
+	stops.Deps
+	readAt stops.Pace
+}
+
+// New makes the stop.
+func New(d stops.Deps) *Stop { return &Stop{Deps: d} }
+
+// Handle says how its runs are done.
+func (st *Stop) Handle(q *work.Queue) { q.Handle(RunDemands, st.doDemands) }
+
+// SaidField is one thing that can be said of a listing.
+type SaidField struct {
+	Field   string             `json:"field" doc:"As in design/listing.md, section 2, such as attributes.capacity"`
+	Value   string             `json:"value" doc:"Several are joined by a bar"`
+	Sent    string             `json:"sent" doc:"As the place is given it, where that differs"`
+	From    reckon.FromKind    `json:"from" enum:"person,our word,product,supplier,"`
+	Name    string             `json:"name" doc:"The supplier's, who said it, or our word that it stands for"`
+	Without string             `json:"without" doc:"What would stand there if a person's word were taken back"`
+	Need    string             `json:"need" enum:"needed,helps,does not apply,"`
+	Code    string             `json:"code" doc:"What is wrong with it"`
+	Level   string             `json:"level" enum:"stops,helps,left out,"`
+	Words   string             `json:"words" doc:"What is wrong with it, for people"`
+	Asked   *listing.Attribute `json:"asked,omitempty" doc:"What is asked of an attribute"`
+}
+
+// TitlePart is one part of a title.
+type TitlePart struct {
+	Name    string `json:"name"`
+	Text    string `json:"text"`
+	LeftOut bool   `json:"left_out" doc:"Whole or in part, to keep the limit"`
+}
+
+// PreparedPicture is one picture as it would go up.
+type PreparedPicture struct {
+	Digest string `json:"digest"`
+	Width  int64  `json:"width"`
+	Height int64  `json:"height"`
+	Kind   string `json:"kind"`
+	Bytes  int64  `json:"bytes"`
+	Words  string `json:"words" doc:"What is wrong with it"`
+}
+
+// PreparedView is a listing of our own with what its category asks for.
+type PreparedView struct {
+	ID            int64             `json:"id"`
+	Version       int64             `json:"version"`
+	SKU           string            `json:"sku"`
+	Product       string            `json:"product"`
+	Supplier      string            `json:"supplier"`
+	SupplierTitle string            `json:"supplier_title"`
+	SiteID        int64             `json:"site_id"`
+	Site          string            `json:"site"`
+	State         string            `json:"state"`
+	Currency      string            `json:"currency"`
+	Price         *int64            `json:"price"`
+	Profit        *int64            `json:"profit"`
+	Why           string            `json:"why" doc:"Why there is no price or nothing to offer"`
+	Category      string            `json:"category" doc:"Ref"`
+	Categories    []CategoryPath    `json:"categories"`
+	Fixed         bool              `json:"fixed" doc:"On sale: its category stays"`
+	AskedAt       *time.Time        `json:"asked_at" doc:"When what is asked for was read; none: it never was"`
+	Title         string            `json:"title"`
+	Typed         bool              `json:"typed" doc:"The title is a person's; else it is made from the parts"`
+	Length        int64             `json:"length" doc:"Of the title, in the place's own counting"`
+	Limit         *int64            `json:"limit"`
+	Counts        string            `json:"counts"`
+	Parts         []TitlePart       `json:"parts"`
+	Fields        []SaidField       `json:"fields"`
+	Pictures      []PreparedPicture `json:"pictures"`
+	Other         []string          `json:"other" doc:"What is wrong with the set of pictures, the price and the parcel"`
+	Needed        [2]int            `json:"needed" doc:"Done, and of how many"`
+	Helps         [2]int            `json:"helps"`
+	Stops         int               `json:"stops"`
+	Learnt        []string          `json:"learnt" doc:"Our words for the place's values that this taught, in words"`
+}
+
+// CategoryPath is one of a site's categories, with the way to it.
+type CategoryPath struct {
+	Ref  string `json:"ref"`
+	Path string `json:"path"`
+}
+
+// FieldSaid is what a person says of a field; no values take it back.
+type FieldSaid struct {
+	Field  string   `json:"field" maxLength:"200"`
+	Values []string `json:"values" maxItems:"100"`
+}
+
+// mostText is the most characters that one value may have.
+const mostText = 20_000
+
+// loaded is a listing as it was read.
+type loaded struct {
+	site     store.Site
+	listing  store.Listing
+	material *store.Material
+	asking   *reckon.Asking
+}
+
+func load(tx store.Tx, id int64) (*loaded, error) {
+	l, err := store.GetTx[store.Listing](tx, id)
+	if err != nil {
+		return nil, err
+	}
+	x := &loaded{listing: l}
+	if x.site, err = tx.SiteOf(l.SiteID); err != nil {
+		return nil, err
+	}
+	if l.EntryID != nil || !reckon.NeedsContent(&x.site) {
+		return nil, fault.New(fault.Conflict, "%s is sold on an entry of %s, which has its words and pictures; there is nothing to prepare", l.SKU, x.site.Name)
+	}
+	if x.asking, err = reckon.OpenAsking(tx, &x.site); err != nil {
+		return nil, err
+	}
+	found, err := tx.Materials([]int64{id})
+	if err != nil {
+		return nil, err
+	}
+	if x.material = found[id]; x.material == nil {
+		return nil, fault.New(fault.Conflict, "%s has no supplier any more", l.SKU)
+	}
+	return x, nil
+}
+
+// One is a listing with what its category asks for; say is what it would be with.
+func (st *Stop) One(ctx context.Context, id int64, say []FieldSaid) (PreparedView, error) {
+	tx := st.Store.Reading(ctx)
+	x, err := load(tx, id)
+	if err != nil {
+		return PreparedView{}, err
+	}
+	if err := x.say(ctx, st.Now(), say); err != nil {
+		return PreparedView{}, err
+	}
+	p, err := x.asking.Prepare(x.material, &x.listing)
+	if err != nil {
+		return PreparedView{}, fault.New(fault.Invalid, "%v", err)
+	}
+	cats, err := tx.CategoriesOf(x.site.ID)
+	return x.shown(&p, cats), err
+}
+
+// say puts a person's words into what was read.
+func (x *loaded) say(ctx context.Context, now time.Time, say []FieldSaid) error {
+	for _, s := range say {
+		if !reckon.Sayable(s.Field) {
+			return fault.At("say", "%q is nothing that can be said of a listing", s.Field)
+		}
+		for _, v := range s.Values {
+			if len([]rune(v)) > mostText {
+				return fault.At("say", "%s: a value has at most %d characters", s.Field, mostText)
+			}
+		}
+		row, err := s.row(ctx, now, x.listing.ID)
+		if err != nil {
+			return err
+		}
+		if row.Value == "" {
+			delete(x.material.Said, s.Field)
+		} else {
+			x.material.Said[s.Field] = row
+		}
+	}
+	return nil
+}
+
+// row is a saying as it is kept; its value is "" where it takes one back.
+func (s *FieldSaid) row(ctx context.Context, now time.Time, listingID int64) (store.Saying, error) {
+	row := store.Saying{ListingID: listingID, Field: s.Field, Actor: actor.Of(ctx), At: now}
+	var texts []string
+	for _, v := range s.Values {
+		if strings.TrimSpace(v) != "" {
+			texts = append(texts, v)
+		}
+	}
+	if len(texts) == 0 {
+		return row, nil
+	}
+	var value any = texts
+	if len(texts) == 1 {
+		value = texts[0]
+	}
+	raw, err := json.Marshal(value)
+	row.Value = string(raw)
+	return row, err
+}
+
+// Say keeps what a person says of a listing, and learns our words for the
+// place's values from it.
+func (st *Stop) Say(ctx context.Context, id int64, say []FieldSaid) (PreparedView, error) {
+	var learnt []string
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
+		x, err := load(tx, id)
+		if err != nil {
+			return err
+		}
+		before, err := x.asking.Prepare(x.material, &x.listing)
+		if err != nil {
+			return err
+		}
+		if err := x.say(ctx, st.Now(), say); err != nil {
+			return err
+		}
+		after, err := x.asking.Prepare(x.material, &x.listing)
+		if err != nil { // an amount that can't be read: it is said, and nothing is kept
+			return fault.New(fault.Invalid, "%v", err)
+		}
+		var rows []store.Saying
+		for _, s := range say {
+			row, err := s.row(ctx, st.Now(), id)
+			if err != nil {
+				return err
+			}
+			rows = append(rows, row)
+			w, err := st.learn(ctx, tx, x, &before, &after, s.Field)
+			if err != nil {
+				return err
+			}
+			if w != "" {
+				learnt = append(learnt, w)
+			}
+		}
+		tx.Changed("prepare", "listings", "counts")
+		return stops.First(tx.Say(st.Now(), rows), tx.Note(st.Now(), "listing prepared", x.listing.SKU+" on "+x.site.Name, fieldsOf(say)))
+	})
+	if err != nil {
+		return PreparedView{}, err
+	}
+	out, err := st.One(ctx, id, nil)
+	out.Learnt = append(out.Learnt, learnt...)
+	return out, err
+}
+
+func fieldsOf(say []FieldSaid) string {
+	var names []string
+	for _, s := range say {
+		names = append(names, s.Field)
+	}
+	return strings.Join(names, ", ")
+}
+
+// learn keeps what a person chose of the place's values for a word of the
+// supplier's that is none of them: the next with that word has it by itself.
+func (st *Stop) learn(ctx context.Context, tx store.Tx, x *loaded, before, after *reckon.Prepared, field string) (string, error) {
+	ref, attribute := strings.CutPrefix(field, "attributes.")
+	from := before.From[field]
+	if !attribute || from.Kind != reckon.FromSupplier {
+		return "", nil
+	}
+	wrong := slices.ContainsFunc(before.Report.Problems, func(p listing.Problem) bool { return p.Field == field && p.Code == "not one of" })
+	theirs, fits := after.Report.Attributes[ref]
+	if !wrong || !fits {
+		return "", nil
+	}
+	ours := strings.Join(before.Values.Attributes[ref], ", ")
+	err := tx.Learn(st.Now(), store.ValueWord{SiteID: x.site.ID, Category: x.listing.Category, Attribute: ref, Ours: reckon.Folded(ours), Theirs: theirs,
+		Actor: actor.Of(ctx), At: st.Now()})
+	return fmt.Sprintf("%s %q is %q there, from now on", strings.ReplaceAll(ref, "_", " "), ours, theirs), err
+}
+
+// Outcome is what became, or would become, of one of many listings.
+type Outcome struct {
+	ID     int64  `json:"id"`
+	SKU    string `json:"sku"`
+	Title  string `json:"title"`
+	Before int    `json:"before" doc:"What stopped it, how much"`
+	After  int    `json:"after"`
+	Words  string `json:"words" doc:"The first thing that stops it still"`
+}
+
+// SayAll keeps the same words of many listings; without keep it only says what
+// they would be.
+func (st *Stop) SayAll(ctx context.Context, ids []int64, say []FieldSaid, keep bool) ([]Outcome, error) {
+	out := []Outcome{}
+	each := func(tx store.Tx) error {
+		for _, id := range ids {
+			x, err := load(tx, id)
+			if err != nil {
+				return err
+			}
+			before, err := x.asking.Prepare(x.material, &x.listing)
+			if err != nil {
+				return err
+			}
+			if err := x.say(ctx, st.Now(), say); err != nil {
+				return err
+			}
+			after, err := x.asking.Prepare(x.material, &x.listing)
+			if err != nil {
+				return fault.New(fault.Invalid, "%s: %v", x.listing.SKU, err)
+			}
+			out = append(out, Outcome{ID: id, SKU: x.listing.SKU, Title: after.Report.Title, Before: before.Stops(), After: after.Stops(), Words: after.FirstWords()})
+			if !keep {
+				continue
+			}
+			var rows []store.Saying
+			for i := range say {
+				row, err := say[i].row(ctx, st.Now(), id)
+				if err != nil {
+					return err
+				}
+				rows = append(rows, row)
+			}
+			if err := tx.Say(st.Now(), rows); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	if !keep {
+		return out, each(st.Store.Reading(ctx))
+	}
+	return out, st.Store.Do(ctx, func(tx store.Tx) error {
+		if err := each(tx); err != nil {
+			return err
+		}
+		tx.Changed("prepare", "listings", "counts")
+		return tx.Note(st.Now(), "listings prepared", stops.Plural(int64(len(ids)), "listing", "listings"), fieldsOf(say))
+	})
+}
+
+// SetCategory puts listings that aren't on sale into another category of their site.
+func (st *Stop) SetCategory(ctx context.Context, ids []int64, category string) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		for _, id := range ids {
+			x, err := load(tx, id)
+			if err != nil {
+				return err
+			}
+			if x.listing.ConfirmedPrice != nil {
+				return fault.New(fault.Conflict, "%s is on sale on %s: its category stays as it is", x.listing.SKU, x.site.Name)
+			}
+			cats, err := tx.CategoriesOf(x.site.ID)
+			if err != nil {
+				return err
+			}
+			if !slices.ContainsFunc(cats, func(c store.Category) bool { return c.Ref == category }) {
+				return fault.At("category", "%s has no category %q", x.site.Name, category)
+			}
+			if err := stops.First(tx.SetCategory(st.Now(), id, category), st.queueDemands(tx, x.site)); err != nil {
+				return err
+			}
+		}
+		tx.Changed("prepare", "listings", "counts")
+		return tx.Note(st.Now(), "category chosen", category, stops.Plural(int64(len(ids)), "listing", "listings"))
+	})
+}

@@ -1,0 +1,209 @@
+import { chakra } from "@chakra-ui/react";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { api, read } from "../../api/client";
+import { useAnswer, useDo } from "../../api/queries";
+import { Button, Code, Key, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
+import { useKeys } from "../../parts/keys";
+import { tone } from "../../parts/listings";
+import { Money } from "../../parts/money";
+import { Thumb } from "../../parts/picture";
+import { focusLacking } from "./focus";
+import { Line } from "./line";
+import { type Prepared, prepareTopics, type Say, usePrepared } from "./queries";
+import { TitleBar } from "./titlebar";
+
+/** Editor is one listing of our own with all its category asks for. */
+export function Editor() {
+  const { id } = useParams();
+  const listing = usePrepared(Number(id));
+  if (listing.error) return <Trouble error={listing.error} retry={() => listing.refetch()} />;
+  return listing.data ? <Open key={listing.data.id} kept={listing.data} /> : null;
+}
+
+/** useDrafts is what is being typed, and what the listing would be with it. */
+function useDrafts(kept: Prepared) {
+  const [drafts, setDrafts] = useState<Record<string, string>>({});
+  const say: Say[] = Object.entries(drafts).map(([field, value]) => ({ field, values: several(field, value) }));
+  const typing = say.length > 0;
+  const tried = useAnswer(
+    ["prepared", kept.id, kept.version, drafts],
+    (signal) =>
+      read(api.POST("/api/preparations/{id}/check", { params: { path: { id: kept.id } }, body: { say }, signal })),
+    typing,
+  );
+  const write = useDo(
+    (say: Say[]) => read(api.POST("/api/preparations/{id}", { params: { path: { id: kept.id } }, body: { say } })),
+    ...prepareTopics,
+  );
+  const drop = (field: string) =>
+    setDrafts((old) => Object.fromEntries(Object.entries(old).filter(([f]) => f !== field)));
+  return {
+    drafts,
+    shown: (typing && tried.data) || kept,
+    error: tried.error ?? write.error,
+    learnt: write.data?.learnt ?? [],
+    type: (field: string, value: string) => setDrafts((old) => ({ ...old, [field]: value })),
+    drop,
+    keep: (field: string, value: string) =>
+      write.mutateAsync([{ field, values: several(field, value) }]).then(
+        () => drop(field),
+        () => undefined, // it is said above, and what was typed stays
+      ),
+  };
+}
+
+/** several are the values of a field that takes more than one. */
+const several = (field: string, value: string) => (field === "words" ? value.split(",").map((w) => w.trim()) : [value]);
+
+function Open({ kept }: { kept: Prepared }) {
+  const go = useNavigate();
+  const d = useDrafts(kept);
+  const l = d.shown;
+  const next = useDo(async () => {
+    const list = await read(api.GET("/api/preparations", { params: { query: { limit: 2 } } }));
+    return list.rows.find((r) => r.id !== kept.id)?.id;
+  });
+  const toNext = () => next.mutate(undefined, { onSuccess: (id) => go(id ? `/prepare/${id}` : "/prepare") });
+  useKeys({ ".": toNext, Escape: () => go("/prepare"), e: () => focusLacking() }, true, [
+    [".", "next that lacks something"],
+    ["e", "first field that lacks something"],
+    ["Esc", "back to the list"],
+  ]);
+  const category = useDo(
+    (ref: string) => read(api.POST("/api/preparations/category", { body: { ids: [kept.id], category: ref } })),
+    ...prepareTopics,
+    "runs",
+  );
+  const shown = l.fields.filter((f) => f.field !== "title");
+  return (
+    <>
+      <Title
+        title={
+          <chakra.span display="flex" gap="3" alignItems="center">
+            <Thumb digest={l.pictures[0]?.digest ?? ""} size={36} />
+            <chakra.span truncate maxW="440px">
+              {l.product}
+            </chakra.span>
+          </chakra.span>
+        }
+        more={
+          <>
+            {l.site} <Word tone={tone(l.state)}>{l.state}</Word>{" "}
+            {l.price != null ? (
+              <Money minor={l.price} currency={l.currency} unit fontWeight="600" />
+            ) : (
+              <span>no price: {l.why}</span>
+            )}
+          </>
+        }
+      >
+        <Progress l={l} />
+        <Button look="main" disabled={next.isPending} onClick={toNext}>
+          Next that lacks something <Key>.</Key>
+        </Button>
+      </Title>
+      <Trouble error={d.error ?? category.error} />
+      {d.learnt.length > 0 && (
+        <chakra.div role="status" py="1">
+          Learnt: {d.learnt.join("; ")}.
+        </chakra.div>
+      )}
+      <chakra.div display="flex" gap="6" flex="1" minH="0">
+        <chakra.div flex="1" minW="0" overflowY="auto" pr="2">
+          <TitleBar l={l} draft={d.drafts.title} onType={d.type} onKeep={d.keep} onDrop={d.drop} />
+          <chakra.div role="list" aria-label="What is said of it" mt="3">
+            {shown.map((f) => (
+              <Line
+                key={f.field}
+                field={f}
+                kept={kept.fields.find((x) => x.field === f.field)?.value ?? ""}
+                draft={d.drafts[f.field]}
+                onType={(v) => d.type(f.field, v)}
+                onDrop={() => d.drop(f.field)}
+                onKeep={(v) => d.keep(f.field, v)}
+              />
+            ))}
+          </chakra.div>
+        </chakra.div>
+        <chakra.aside w="300px" flexShrink={0} overflowY="auto" borderLeftWidth="1px" borderColor="hair" pl="4">
+          <chakra.h2 fontWeight="700" mt="1">
+            Category
+          </chakra.h2>
+          <Select
+            aria-label="Category"
+            value={l.category}
+            disabled={l.fixed || category.isPending}
+            onChange={(e) => category.mutate(e.currentTarget.value)}
+          >
+            {!l.category && <option value="">Choose one</option>}
+            {l.categories.map((c) => (
+              <option key={c.ref} value={c.ref}>
+                {c.path}
+              </option>
+            ))}
+          </Select>
+          <Quiet fontSize="12.5px" display="block" mt="1">
+            {l.fixed
+              ? "It is on sale: its category stays."
+              : l.asked_at
+                ? "What it asks for was read from the place."
+                : "Nothing was read of what it asks for yet."}
+          </Quiet>
+          <chakra.h2 fontWeight="700" mt="4">
+            {l.supplier} says
+          </chakra.h2>
+          <div>{l.supplier_title}</div>
+          <chakra.h2 fontWeight="700" mt="4">
+            Pictures
+          </chakra.h2>
+          <chakra.div display="flex" flexWrap="wrap" gap="2" mt="1">
+            {l.pictures.map((p, i) => (
+              <chakra.figure key={p.digest} m="0" w="84px">
+                <Thumb digest={p.digest} size={84} alt={`Picture ${i + 1} of ${l.product}`} />
+                <chakra.figcaption fontSize="12px" color={p.words ? "loss" : "quiet"}>
+                  {p.words || `${p.width} × ${p.height}`}
+                </chakra.figcaption>
+              </chakra.figure>
+            ))}
+            {l.pictures.length === 0 && <Quiet>The supplier gives none.</Quiet>}
+          </chakra.div>
+          {l.other.length > 0 && (
+            <>
+              <chakra.h2 fontWeight="700" mt="4">
+                Besides
+              </chakra.h2>
+              {l.other.map((w) => (
+                <chakra.div key={w} color="loss">
+                  {w}
+                </chakra.div>
+              ))}
+            </>
+          )}
+        </chakra.aside>
+      </chakra.div>
+    </>
+  );
+}
+
+/** Progress is how much of what is needed and what helps is done. */
+function Progress({ l }: { l: Prepared }) {
+  return (
+    <chakra.span display="flex" gap="3" alignItems="center" whiteSpace="nowrap">
+      <span>
+        <Code color="ink">
+          {l.needed[0]}/{l.needed[1]}
+        </Code>{" "}
+        needed
+      </span>
+      {l.helps[1] > 0 && (
+        <span>
+          <Code color="ink">
+            {l.helps[0]}/{l.helps[1]}
+          </Code>{" "}
+          that helps
+        </span>
+      )}
+    </chakra.span>
+  );
+}

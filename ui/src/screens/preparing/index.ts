@@ -1,0 +1,2 @@
+export { Editor } from "./editor";
+export { Prepare } from "./prepare";

@@ -1,0 +1,93 @@
+import { chakra } from "@chakra-ui/react";
+import { useId, useState } from "react";
+import { api, read } from "../../api/client";
+import { useAnswer, useDo } from "../../api/queries";
+import { Button, Code, Input, Quiet, Select, Trouble } from "../../parts/controls";
+import { prepareTopics, usePrepared } from "./queries";
+import { nameOf } from "./words";
+
+type Props = { field: string; fields: string[]; ids: number[]; onDone: () => void };
+
+/** SameOfAll says one thing of many listings at once, after a look at each. */
+export function SameOfAll({ field: first, fields, ids, onDone }: Props) {
+  const [field, setField] = useState(first || fields[0] || "");
+  const [value, setValue] = useState("");
+  const id = useId();
+  const { data: one } = usePrepared(ids[0]); // what is asked is seen on the first
+  const asked = one?.fields.find((f) => f.field === field)?.asked;
+  const body = { ids, say: [{ field, values: [value] }] };
+  const look = useAnswer(
+    ["prepare", "same", ids, field, value],
+    (signal) => read(api.POST("/api/preparations/say/check", { body, signal })),
+    value !== "" && field !== "",
+  );
+  const keep = useDo(() => read(api.POST("/api/preparations/say", { body })), ...prepareTopics);
+  const better = look.data?.filter((o) => o.after < o.before) ?? [];
+  const done = look.data?.filter((o) => o.after === 0) ?? [];
+  return (
+    <chakra.form
+      display="flex"
+      flexDirection="column"
+      gap="3"
+      minH="0"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (value && !keep.isPending) keep.mutate(undefined, { onSuccess: onDone });
+      }}
+    >
+      <chakra.h2 fontWeight="700" fontSize="15px">
+        The same of {ids.length} {ids.length === 1 ? "listing" : "listings"}
+      </chakra.h2>
+      <chakra.label htmlFor={`${id}f`}>
+        What
+        <Select id={`${id}f`} value={field} onChange={(e) => setField(e.currentTarget.value)}>
+          {[...new Set([field, ...fields])].filter(Boolean).map((f) => (
+            <option key={f} value={f}>
+              {nameOf(f)}
+            </option>
+          ))}
+        </Select>
+      </chakra.label>
+      <chakra.label htmlFor={`${id}v`}>
+        Is
+        <Input
+          id={`${id}v`}
+          value={value}
+          list={`${id}l`}
+          autoFocus
+          onChange={(e) => setValue(e.target.value)}
+          placeholder={asked?.values ? "Choose or type" : ""}
+        />
+        <datalist id={`${id}l`}>
+          {asked?.values?.map((v) => (
+            <option key={v} value={v} />
+          ))}
+        </datalist>
+      </chakra.label>
+      <Trouble error={look.error ?? keep.error} />
+      {look.data && (
+        <>
+          <div>
+            {better.length} of {look.data.length} come nearer, {done.length} lack nothing then.
+          </div>
+          <chakra.ul overflowY="auto" flex="1" minH="0" listStyleType="none">
+            {look.data.slice(0, 200).map((o) => (
+              <chakra.li key={o.id} py="1" borderBottomWidth="1px" borderColor="hair">
+                <chakra.div truncate>{o.title || o.sku}</chakra.div>
+                <Quiet fontSize="12px">
+                  <Code>
+                    {o.before} → {o.after}
+                  </Code>{" "}
+                  {o.words}
+                </Quiet>
+              </chakra.li>
+            ))}
+          </chakra.ul>
+        </>
+      )}
+      <Button type="submit" look="main" disabled={!value || keep.isPending}>
+        Keep it for {ids.length}
+      </Button>
+    </chakra.form>
+  );
+}
