@@ -2,9 +2,11 @@ package places
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"easymargin/internal/place"
+	"easymargin/internal/reckon"
 )
 
 // PlaceView is a site as the list of places shows it: what it can do, what is
@@ -77,7 +79,9 @@ func (st *Stop) List(ctx context.Context) ([]PlaceView, error) {
 		lack(s.Schedules == 0, "its fees", "/price?tab=fees")
 		lack(!v.Gateway && s.Entries == 0, "its catalogue: bring in the file it lets you download", "")
 		lack(site.Kind == place.KindCatalogue && !v.Lists, "your word that you sell there", "")
-		lack(site.Kind != place.KindCatalogue, "preparing such listings: this program can't yet", "")
+		own := reckon.NeedsContent(&site)
+		lack(own && s.Listings == 0, "a listing of yours", fmt.Sprintf("/prepare?tab=add&site=%d", site.ID))
+		lack(site.Kind != place.KindCatalogue && !own, "a door for such listings: this program has none yet", "")
 		lack(s.Waiting > 0 && s.Listings == 0, "decisions on Match", "/match")
 		files, err := st.Store.FilesOf(ctx, site.ID, 6)
 		if err != nil {
