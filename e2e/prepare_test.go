@@ -38,7 +38,7 @@ func TestAListingFromIncompleteToReady(t *testing.T) {
 	s.sees("[role=grid] [role=row]", before[0].Title)
 	s.keys(input.ArrowDown, input.Enter)
 	s.sees("h1", before[0].Title)
-	s.sees("button", "Next that lacks something")
+	s.sees("button", "Next incomplete")
 
 	// The title is made of parts, and said to be too long as it is typed.
 	s.press("Write it by hand")

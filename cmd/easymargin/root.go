@@ -75,7 +75,7 @@ func root() *cobra.Command {
 			Short: "Check listings against what a category asks for, and make their titles: a JSON object a line in, an answer a line out",
 			Args:  cobra.NoArgs,
 			RunE: func(c *cobra.Command, _ []string) error {
-				return eachLine(c.InOrStdin(), c.OutOrStdout(), listing.AnswerLineOf)
+				return eachLine(c.InOrStdin(), c.OutOrStdout(), new(listing.Reader).AnswerLineOf)
 			},
 		},
 		&cobra.Command{

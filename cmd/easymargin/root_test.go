@@ -204,3 +204,15 @@ func TestFollowAnswersALineEach(t *testing.T) {
 	assert.Equal(t, 2, strings.Count(out, `"error"`))
 	assert.Contains(t, out, `{"id":"a","error":"now: is missing"}`)
 }
+
+func TestListingAnswersALineEach(t *testing.T) {
+	const one = `{"id":"a","currency":"GBP","needs":{"title":{"limit":20}},"values":{"sku":"A","title":"Mug","price":"1.00"}}`
+	out, err := run(t, one+"\n"+strings.Replace(one, `"limit":20`, `"limit":2`, 1)+"\nnot json\n"+one+"\n", "listing")
+	require.NoError(t, err)
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	require.Len(t, lines, 4)
+	assert.Contains(t, lines[0], `"problems":[],"needed":[2,2]`)
+	assert.Contains(t, lines[1], `"code":"too long"`, "what one asks for isn't taken for another's")
+	assert.Contains(t, lines[2], `{"id":null,"error":`)
+	assert.Equal(t, lines[0], lines[3])
+}

@@ -108,3 +108,44 @@ func TestAnswersAreOneLine(t *testing.T) {
 	assert.Equal(t, map[string]any{"id": nil, "error": "no"}, said)
 	assert.Equal(t, `{"id":"x","error":"no"}`, string(form.Refusal("x", errors.New("no"))))
 }
+
+type whole struct {
+	Name  string            `json:"name"`
+	Sides []int64           `json:"sides"`
+	Part  *whole            `json:"part"`
+	Free  map[string]string `json:"free"`
+	Raw   json.RawMessage   `json:"raw"`
+}
+
+// Strictly read is the same whichever way it is read.
+func TestIntoReadsStrictly(t *testing.T) {
+	for text, wrong := range map[string]string{
+		`{"name":"a","sides":[1,2],"part":{"name":"b"},"free":{"Name":"x"},"raw":{"any":[1]}}`: "",
+		`{"name":null,"part":null,"sides":[]}`:                                                 "",
+		` {"name":"a"} `:                                                                       "",
+		`{"nam\u0065":"a"}`:                                                                    "",
+		`{"Name":"a"}`:                                                                         "x.Name: is not known here",
+		`{"part":{"NAME":"a"}}`:                                                                "x.part.NAME: is not known here",
+		`{"name":"a","more":1}`:                                                                "x.more: is not known here",
+		`{"sides":[1,null]}`:                                                                   "x.sides[1]: is null",
+		`{"sides":[1.5]}`:                                                                      "x.sides[0]: must be a whole number",
+		`{"sides":{}}`:                                                                         "x.sides: must be a list",
+		`{"name":7}`:                                                                           "x.name: must be a text in quotes",
+		`{"free":{"a":1}}`:                                                                     "x.free.a: must be a text in quotes",
+		`{"free":["a"]}`:                                                                       "x.free: must be a JSON object",
+		`{"name":"a"} {}`:                                                                      "x: ",
+		`{"name":"a`:                                                                           "x: ",
+		`"name"`:                                                                               "x: must be a JSON object",
+	} {
+		var got whole
+		err := form.Into("x", []byte(text), &got)
+		if wrong == "" {
+			assert.NoError(t, err, text)
+		} else {
+			assert.ErrorContains(t, err, wrong, text)
+		}
+	}
+	var got whole
+	require.NoError(t, form.Into("", []byte(`{"nam\u0065":"a","free":{"Name":"x"}}`), &got))
+	assert.Equal(t, whole{Name: "a", Free: map[string]string{"Name": "x"}}, got)
+}

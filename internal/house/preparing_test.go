@@ -130,6 +130,16 @@ func TestAListingOfOurOwnGoesUpOnceItLacksNothing(t *testing.T) {
 	assert.Equal(t, []any{"Moss green", "our word", "moss"}, []any{c.Value, string(c.From), c.Name}, "the next with that word has it by itself")
 	assert.Equal(t, store.ListingIncomplete, l.one(other).State)
 
+	words, err := l.Preparing.Words(t.Context(), l.here.ID)
+	require.NoError(t, err)
+	require.Len(t, words, 1)
+	assert.Equal(t, []string{"moss", "Moss green", "colour"}, []string{words[0].Ours, words[0].Theirs, words[0].Attribute})
+	require.NoError(t, l.Preparing.Forget(t.Context(), l.here.ID, "cooking", "colour", "Moss"))
+	l.idle()
+	assert.Equal(t, "moss", field(l.one(other), "attributes.colour").Value, "and forgotten again")
+	assert.Equal(t, "Moss green", field(l.one(id), "attributes.colour").Value, "what was said of one stays")
+	assert.Equal(t, fault.Missing, fault.KindOf(l.Preparing.Forget(t.Context(), l.here.ID, "cooking", "colour", "moss")))
+
 	l.sendAll()
 	there := l.row.Contents("GB")
 	require.Len(t, there, 1)
@@ -139,7 +149,7 @@ func TestAListingOfOurOwnGoesUpOnceItLacksNothing(t *testing.T) {
 	assert.Equal(t, v.Title, got.Title)
 	assert.Equal(t, "cooking", got.Category)
 	assert.Equal(t, store.ListingLive, l.one(id).State)
-	err := l.Preparing.SetCategory(t.Context(), []int64{id}, "camping")
+	err = l.Preparing.SetCategory(t.Context(), []int64{id}, "camping")
 	assert.Equal(t, fault.Conflict, fault.KindOf(err), "the category of what is on sale stays")
 	require.NoError(t, l.Preparing.SetCategory(t.Context(), []int64{other}, "camping"))
 }
@@ -187,6 +197,24 @@ func TestWhatCantBeSaidIsRefusedAndNothingIsKept(t *testing.T) {
 	assert.Equal(t, fault.Conflict, fault.KindOf(err), "an entry has its words already")
 	_, err = l.Preparing.Add(t.Context(), l.site.ID, []int64{1}, "")
 	assert.Equal(t, fault.Conflict, fault.KindOf(err), "in a catalogue nothing of our own is listed")
+}
+
+// What goes out has the tags that the place takes, and nothing in them.
+func TestADescriptionGoesOutSafe(t *testing.T) {
+	l := newLantern(t, 1)
+	l.row.Demands["cooking"]["description"] = map[string]any{"html": []string{"p", "b"}}
+	require.NoError(t, l.Preparing.ReadDemands(t.Context(), l.here.ID))
+	l.idle()
+	id := l.queue("")[0].ListingID
+	l.say(id, "attributes.condition", "New")
+	l.say(id, "attributes.colour", "Moss green")
+	v := l.say(id, "description", `<p onclick="alert(1)">A <b style="x">good</b> mug</p><script>alert(1)</script>`)
+	assert.Equal(t, "tags", field(v, "description").Code)
+	v = l.say(id, "description", `<p onclick="alert(1)">A <b style="x">good</b> mug</p>`)
+	assert.Equal(t, `<p>A <b>good</b> mug</p>`, v.Buyers)
+	assert.True(t, v.Markup)
+	l.sendAll()
+	assert.Equal(t, `<p>A <b>good</b> mug</p>`, l.row.Contents("GB")[v.SKU].Description)
 }
 
 func TestTheSameOfManyIsSeenBeforeItIsKept(t *testing.T) {

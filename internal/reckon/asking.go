@@ -131,6 +131,15 @@ func (p *Prepared) Row(l *store.Listing) (store.Preparation, error) {
 	return row, err
 }
 
+// ForBuyers is the description as buyers get it.
+func (p *Prepared) ForBuyers() string {
+	d := p.Asked.Needs.Description
+	if d == nil {
+		return "" // the place has none
+	}
+	return ForBuyers(p.Values.Description, d.HTML)
+}
+
 // Stops is how many things stop the listing, its price apart: without one it
 // waits at Price, and there is nothing to prepare.
 func (p *Prepared) Stops() int {
@@ -146,7 +155,7 @@ func (p *Prepared) Stops() int {
 // Content is the listing as a place is given it.
 func (p *Prepared) Content(m *store.Material, l *store.Listing) *place.Content {
 	v := &p.Values
-	c := &place.Content{Category: l.Category, Number: v.Number, Brand: v.Brand, Title: p.Report.Title, Description: v.Description,
+	c := &place.Content{Category: l.Category, Number: v.Number, Brand: v.Brand, Title: p.Report.Title, Description: p.ForBuyers(),
 		Attributes: p.Report.Attributes, ListPrice: v.ListPrice, Former: v.Former}
 	for _, w := range v.Words {
 		if w != "" {

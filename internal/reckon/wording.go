@@ -17,14 +17,27 @@ var (
 	blanks    = regexp.MustCompile(`[ \t]*\n[ \t\n]*`)
 )
 
+// ForBuyers is a description as it goes out, whoever wrote it: of its tags only
+// those that a place takes, and none of what stands in them.
+func ForBuyers(text string, tags []string) string {
+	if len(tags) == 0 {
+		return text // it takes none, which the check says
+	}
+	return only(tags).Sanitize(text)
+}
+
+func only(tags []string) *bluemonday.Policy {
+	p := bluemonday.NewPolicy()
+	p.AllowElements(tags...)
+	return p
+}
+
 // Description is a supplier's description as a place takes it: with its tags, or
 // plain where it takes none; without scripts, addresses and telephone numbers.
 func Description(text string, tags []string) string {
 	text = elsewhere.ReplaceAllString(text, "")
 	if len(tags) > 0 {
-		p := bluemonday.NewPolicy()
-		p.AllowElements(tags...)
-		return strings.TrimSpace(p.Sanitize(text))
+		return strings.TrimSpace(only(tags).Sanitize(text))
 	}
 	text = endOfLine.ReplaceAllString(text, "$0\n")
 	text = html.UnescapeString(bluemonday.StrictPolicy().Sanitize(text))

@@ -14,6 +14,7 @@ import (
 )
 
 func TestTheCasesOfListings(t *testing.T) {
+	var r written.Reader // one for all, as the command has it
 	data, err := os.ReadFile("testdata/listing.jsonl")
 	require.NoError(t, err)
 	seen := 0
@@ -36,7 +37,7 @@ func TestTheCasesOfListings(t *testing.T) {
 			name = *want.ID
 		}
 		t.Run(name, func(t *testing.T) {
-			got := written.AnswerLineOf(text)
+			got := r.AnswerLineOf(text)
 			if want.Error == nil {
 				assert.JSONEq(t, string(row.Answer), string(got))
 				return
@@ -69,7 +70,7 @@ const sound = `{"id":"x","currency":"GBP","needs":{"title":{"limit":60},"attribu
 
 func TestUnreadableCases(t *testing.T) {
 	var fine map[string]any
-	require.NoError(t, json.Unmarshal(written.AnswerLineOf([]byte(sound)), &fine))
+	require.NoError(t, json.Unmarshal(new(written.Reader).AnswerLineOf([]byte(sound)), &fine))
 	require.NotContains(t, fine, "error")
 	for name, c := range map[string]struct{ from, to, field string }{
 		"no id":                          {`"id":"x",`, ``, "id"},
@@ -108,14 +109,14 @@ func TestUnreadableCases(t *testing.T) {
 			changed := strings.Replace(sound, c.from, c.to, 1)
 			require.NotEqual(t, sound, changed)
 			var said struct{ Error string }
-			require.NoError(t, json.Unmarshal(written.AnswerLineOf([]byte(changed)), &said))
+			require.NoError(t, json.Unmarshal(new(written.Reader).AnswerLineOf([]byte(changed)), &said))
 			assert.Contains(t, said.Error, c.field)
 		})
 	}
 }
 
 func TestNullAsksForNothing(t *testing.T) {
-	got := written.AnswerLineOf([]byte(`{"id":"x","currency":"GBP","needs":{"title":{"limit":null},"attributes":[{"ref":"a","kind":"text","need":null,
+	got := new(written.Reader).AnswerLineOf([]byte(`{"id":"x","currency":"GBP","needs":{"title":{"limit":null},"attributes":[{"ref":"a","kind":"text","need":null,
 		"when":null}],"words":null},"entry":null,"values":{"sku":"A","title":"T","price":"1","words":null,"brand":null,"attributes":{"a":null}}}`))
 	assert.JSONEq(t, `{"id":"x","title":"T","left_out":[],"attributes":{},"problems":[],"needed":[2,2],"helps":[0,0]}`, string(got))
 }

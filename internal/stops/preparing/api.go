@@ -136,6 +136,17 @@ func (st *Stop) Operations(api huma.API) {
 		})
 	stops.Op(api, http.MethodGet, "/api/sites/{id}/demands", "list-demands", "What a site asks for, category by category",
 		func(ctx context.Context, in *stops.ByID) ([]DemandView, error) { return st.Demands(ctx, in.ID) })
+	stops.Op(api, http.MethodGet, "/api/sites/{id}/words", "list-our-words", "Our words for a site's values, learnt from what people chose",
+		func(ctx context.Context, in *stops.ByID) ([]OurWord, error) { return st.Words(ctx, in.ID) })
+	stops.Op(api, http.MethodDelete, "/api/sites/{id}/words", "forget-our-word", "Take one of our words back",
+		func(ctx context.Context, in *struct {
+			ID        int64  `path:"id"`
+			Category  string `query:"category"`
+			Attribute string `query:"attribute" required:"true"`
+			Ours      string `query:"ours" required:"true"`
+		}) (stops.Done, error) {
+			return stops.Said(st.Forget(ctx, in.ID, in.Category, in.Attribute, in.Ours))
+		})
 	stops.Op(api, http.MethodPost, "/api/sites/{id}/demands/read", "read-demands", "Read what a site asks for again",
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.ReadDemands(ctx, in.ID))

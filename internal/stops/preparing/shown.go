@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"easymargin/core/listing"
 	"easymargin/internal/reckon"
@@ -23,6 +24,10 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 		Needed: p.Report.Needed, Helps: p.Report.Helps, Stops: p.Stops(), Learnt: []string{}}
 	if p.Asked.Demand != nil {
 		out.AskedAt = &p.Asked.Demand.ReadAt
+	}
+	out.Buyers, out.Markup, out.Proposed = p.ForBuyers(), n.Description != nil && len(n.Description.HTML) > 0, []string{}
+	if n.Words != nil {
+		out.Proposed = proposed(x, p, out.Categories)
 	}
 	wrong := map[string]listing.Problem{}
 	for _, y := range p.Report.Problems {
@@ -124,5 +129,45 @@ func paths(cats []store.Category) []CategoryPath {
 		out = append(out, CategoryPath{Ref: c.Ref, Path: path})
 	}
 	slices.SortFunc(out, func(a, b CategoryPath) int { return strings.Compare(a.Path, b.Path) })
+	return out
+}
+
+// mostProposed is how many search words are proposed.
+const mostProposed = 12
+
+// proposed are search words that stand neither in the title nor among those
+// that are there: from what the supplier says, the attributes and the category.
+func proposed(x *loaded, p *reckon.Prepared, cats []CategoryPath) []string {
+	item := &x.material.Item
+	from := []string{item.Title, item.Category, item.Colour, item.Material, item.Size}
+	for _, v := range p.Report.Attributes {
+		from = append(from, v)
+	}
+	slices.Sort(from[5:]) // a map's order is none
+	for _, c := range cats {
+		if c.Ref == x.listing.Category {
+			from = append(from, c.Path)
+		}
+	}
+	parted := func(s string) []string {
+		return strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+	}
+	seen := map[string]bool{}
+	for _, s := range append([]string{p.Report.Title}, p.Values.Words...) {
+		for _, w := range parted(s) {
+			seen[w] = true
+		}
+	}
+	out := []string{}
+	for _, s := range from {
+		for _, w := range parted(s) {
+			if len([]rune(w)) < 3 || seen[w] || !strings.ContainsFunc(w, unicode.IsLetter) {
+				continue
+			}
+			if seen[w] = true; len(out) < mostProposed {
+				out = append(out, w)
+			}
+		}
+	}
 	return out
 }

@@ -1993,6 +1993,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Our words for a site's values, learnt from what people chose */
+        get: operations["list-our-words"];
+        put?: never;
+        post?: never;
+        /** Take one of our words back */
+        delete: operations["forget-our-word"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/skus": {
         parameters: {
             query?: never;
@@ -4250,6 +4268,17 @@ export interface components {
             /** @description The same entry's candidates of all suppliers, the cheapest first */
             same: components["schemas"]["Candidate"][];
         };
+        OurWord: {
+            /** Format: date-time */
+            at: string;
+            attribute: string;
+            by: string;
+            /** @description Ref */
+            category: string;
+            ours: string;
+            path: string;
+            theirs: string;
+        };
         Outcome: {
             /** Format: int64 */
             after: number;
@@ -4590,6 +4619,8 @@ export interface components {
              * @description When what is asked for was read; none: it never was
              */
             asked_at: string | null;
+            /** @description The description as buyers get it: safe HTML where markup, else plain text */
+            buyers: string;
             categories: components["schemas"]["CategoryPath"][];
             /** @description Ref */
             category: string;
@@ -4610,6 +4641,7 @@ export interface components {
             length: number;
             /** Format: int64 */
             limit: number | null;
+            markup: boolean;
             /** @description Done, and of how many */
             needed: number[];
             /** @description What is wrong with the set of pictures, the price and the parcel */
@@ -4621,6 +4653,8 @@ export interface components {
             product: string;
             /** Format: int64 */
             profit: number | null;
+            /** @description Search words that might help, from what the supplier says and the category */
+            proposed: string[];
             site: string;
             /** Format: int64 */
             site_id: number;
@@ -10255,6 +10289,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIfAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-our-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OurWord"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "forget-our-word": {
+        parameters: {
+            query: {
+                category?: string;
+                attribute: string;
+                ours: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */

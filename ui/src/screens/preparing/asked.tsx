@@ -5,6 +5,7 @@ import { useClock, useDo } from "../../api/queries";
 import { Button, Code, Empty, Quiet, Trouble, Word } from "../../parts/controls";
 import { Panel } from "../../parts/panel";
 import { time } from "../../parts/when";
+import { OurWords } from "./ourwords";
 import { prepareTopics, useDemands } from "./queries";
 
 type Site = Schemas["SiteView"];
@@ -71,6 +72,7 @@ export function Asked({ sites, site: chosen }: { sites: Site[]; site: number }) 
               </chakra.span>
             </chakra.button>
           ))}
+          {site && <OurWords site={site} />}
         </chakra.div>
         {opened && site && (
           <Panel label={`What ${opened.path} asks for`} onClose={() => setOpen(null)}>

@@ -3,11 +3,13 @@ import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, read } from "../../api/client";
 import { useAnswer, useDo } from "../../api/queries";
+import { useAddress } from "../../parts/address";
 import { Button, Code, Key, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { tone } from "../../parts/listings";
 import { Money } from "../../parts/money";
 import { Thumb } from "../../parts/picture";
+import { Buyer } from "./buyer";
 import { focusLacking } from "./focus";
 import { Line } from "./line";
 import { type Prepared, prepareTopics, type Say, usePrepared } from "./queries";
@@ -64,10 +66,14 @@ function Open({ kept }: { kept: Prepared }) {
     const list = await read(api.GET("/api/preparations", { params: { query: { limit: 2 } } }));
     return list.rows.find((r) => r.id !== kept.id)?.id;
   });
+  const a = useAddress();
+  const asBuyer = a.get("as") === "buyer";
+  const turn = () => a.put({ as: asBuyer ? null : "buyer" });
   const toNext = () => next.mutate(undefined, { onSuccess: (id) => go(id ? `/prepare/${id}` : "/prepare") });
-  useKeys({ ".": toNext, Escape: () => go("/prepare"), e: () => focusLacking() }, true, [
-    [".", "next that lacks something"],
+  useKeys({ b: turn, ".": toNext, Escape: () => go("/prepare"), e: () => focusLacking() }, true, [
+    [".", "next incomplete"],
     ["e", "first field that lacks something"],
+    ["b", "the buyer's view, and back"],
     ["Esc", "back to the list"],
   ]);
   const category = useDo(
@@ -82,7 +88,7 @@ function Open({ kept }: { kept: Prepared }) {
         title={
           <chakra.span display="flex" gap="3" alignItems="center">
             <Thumb digest={l.pictures[0]?.digest ?? ""} size={36} />
-            <chakra.span truncate maxW="440px">
+            <chakra.span truncate maxW="400px">
               {l.product}
             </chakra.span>
           </chakra.span>
@@ -99,8 +105,11 @@ function Open({ kept }: { kept: Prepared }) {
         }
       >
         <Progress l={l} />
+        <Button aria-pressed={asBuyer} onClick={turn}>
+          Buyer's view <Key>b</Key>
+        </Button>
         <Button look="main" disabled={next.isPending} onClick={toNext}>
-          Next that lacks something <Key>.</Key>
+          Next incomplete <Key>.</Key>
         </Button>
       </Title>
       <Trouble error={d.error ?? category.error} />
@@ -111,20 +120,27 @@ function Open({ kept }: { kept: Prepared }) {
       )}
       <chakra.div display="flex" gap="6" flex="1" minH="0">
         <chakra.div flex="1" minW="0" overflowY="auto" pr="2">
-          <TitleBar l={l} draft={d.drafts.title} onType={d.type} onKeep={d.keep} onDrop={d.drop} />
-          <chakra.div role="list" aria-label="What is said of it" mt="3">
-            {shown.map((f) => (
-              <Line
-                key={f.field}
-                field={f}
-                kept={kept.fields.find((x) => x.field === f.field)?.value ?? ""}
-                draft={d.drafts[f.field]}
-                onType={(v) => d.type(f.field, v)}
-                onDrop={() => d.drop(f.field)}
-                onKeep={(v) => d.keep(f.field, v)}
-              />
-            ))}
-          </chakra.div>
+          {asBuyer ? (
+            <Buyer l={l} />
+          ) : (
+            <>
+              <TitleBar l={l} draft={d.drafts.title} onType={d.type} onKeep={d.keep} onDrop={d.drop} />
+              <chakra.div role="list" aria-label="What is said of it" mt="3">
+                {shown.map((f) => (
+                  <Line
+                    key={f.field}
+                    field={f}
+                    kept={kept.fields.find((x) => x.field === f.field)?.value ?? ""}
+                    draft={d.drafts[f.field]}
+                    onType={(v) => d.type(f.field, v)}
+                    onDrop={() => d.drop(f.field)}
+                    onKeep={(v) => d.keep(f.field, v)}
+                    proposed={f.field === "words" ? l.proposed : undefined}
+                  />
+                ))}
+              </chakra.div>
+            </>
+          )}
         </chakra.div>
         <chakra.aside w="300px" flexShrink={0} overflowY="auto" borderLeftWidth="1px" borderColor="hair" pl="4">
           <chakra.h2 fontWeight="700" mt="1">

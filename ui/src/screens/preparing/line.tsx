@@ -12,12 +12,13 @@ type Props = {
   onType: (value: string) => void;
   onDrop: () => void;
   onKeep: (value: string) => Promise<unknown>;
+  proposed?: string[]; // that might be added
 };
 
 /** Line is one thing that is said of a listing: its need, its value, where that
  * comes from, and what is wrong with it. Enter keeps it and goes to the next
  * that lacks something. */
-export function Line({ field: f, kept, draft, onType, onDrop, onKeep }: Props) {
+export function Line({ field: f, kept, draft, onType, onDrop, onKeep, proposed }: Props) {
   const id = useId();
   const typed = useTyped();
   const value = draft ?? f.value;
@@ -80,6 +81,21 @@ export function Line({ field: f, kept, draft, onType, onDrop, onKeep }: Props) {
         <chakra.div id={`${id}w`} fontSize="12.5px" color={f.level === "stops" ? "loss" : "quiet"}>
           {[f.words, f.sent && !f.words && `sent as ${f.sent}`, askedWords(f)].filter(Boolean).join(" · ")}
         </chakra.div>
+        {proposed && proposed.length > 0 && (
+          <chakra.div display="flex" flexWrap="wrap" gap="1" mt="1" alignItems="center">
+            <Quiet fontSize="12.5px">perhaps</Quiet>
+            {proposed.map((w) => (
+              <Button
+                key={w}
+                size="small"
+                aria-label={`Add ${w}`}
+                onClick={() => onKeep([value, w].filter(Boolean).join(", "))}
+              >
+                {w}
+              </Button>
+            ))}
+          </chakra.div>
+        )}
       </div>
       <chakra.div fontSize="12.5px" color="quiet" pt="1.5">
         {fromWords(f)}

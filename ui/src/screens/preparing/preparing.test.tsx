@@ -68,6 +68,9 @@ const listing = (more: Partial<Schemas["PreparedView"]> = {}): Schemas["Prepared
   helps: [0, 1],
   stops: 2,
   learnt: [],
+  buyers: "<p>A <b>good</b> mug</p>",
+  markup: true,
+  proposed: ["tea", "camp"],
   ...more,
 });
 
@@ -124,6 +127,13 @@ describe("one listing of one's own", () => {
   });
   it("takes a person's word back, and parts search words at commas", async () => {
     const api = open({ "POST /api/preparations/7": listing(), "POST /api/preparations/7/check": listing() });
+    fireEvent.click(await screen.findByRole("button", { name: "Add camp" }));
+    await waitFor(() =>
+      expect(api.writes()).toContainEqual({
+        what: "POST /api/preparations/7",
+        body: { say: [{ field: "words", values: ["mug", "tea", "camp"] }] },
+      }),
+    );
     fireEvent.click(await screen.findByRole("button", { name: "Take mine back" }));
     await waitFor(() =>
       expect(api.writes()).toContainEqual({
@@ -140,6 +150,30 @@ describe("one listing of one's own", () => {
         body: { say: [{ field: "words", values: ["mug", "tea", "camp"] }] },
       }),
     );
+  });
+});
+
+describe("as buyers see it", () => {
+  it("draws the description with its tags, and runs nothing of it", async () => {
+    server({
+      "GET /api/preparations/7": listing({
+        buyers: '<p>A <b>good</b> mug<img src="x" onerror="alert(1)"><script>alert(2)</script></p>',
+      }),
+    });
+    show(<Editor />, "/prepare/7", "/prepare/:id");
+    fireEvent.keyDown(await screen.findByText("Lantern Row GB"), { key: "b" });
+    const view = await screen.findByLabelText("As buyers see it", { selector: "section" });
+    expect(view.querySelector("b")?.textContent).toBe("good");
+    expect(view.querySelector("script, img[onerror]")).toBeNull();
+    expect(view.textContent).toContain("8.99 GBP");
+    expect(view.textContent).not.toContain("moss"); // which the place would refuse
+    fireEvent.click(screen.getByRole("button", { name: "As on a telephone" }));
+    expect(screen.getByRole("button", { name: "As on a wide screen" })).toBeTruthy();
+  });
+  it("shows a plain description as text", async () => {
+    server({ "GET /api/preparations/7": listing({ buyers: "a <b> that is none", markup: false }) });
+    show(<Editor />, "/prepare/7?as=buyer", "/prepare/:id");
+    expect(await screen.findByText("a <b> that is none")).toBeTruthy();
   });
 });
 

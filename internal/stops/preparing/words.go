@@ -1,0 +1,101 @@
+package preparing
+
+import (
+	"context"
+	"encoding/csv"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"easymargin/internal/fault"
+	"easymargin/internal/feed"
+	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// OurWord is our word for one of a place's allowed values, learnt from what
+// somebody chose.
+type OurWord struct {
+	Category  string    `json:"category" doc:"Ref"`
+	Path      string    `json:"path"`
+	Attribute string    `json:"attribute"`
+	Ours      string    `json:"ours"`
+	Theirs    string    `json:"theirs"`
+	By        string    `json:"by"`
+	At        time.Time `json:"at"`
+}
+
+// Words are our words for a site's values.
+func (st *Stop) Words(ctx context.Context, siteID int64) ([]OurWord, error) {
+	tx := st.Store.Reading(ctx)
+	found, err := tx.ValueWords(siteID)
+	if err != nil {
+		return nil, err
+	}
+	cats, err := tx.CategoriesOf(siteID)
+	if err != nil {
+		return nil, err
+	}
+	path := map[string]string{}
+	for _, c := range paths(cats) {
+		path[c.Ref] = c.Path
+	}
+	out := []OurWord{}
+	for _, w := range found {
+		out = append(out, OurWord{w.Category, path[w.Category], w.Attribute, w.Ours, w.Theirs, w.Actor, w.At})
+	}
+	return out, nil
+}
+
+// Forget takes back one of our words: what had its value by it has the
+// supplier's again.
+func (st *Stop) Forget(ctx context.Context, siteID int64, category, attribute, ours string) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		known, err := tx.ValueWords(siteID)
+		if err != nil {
+			return err
+		}
+		w := store.ValueWord{SiteID: siteID, Category: category, Attribute: attribute, Ours: reckon.Folded(ours)}
+		there := false
+		for _, x := range known {
+			there = there || x.Category == w.Category && x.Attribute == w.Attribute && x.Ours == w.Ours
+		}
+		if !there {
+			return fault.New(fault.Missing, "there is no word %q for %s", ours, strings.ReplaceAll(attribute, "_", " "))
+		}
+		tx.Changed("prepare", "listings", "counts")
+		return stops.First(tx.Unlearn(st.Now(), w), tx.Note(st.Now(), "word forgotten", ours, attribute))
+	})
+}
+
+// Routes implements stops.Routed.
+func (st *Stop) Routes(r chi.Router) { r.Get("/api/sites/{id}/words.csv", st.wordsFile) }
+
+// wordsFile is our words as CSV. No cell is a formula.
+func (st *Stop) wordsFile(w http.ResponseWriter, r *http.Request) {
+	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
+	var words []OurWord
+	if err == nil {
+		words, err = st.Words(r.Context(), id)
+	}
+	if err != nil {
+		stops.Refuse(w, http.StatusNotFound, "there is no such site")
+		return
+	}
+	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
+	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="words-%d.csv"`, id))
+	out := csv.NewWriter(w)
+	rows := [][]string{{"category", "attribute", "ours", "theirs"}}
+	for _, x := range words {
+		rows = append(rows, []string{feed.Inert(x.Category), feed.Inert(x.Attribute), feed.Inert(x.Ours), feed.Inert(x.Theirs)})
+	}
+	if err := out.WriteAll(rows); err != nil {
+		slog.Error("writing our words", "site", id, "error", err)
+	}
+}
