@@ -64,6 +64,7 @@ func TestAListingFromIncompleteToReady(t *testing.T) {
 	// The same of those that are chosen, after a look.
 	s.keys(input.Escape)
 	s.sees("[role=grid] [role=row]", before[1].Title)
+	s.MustWait(`gone => [...document.querySelectorAll("[role=grid] [role=row]")].every(r => !r.textContent.includes(gone))`, before[0].Title)
 	s.keys(input.ArrowDown, ' ', input.ArrowDown, ' ', 's')
 	s.sees("h2", "The same of 2 listings")
 	s.labelled("What").MustSelect("Condition")

@@ -14,6 +14,8 @@ import (
 	"easymargin/internal/fault"
 	"easymargin/internal/house"
 	"easymargin/internal/sim"
+	"easymargin/internal/stops"
+	"easymargin/internal/stops/places"
 	"easymargin/internal/stops/preparing"
 	"easymargin/internal/stops/sources"
 	"easymargin/internal/store"
@@ -282,6 +284,53 @@ func TestDemandsThatChangeTouchWhatIsListed(t *testing.T) {
 	require.NoError(t, l.Preparing.ReadDemands(t.Context(), l.here.ID))
 	l.idle()
 	assert.Empty(t, l.queue(""), "and is not read over")
+}
+
+func TestWhatWasListedByMistakeIsTakenOff(t *testing.T) {
+	l := newLantern(t, 2)
+	rows := l.queue("")
+	live, other := rows[0].ListingID, rows[1].ListingID
+	product, err := store.Get[store.Listing](t.Context(), l.Store, live)
+	require.NoError(t, err)
+	l.say(live, "attributes.condition", "New")
+	l.say(live, "attributes.colour", "Moss green")
+	l.sendAll()
+	require.Equal(t, store.ListingLive, l.one(live).State)
+	gone, err := l.Preparing.Unlist(t.Context(), []int64{live, other})
+	require.NoError(t, err)
+	l.idle()
+	assert.Equal(t, int64(1), gone, "one was never there")
+	_, err = l.Preparing.One(t.Context(), other, nil)
+	assert.ErrorIs(t, err, store.ErrMissing)
+	lines := l.planned()
+	require.Len(t, lines, 1, "what is on sale goes off by the plan")
+	assert.Equal(t, int64(0), *lines[0].ToQty)
+	assert.Empty(t, l.queue(""))
+	n, err := l.Preparing.Add(t.Context(), l.here.ID, []int64{product.ProductID}, "")
+	require.NoError(t, err)
+	l.idle()
+	assert.Equal(t, int64(1), n, "and is wanted there again")
+	assert.Empty(t, l.planned())
+}
+
+// What can't be read of one place's demands stops its own listings and nothing else.
+func TestDemandsThatCantBeReadHoldNoPriceBack(t *testing.T) {
+	l := newLantern(t, 1)
+	id := l.queue("")[0].ListingID
+	before := l.one(id).Price
+	l.say(id, "attributes.condition", "New")
+	l.say(id, "attributes.colour", "Moss green")
+	require.Equal(t, store.ListingReady, l.one(id).State)
+	require.NoError(t, l.Store.Do(t.Context(), func(tx store.Tx) error {
+		return tx.PutDemand(l.clock.Now(), &store.Demand{SiteID: l.here.ID, Category: "cooking", Needs: `{"no":"such key"}`, Origin: store.DemandTyped,
+			ReadAt: l.clock.Now(), ChangedAt: l.clock.Now(), Changes: "[]"})
+	}))
+	require.NoError(t, l.Places.SetTerms(t.Context(), l.here.ID, stops.IfMatch{}, places.SiteTerms{Charged: "0.00", Outbound: "9.00"}))
+	l.idle()
+	row := l.queue("")[0]
+	assert.Equal(t, store.ListingIncomplete, row.State)
+	assert.Contains(t, row.Lacks, "is not known here")
+	assert.NotEqual(t, *before, *row.Price, "it was priced anew all the same")
 }
 
 // What is asked for when a listing is handed over is what counts, not when it was let go.

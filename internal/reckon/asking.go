@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"easymargin/core/form"
+	"easymargin/core/ident"
 	"easymargin/core/listing"
 	"easymargin/core/money"
 	"easymargin/internal/place"
@@ -131,6 +132,15 @@ func (p *Prepared) Row(l *store.Listing) (store.Preparation, error) {
 	return row, err
 }
 
+// Untold is what is kept of a listing of which can't be told what it lacks.
+func Untold(why error) string {
+	text, err := json.Marshal([]listing.Problem{{Field: "check", Code: "can't be done: " + why.Error(), Level: listing.Stops}})
+	if err != nil {
+		return "[]"
+	}
+	return string(text)
+}
+
 // ForBuyers is the description as buyers get it.
 func (p *Prepared) ForBuyers() string {
 	d := p.Asked.Needs.Description
@@ -155,7 +165,7 @@ func (p *Prepared) Stops() int {
 // Content is the listing as a place is given it.
 func (p *Prepared) Content(m *store.Material, l *store.Listing) *place.Content {
 	v := &p.Values
-	c := &place.Content{Category: l.Category, Number: v.Number, Brand: v.Brand, Title: p.Report.Title, Description: p.ForBuyers(),
+	c := &place.Content{Category: l.Category, Number: ident.Read(v.Number).Shown, Brand: v.Brand, Title: p.Report.Title, Description: p.ForBuyers(),
 		Attributes: p.Report.Attributes, ListPrice: v.ListPrice, Former: v.Former}
 	for _, w := range v.Words {
 		if w != "" {

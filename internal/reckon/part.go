@@ -3,7 +3,6 @@ package reckon
 import (
 	"context"
 	"errors"
-	"slices"
 	"time"
 
 	"easymargin/internal/store"
@@ -27,8 +26,8 @@ type withdrawn struct {
 	why  string
 }
 
-// ahead works listings out in parts, by one book, until they are taken no more.
-func (r *Reckoner) ahead(ctx context.Context, tx store.Tx, siteID int64, ids []int64, ready chan<- part) error {
+// ahead works parts out, by one book, until there are none or they are taken no more.
+func (r *Reckoner) ahead(ctx context.Context, tx store.Tx, siteID int64, todo <-chan []int64, ready chan<- part) error {
 	site, err := tx.SiteOf(siteID)
 	if err != nil {
 		return err
@@ -44,7 +43,7 @@ func (r *Reckoner) ahead(ctx context.Context, tx store.Tx, siteID int64, ids []i
 			return err
 		}
 	}
-	for some := range slices.Chunk(ids, atOnce) {
+	for some := range todo {
 		p, err := b.part(tx, some, asked)
 		if err != nil {
 			return err
@@ -82,9 +81,7 @@ func (b *Book) part(tx store.Tx, ids []int64, asked store.Asked) (part, error) {
 		still, back := b.sift(&l, &f, open[l.ID])
 		p.back = append(p.back, back...)
 		b.put(&l, &f)
-		if err := p.prepare(said[l.ID], &l); err != nil {
-			return p, err
-		}
+		p.prepare(said[l.ID], &l)
 		switch a, s := sameAmounts(&l, &links[0].Listing), sameStanding(&l, &links[0].Listing); {
 		case !a && !s:
 			p.both = append(p.both, l)
@@ -134,24 +131,24 @@ func (b *Book) materials(tx store.Tx, rows []store.PricingRow) (map[int64]*store
 }
 
 // prepare works out how far a listing of our own is. One that lacks something is
-// incomplete, and so not sent, unless it is on sale already.
-func (p *part) prepare(m *store.Material, l *store.Listing) error {
+// incomplete, and so not sent, unless it is on sale already. What can't be told
+// stops that listing and nothing else: prices and stock go on.
+func (p *part) prepare(m *store.Material, l *store.Listing) {
 	if m == nil {
-		return nil
+		return
 	}
+	row := store.Preparation{ListingID: l.ID, SiteID: l.SiteID}
 	done, err := p.book.asking.Prepare(m, l)
-	if err != nil {
-		return err
+	if err == nil {
+		row, err = done.Row(l)
 	}
-	row, err := done.Row(l)
 	if err != nil {
-		return err
+		row.Stops, row.Lacks = 1, Untold(err)
 	}
 	p.prepared = append(p.prepared, row)
 	if (l.State == store.ListingReady || l.State == store.ListingPaused) && row.Stops > 0 {
 		l.State = store.ListingIncomplete
 	}
-	return nil
 }
 
 // openOf are the lines on their way, by listing, of the rows that have some.

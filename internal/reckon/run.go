@@ -4,7 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"easymargin/internal/store"
 	"easymargin/internal/work"
@@ -108,8 +111,11 @@ func (r *Reckoner) All(ctx context.Context, site store.Site) error {
 
 type counted struct{ done, priced, lines int64 }
 
+// readers is how many parts are worked out at once while one is written.
+const readers = 2
+
 // parts works out the next listings, a part at a time, until somebody waits to
-// write or there are no more of them. While one part is written the next is
+// write or there are no more of them. While one part is written others are
 // worked out, from the data as it was before the transaction: nothing of one
 // listing follows from what is worked out for another.
 func (r *Reckoner) parts(ctx context.Context, tx store.Tx, siteID int64, limit int, sum *counted) (more bool, err error) {
@@ -119,10 +125,32 @@ func (r *Reckoner) parts(ctx context.Context, tx store.Tx, siteID int64, limit i
 	}
 	ctx, enough := context.WithCancel(ctx)
 	defer enough()
-	ready, ended := make(chan part), make(chan error, 1)
+	todo, ready := make(chan []int64), make(chan part)
+	var work errgroup.Group
+	work.Go(func() error {
+		defer close(todo)
+		for some := range slices.Chunk(ids, atOnce) {
+			select {
+			case todo <- some:
+			case <-ctx.Done():
+				return nil
+			}
+		}
+		return nil
+	})
+	for range min(readers, (len(ids)+atOnce-1)/atOnce) {
+		work.Go(func() error {
+			err := tx.Beside(func(then store.Tx) error { return r.ahead(ctx, then, siteID, todo, ready) })
+			if err != nil {
+				enough()
+			}
+			return err
+		})
+	}
+	ended := make(chan error, 1)
 	go func() {
-		defer close(ready)
-		ended <- tx.Beside(func(then store.Tx) error { return r.ahead(ctx, then, siteID, ids, ready) })
+		ended <- work.Wait()
+		close(ready)
 	}()
 	more = len(ids) == limit
 	for p := range ready {

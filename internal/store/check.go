@@ -49,6 +49,12 @@ var invariants = []invariant{
 		"tie its product to a supplier's, or take it off sale",
 	},
 	{
+		"nothing that is ready lacks what its category needs",
+		`SELECT l.sku FROM listings l CROSS JOIN preparations q ON q.listing_id = l.id WHERE l.state = 'ready' AND q.stops > 0
+			AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id)`,
+		workedOut,
+	},
+	{
 		"no price that was worked out is under its floor",
 		"SELECT sku || ': ' || price || ' under ' || floor FROM listings l WHERE price < floor AND fixed_price IS NULL AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id)",
 		ourFault,

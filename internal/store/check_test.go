@@ -52,6 +52,7 @@ func TestEveryInvariantIsMissedWhereItIsBroken(t *testing.T) {
 		"a supplier product has a reference that its source has once":      "DROP INDEX IF EXISTS supplier_product_ref; INSERT INTO supplier_products (source_id, ref, ref_hash, title, cost, currency, stock, stock_state, units_per_item, fingerprint) SELECT source_id, ref, 5, title, cost, currency, stock, stock_state, units_per_item, fingerprint FROM supplier_products",
 		"what is on sale has a price that was confirmed":                   "UPDATE listings SET confirmed_price = NULL",
 		"what is on sale has a supplier":                                   "UPDATE listings SET supply_link_id = NULL; DELETE FROM supply_links",
+		"nothing that is ready lacks what its category needs":              "INSERT INTO listings (id, site_id, sku, product_id, supply_link_id, state, currency) VALUES (2, 1, 'B', 1, 1, 'ready', 'GBP'); INSERT INTO preparations (listing_id, site_id, title, done, needed, helped, helps, stops) VALUES (2, 1, 'B', 0, 1, 0, 0, 1)",
 		"no price that was worked out is under its floor":                  "UPDATE listings SET floor = 901; DELETE FROM plan_lines",
 		"no line that may go asks less than the floor":                     "UPDATE plan_lines SET to_price = 699",
 		"no line that may go offers more than was worked out":              "UPDATE plan_lines SET to_qty = 9",
@@ -89,7 +90,7 @@ func TestEveryInvariantIsMissedWhereItIsBroken(t *testing.T) {
 			}
 		})
 	}
-	assert.Len(t, invariants, 18, "each has a case above")
+	assert.Len(t, invariants, 19, "each has a case above")
 }
 
 func TestADamagedFileIsFoundAndSaysWhatToDo(t *testing.T) {

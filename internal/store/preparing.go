@@ -288,7 +288,7 @@ func (tx Tx) PreparationOf(listingID int64) (Preparation, bool, error) {
 func (s *Store) Lackings(ctx context.Context, siteID int64) ([]Lacking, error) {
 	var out []Lacking
 	return out, s.read.WithContext(ctx).Raw(`SELECT j.value->>'field' AS field, j.value->>'code' AS code, count(*) AS listings
-		FROM preparations q CROSS JOIN json_each(q.lacks) j WHERE q.stops > 0 AND (? = 0 OR q.site_id = ?) AND j.value->>'level' = 'stops'
+		FROM preparations q CROSS JOIN listings l ON l.id = q.listing_id AND NOT l.unwanted CROSS JOIN json_each(q.lacks) j WHERE q.stops > 0 AND (? = 0 OR q.site_id = ?) AND j.value->>'level' = 'stops'
 		GROUP BY 1, 2 ORDER BY 3 DESC, 1, 2`, siteID, siteID).Scan(&out).Error
 }
 
@@ -299,10 +299,21 @@ type Lacking struct {
 	Listings int64
 }
 
-// ListedOn tells which of some products are listed on a site already.
+// WantOn has what was taken off a site be wanted there again: the listings of a
+// product that the seller chose not to sell there. It tells whether there was one.
+func (tx Tx) WantOn(now time.Time, siteID, productID int64) (bool, error) {
+	var ids []int64
+	err := tx.db.Raw("SELECT id FROM listings WHERE site_id = ? AND product_id = ? AND unwanted ORDER BY id LIMIT 1", siteID, productID).Scan(&ids).Error
+	if err != nil || len(ids) == 0 {
+		return false, err
+	}
+	return true, tx.Want(now, ids[0])
+}
+
+// ListedOn tells which of some products are listed on a site, and wanted there.
 func (tx Tx) ListedOn(siteID int64, productIDs []int64) (map[int64]bool, error) {
 	var ids []int64
-	err := tx.db.Raw("SELECT DISTINCT product_id FROM listings WHERE site_id = ? AND product_id"+inList, siteID, listOf(productIDs)).Scan(&ids).Error
+	err := tx.db.Raw("SELECT DISTINCT product_id FROM listings WHERE site_id = ? AND NOT unwanted AND product_id"+inList, siteID, listOf(productIDs)).Scan(&ids).Error
 	out := map[int64]bool{}
 	for _, id := range ids {
 		out[id] = true
@@ -369,7 +380,7 @@ type CandidateRow struct {
 
 // OwnCandidates lists products that a site has no listing of, by title.
 func (s *Store) OwnCandidates(ctx context.Context, siteID int64, words string, p Page) (List[CandidateRow], error) {
-	from := `products p CROSS JOIN sites s WHERE s.id = ? AND NOT EXISTS (SELECT 1 FROM listings l WHERE l.product_id = p.id AND l.site_id = s.id)
+	from := `products p CROSS JOIN sites s WHERE s.id = ? AND NOT EXISTS (SELECT 1 FROM listings l WHERE l.product_id = p.id AND l.site_id = s.id AND NOT l.unwanted)
 		AND EXISTS (SELECT 1 FROM supply_links k WHERE k.product_id = p.id)`
 	args := []any{siteID}
 	if words != "" {

@@ -48,7 +48,7 @@ func (s *Store) Counts(ctx context.Context, now time.Time) (Counts, error) {
 		(SELECT count(*) FROM matches WHERE state = 'none') AS match_none,
 		(SELECT count(*) FROM matches WHERE state = 'later') AS match_later,
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'unpriced') AS unpriced,
-		(SELECT count(*) FROM preparations WHERE stops > 0) AS incomplete,
+		(SELECT count(*) FROM preparations q CROSS JOIN listings l ON l.id = q.listing_id WHERE q.stops > 0 AND NOT l.unwanted) AS incomplete,
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'ready') AS ready,
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'refused') AS refused,
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'sent') AS sent,

@@ -113,6 +113,15 @@ func (st *Stop) Operations(api huma.API) {
 		}) (stops.Done, error) {
 			return stops.Said(st.SetCategory(ctx, in.Body.IDs, in.Body.Category))
 		})
+	stops.Op(api, http.MethodPost, "/api/preparations/unlist", "unlist", "Take listings of our own off their site; those that were never handed over go, the others are put to nothing by the plan",
+		func(ctx context.Context, in *struct {
+			Body struct {
+				IDs []int64 `json:"ids" minItems:"1" maxItems:"10000"`
+			}
+		}) (stops.Counted, error) {
+			n, err := st.Unlist(ctx, in.Body.IDs)
+			return stops.Counted{Count: int(n)}, err
+		})
 	type onSite struct {
 		ID int64 `path:"id"`
 		stops.Paged

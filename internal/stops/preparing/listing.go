@@ -71,6 +71,15 @@ func (st *Stop) Add(ctx context.Context, siteID int64, products []int64, categor
 			if there[id] {
 				continue
 			}
+			again, err := tx.WantOn(st.Now(), siteID, id)
+			if err != nil {
+				return err
+			}
+			if again {
+				there[id] = true
+				n++
+				continue
+			}
 			p, err := store.GetTx[store.Product](tx, id)
 			if err != nil {
 				return err
@@ -87,6 +96,36 @@ func (st *Stop) Add(ctx context.Context, siteID int64, products []int64, categor
 		}
 		tx.Changed("prepare", "listings", "products", "counts")
 		return stops.First(st.queueDemands(tx, site), tx.Note(st.Now(), "listed", site.Name, stops.Plural(n, "product", "products")))
+	})
+}
+
+// Unlist takes listings of our own off their site. One that was never handed over
+// goes, with what was said of it; of one that was, nothing more is offered, and
+// the plan says so. It says how many went at once.
+func (st *Stop) Unlist(ctx context.Context, ids []int64) (int64, error) {
+	var gone int64
+	return gone, st.Store.Do(ctx, func(tx store.Tx) error {
+		for _, id := range ids {
+			x, err := load(tx, id)
+			if err != nil {
+				return err
+			}
+			handed, err := tx.EverHandedOver(id)
+			if err != nil {
+				return err
+			}
+			if handed {
+				err = tx.Unwant(st.Now(), id)
+			} else {
+				gone++
+				err = tx.DeleteListing(id)
+			}
+			if err := stops.First(err, tx.Note(st.Now(), "taken off", x.listing.SKU, x.site.Name)); err != nil {
+				return err
+			}
+		}
+		tx.Changed("prepare", "listings", "products", "counts", "plan")
+		return nil
 	})
 }
 

@@ -1064,6 +1064,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preparations/unlist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take listings of our own off their site; those that were never handed over go, the others are put to nothing by the plan */
+        post: operations["unlist"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preparations/{id}": {
         parameters: {
             query?: never;
@@ -5645,6 +5662,9 @@ export interface components {
             /** @description Listings that change their supplier: now and then */
             switch: number[];
         };
+        UnlistRequest: {
+            ids: number[];
+        };
         UntiedRow: {
             currency: string;
             entry: string;
@@ -8102,6 +8122,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    unlist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnlistRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
                 };
             };
             /** @description Error */

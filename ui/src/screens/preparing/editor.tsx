@@ -196,9 +196,46 @@ function Open({ kept }: { kept: Prepared }) {
               ))}
             </>
           )}
+          {l.fixed && (
+            <Quiet display="block" mt="4" fontSize="12.5px">
+              It is on sale as it was sent. Words that are changed here aren't sent there yet; its price and stock are.
+            </Quiet>
+          )}
+          <Unlist l={l} onDone={() => go("/prepare")} />
         </chakra.aside>
       </chakra.div>
     </>
+  );
+}
+
+/** Unlist takes a listing off its site again, after a second word. */
+function Unlist({ l, onDone }: { l: Prepared; onDone: () => void }) {
+  const [sure, setSure] = useState(false);
+  const off = useDo(
+    () => read(api.POST("/api/preparations/unlist", { body: { ids: [l.id] } })),
+    ...prepareTopics,
+    "plan",
+    "products",
+  );
+  return (
+    <chakra.div mt="6">
+      <Trouble error={off.error} />
+      {sure ? (
+        <chakra.div display="flex" gap="2" alignItems="center" flexWrap="wrap">
+          <Quiet>{l.fixed ? "It is put to nothing by the plan." : "What was said of it is forgotten."}</Quiet>
+          <Button size="small" disabled={off.isPending} onClick={() => off.mutate(undefined, { onSuccess: onDone })}>
+            Yes, take it off
+          </Button>
+          <Button size="small" look="plain" onClick={() => setSure(false)}>
+            No
+          </Button>
+        </chakra.div>
+      ) : (
+        <Button size="small" onClick={() => setSure(true)}>
+          Take it off {l.site}
+        </Button>
+      )}
+    </chakra.div>
   );
 }
 

@@ -153,6 +153,23 @@ describe("one listing of one's own", () => {
   });
 });
 
+describe("a listing made by mistake", () => {
+  it("is taken off after a second word, and not before", async () => {
+    const api = open({ "POST /api/preparations/unlist": { count: 1 } });
+    fireEvent.click(await screen.findByRole("button", { name: "Take it off Lantern Row GB" }));
+    expect(api.writes()).toEqual([]);
+    fireEvent.click(screen.getByRole("button", { name: "No" }));
+    fireEvent.click(screen.getByRole("button", { name: "Take it off Lantern Row GB" }));
+    fireEvent.click(screen.getByRole("button", { name: "Yes, take it off" }));
+    expect(await screen.findByText("another screen")).toBeTruthy();
+    expect(api.writes()).toEqual([{ what: "POST /api/preparations/unlist", body: { ids: [7] } }]);
+  });
+  it("says that changed words of one that is on sale aren't sent", async () => {
+    open({ "GET /api/preparations/7": listing({ fixed: true, state: "live" }) });
+    expect(await screen.findByText(/aren't sent there yet/)).toBeTruthy();
+  });
+});
+
 describe("as buyers see it", () => {
   it("draws the description with its tags, and runs nothing of it", async () => {
     server({

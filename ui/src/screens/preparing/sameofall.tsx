@@ -38,8 +38,8 @@ export function SameOfAll({ field: first, fields, ids, onDone }: Props) {
       <chakra.h2 fontWeight="700" fontSize="15px">
         The same of {ids.length} {ids.length === 1 ? "listing" : "listings"}
       </chakra.h2>
-      <chakra.label htmlFor={`${id}f`}>
-        What
+      <chakra.label htmlFor={`${id}f`} display="block">
+        <chakra.span display="block">What</chakra.span>
         <Select id={`${id}f`} value={field} onChange={(e) => setField(e.currentTarget.value)}>
           {[...new Set([field, ...fields])].filter(Boolean).map((f) => (
             <option key={f} value={f}>
@@ -48,10 +48,11 @@ export function SameOfAll({ field: first, fields, ids, onDone }: Props) {
           ))}
         </Select>
       </chakra.label>
-      <chakra.label htmlFor={`${id}v`}>
-        Is
+      <chakra.label htmlFor={`${id}v`} display="block">
+        <chakra.span display="block">Is</chakra.span>
         <Input
           id={`${id}v`}
+          w="100%"
           value={value}
           list={`${id}l`}
           autoFocus
@@ -68,7 +69,7 @@ export function SameOfAll({ field: first, fields, ids, onDone }: Props) {
       {look.data && (
         <>
           <div>
-            {better.length} of {look.data.length} come nearer, {done.length} lack nothing then.
+            {better.length} of {look.data.length} come nearer; {done.length} lack nothing then.
           </div>
           <chakra.ul overflowY="auto" flex="1" minH="0" listStyleType="none">
             {look.data.slice(0, 200).map((o) => (
