@@ -1,9 +1,7 @@
 package written_test
 
 import (
-	"bytes"
 	"encoding/json"
-	"os"
 	"strings"
 	"testing"
 
@@ -12,57 +10,6 @@ import (
 
 	"easymargin/core/listing/written"
 )
-
-func TestTheCasesOfListings(t *testing.T) {
-	var r written.Reader // one for all, as the command has it
-	data, err := os.ReadFile("testdata/listing.jsonl")
-	require.NoError(t, err)
-	seen := 0
-	for line := range bytes.Lines(data) {
-		var row struct{ Case, Answer json.RawMessage }
-		require.NoError(t, json.Unmarshal(line, &row))
-		var want struct {
-			ID    *string
-			Error any
-		}
-		require.NoError(t, json.Unmarshal(row.Answer, &want))
-		text := row.Case
-		var broken string
-		if json.Unmarshal(row.Case, &broken) == nil {
-			text = []byte(broken)
-		}
-		seen++
-		name := "unreadable"
-		if want.ID != nil {
-			name = *want.ID
-		}
-		t.Run(name, func(t *testing.T) {
-			got := r.AnswerLineOf(text)
-			if want.Error == nil {
-				assert.JSONEq(t, string(row.Answer), string(got))
-				return
-			}
-			var said struct {
-				ID    *string
-				Error string
-			}
-			require.NoError(t, json.Unmarshal(got, &said))
-			assert.Equal(t, want.ID, said.ID)
-			require.NotEmpty(t, said.Error)
-			fields, _ := want.Error.([]any)
-			if one, ok := want.Error.(string); ok {
-				fields = []any{one}
-			}
-			for _, f := range fields {
-				if strings.Contains(said.Error, f.(string)) {
-					return
-				}
-			}
-			assert.Empty(t, fields, said.Error)
-		})
-	}
-	assert.GreaterOrEqual(t, seen, 112)
-}
 
 const sound = `{"id":"x","currency":"GBP","needs":{"title":{"limit":60},"attributes":[{"ref":"bore","kind":"number","least":"1","most":"9",
 	"when":[{"field":"kind","filled":true}]}],"package":{"weight":[1,9]},"former":{"most":"70%"}},
