@@ -192,6 +192,28 @@ func (x *loaded) say(ctx context.Context, now time.Time, say []FieldSaid) error 
 	return nil
 }
 
+// with is the listing as it was, as it is with a person's words, and those as
+// they are kept. Where an amount can't be read it is said, and nothing is kept.
+func (x *loaded) with(ctx context.Context, now time.Time, say []FieldSaid) (before, after reckon.Prepared, rows []store.Saying, err error) {
+	if before, err = x.asking.Prepare(x.material, &x.listing); err != nil {
+		return before, after, nil, err
+	}
+	if err = x.say(ctx, now, say); err != nil {
+		return before, after, nil, err
+	}
+	if after, err = x.asking.Prepare(x.material, &x.listing); err != nil {
+		return before, after, nil, fault.New(fault.Invalid, "%s: %v", x.listing.SKU, err)
+	}
+	for i := range say {
+		row, err := say[i].row(ctx, now, x.listing.ID)
+		if err != nil {
+			return before, after, nil, err
+		}
+		rows = append(rows, row)
+	}
+	return before, after, rows, nil
+}
+
 // row is a saying as it is kept; its value is "" where it takes one back.
 func (s *FieldSaid) row(ctx context.Context, now time.Time, listingID int64) (store.Saying, error) {
 	row := store.Saying{ListingID: listingID, Field: s.Field, Actor: actor.Of(ctx), At: now}
@@ -222,25 +244,12 @@ func (st *Stop) Say(ctx context.Context, id int64, say []FieldSaid) (PreparedVie
 		if err != nil {
 			return err
 		}
-		before, err := x.asking.Prepare(x.material, &x.listing)
+		before, after, rows, err := x.with(ctx, st.Now(), say)
 		if err != nil {
 			return err
 		}
-		if err := x.say(ctx, st.Now(), say); err != nil {
-			return err
-		}
-		after, err := x.asking.Prepare(x.material, &x.listing)
-		if err != nil { // an amount that can't be read: it is said, and nothing is kept
-			return fault.New(fault.Invalid, "%v", err)
-		}
-		var rows []store.Saying
-		for _, s := range say {
-			row, err := s.row(ctx, st.Now(), id)
-			if err != nil {
-				return err
-			}
-			rows = append(rows, row)
-			w, err := st.learn(ctx, tx, x, &before, &after, s.Field)
+		for i := range say {
+			w, err := st.learn(ctx, tx, x, &before, &after, say[i].Field)
 			if err != nil {
 				return err
 			}
@@ -306,28 +315,13 @@ func (st *Stop) SayAll(ctx context.Context, ids []int64, say []FieldSaid, keep b
 			if err != nil {
 				return err
 			}
-			before, err := x.asking.Prepare(x.material, &x.listing)
+			before, after, rows, err := x.with(ctx, st.Now(), say)
 			if err != nil {
 				return err
-			}
-			if err := x.say(ctx, st.Now(), say); err != nil {
-				return err
-			}
-			after, err := x.asking.Prepare(x.material, &x.listing)
-			if err != nil {
-				return fault.New(fault.Invalid, "%s: %v", x.listing.SKU, err)
 			}
 			out = append(out, Outcome{ID: id, SKU: x.listing.SKU, Title: after.Report.Title, Before: before.Stops(), After: after.Stops(), Words: after.FirstWords()})
 			if !keep {
 				continue
-			}
-			var rows []store.Saying
-			for i := range say {
-				row, err := say[i].row(ctx, st.Now(), id)
-				if err != nil {
-					return err
-				}
-				rows = append(rows, row)
 			}
 			if err := tx.Say(st.Now(), rows); err != nil {
 				return err
