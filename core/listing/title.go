@@ -134,10 +134,6 @@ func join(shown []part) string {
 	return b.String()
 }
 
-// Names are the values, other than attributes, that a title part or a condition may name.
-var Names = []string{"sku", "number", "brand", "title", "description", "price", "list_price", "former", "words", "series", "model",
-	"key_feature", "kind", "pack"}
-
 // named is the value of a name, "" for an attribute's.
 func (v *Values) named(name string) string {
 	s := ""

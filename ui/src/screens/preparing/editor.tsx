@@ -182,7 +182,7 @@ function Open({ kept }: { kept: Prepared }) {
                 </chakra.figcaption>
               </chakra.figure>
             ))}
-            {l.pictures.length === 0 && <Quiet>The supplier gives none.</Quiet>}
+            {l.pictures.length === 0 && <Quiet>The supplier gives none, and none can be added here yet.</Quiet>}
           </chakra.div>
           {l.other.length > 0 && (
             <>

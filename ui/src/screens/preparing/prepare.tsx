@@ -68,7 +68,7 @@ export function Prepare() {
           label="Prepare"
           tabs={[
             { to: to("lacking"), label: "Lacking", count: c?.incomplete, on: tab === "lacking" },
-            { to: to("ready"), label: "Nothing lacks", on: tab === "ready" },
+            { to: to("ready"), label: "Complete", on: tab === "ready" },
             { to: to("add"), label: "List more", on: tab === "add" },
             { to: to("asked"), label: "What they ask", on: tab === "asked" },
           ]}
