@@ -43,10 +43,11 @@ var may = map[string][]string{
 	"internal/fetch":         {"internal/fault", "internal/feed"},
 	"internal/store":         {"core/*", "internal/actor", "internal/fault"},
 	"internal/place":         {"core/*", "internal/fault"},
+	"internal/retouch":       {}, // pictures made of originals by recipes
 	"internal/place/gateway": {"core/*", "internal/place"},
 	"internal/place/files":   {"internal/place"},
 	"internal/work":          {"internal/actor", "internal/store"},
-	"internal/reckon":        {"core/*", "internal/fault", "internal/place", "internal/store", "internal/work"},
+	"internal/reckon":        {"core/*", "internal/fault", "internal/place", "internal/retouch", "internal/store", "internal/work"},
 
 	"internal/stops":           belowStops, // what the stops have in common
 	"internal/stops/matching":  stop,
@@ -88,6 +89,7 @@ var may = map[string][]string{
 
 var belowStops = []string{
 	"core/*",
+	"internal/retouch",
 	"internal/actor",
 	"internal/fault",
 	"internal/feed",

@@ -21,6 +21,7 @@ type Place struct {
 	Catalogue Catalogue
 	Rivals    Rivals
 	Outlet    Outlet
+	Pictures  Pictures
 	Orders    Orders
 }
 
@@ -76,6 +77,17 @@ type Outlet interface {
 	Listings(ctx context.Context, site, after string) ([]Listing, string, error)
 }
 
+// Pictures takes pictures that have no address of their own.
+type Pictures interface {
+	// Upload gives the place a picture, once for all its sites: lines name it as
+	// UploadedPicture(digest) from then on. The same one again changes nothing.
+	Upload(ctx context.Context, digest, kind string, content []byte) error
+}
+
+// UploadedPicture is how a line names a picture that was uploaded: digest is its
+// SHA-256, in hex.
+func UploadedPicture(digest string) string { return "sha256:" + digest }
+
 // Orders tells what was sold.
 type Orders interface {
 	Orders(ctx context.Context, site, since string) ([]Order, string, error)
@@ -93,6 +105,7 @@ type Site struct {
 	TaxRate  int64  `json:"tax_rate"` // millionths
 	MaxLines int64  `json:"max_lines"`
 	Picture  int64  `json:"least_picture"` // pixels that the longer side of a picture must have; 0: any
+	NoMarks  bool   `json:"no_marks"`      // captions and marks on pictures are forbidden
 	Kind     string `json:"kind"`          // one of the kinds below; "" is a catalogue
 }
 
@@ -180,7 +193,8 @@ type Content struct {
 	Description string            `json:"description,omitempty"`
 	Attributes  map[string]string `json:"attributes,omitempty"`
 	Words       []string          `json:"words,omitempty"`
-	Pictures    []string          `json:"pictures,omitempty"` // addresses, the leading one first
+	Pictures    []string          `json:"pictures,omitempty"`      // addresses or UploadedPicture, the leading one first
+	Texts       []string          `json:"picture_texts,omitempty"` // what is to be seen on each, for those who can't see it
 	Package     *Packed           `json:"package,omitempty"`
 	ListPrice   string            `json:"list_price,omitempty"`
 	Former      string            `json:"former,omitempty"`

@@ -23,6 +23,7 @@ type Asking struct {
 	parents  map[string]string
 	words    map[[3]string]string // category, attribute, our word folded → theirs
 	ready    map[string]*Asked
+	noMarks  bool
 }
 
 // Asked is what one category asks for, made ready.
@@ -40,7 +41,7 @@ func NeedsContent(site *store.Site) bool {
 
 // OpenAsking reads what a site asks for.
 func OpenAsking(tx store.Tx, site *store.Site) (*Asking, error) {
-	a := &Asking{currency: money.Currency(site.Currency), parents: map[string]string{}, words: map[[3]string]string{}, ready: map[string]*Asked{}}
+	a := &Asking{currency: money.Currency(site.Currency), parents: map[string]string{}, words: map[[3]string]string{}, ready: map[string]*Asked{}, noMarks: site.NoMarks}
 	var err error
 	if a.demands, err = tx.Demands(site.ID); err != nil {
 		return nil, err
@@ -120,6 +121,11 @@ func (a *Asking) Prepare(m *store.Material, l *store.Listing) (Prepared, error) 
 	}
 	p := Prepared{Filled: a.fill(m, l, &asked.Needs), Asked: asked}
 	p.Report, err = asked.checker.Check(&p.Values, l.EntryID != nil)
+	for i := range p.Pictures {
+		if a.noMarks && p.Pictures[i].Recipe.Caption != "" {
+			p.Report.Problems = append(p.Report.Problems, listing.Problem{Field: fmt.Sprintf("pictures.%d", i+1), Code: "caption", Level: listing.Stops})
+		}
+	}
 	return p, err
 }
 
@@ -163,7 +169,7 @@ func (p *Prepared) Stops() int {
 }
 
 // Content is the listing as a place is given it.
-func (p *Prepared) Content(m *store.Material, l *store.Listing) *place.Content {
+func (p *Prepared) Content(l *store.Listing) *place.Content {
 	v := &p.Values
 	c := &place.Content{Category: l.Category, Number: ident.Read(v.Number).Shown, Brand: v.Brand, Title: p.Report.Title, Description: p.ForBuyers(),
 		Attributes: p.Report.Attributes, ListPrice: v.ListPrice, Former: v.Former}
@@ -172,8 +178,8 @@ func (p *Prepared) Content(m *store.Material, l *store.Listing) *place.Content {
 			c.Words = append(c.Words, w)
 		}
 	}
-	for _, x := range m.Pictures {
-		c.Pictures = append(c.Pictures, x.URL)
+	for i := range p.Pictures {
+		c.Pictures, c.Texts = append(c.Pictures, p.Pictures[i].named()), append(c.Texts, p.Seen(i))
 	}
 	if v.Package != nil {
 		c.Package = &place.Packed{Weight: v.Package.Weight, Length: v.Package.Length, Width: v.Package.Width, Height: v.Package.Height}
@@ -188,7 +194,7 @@ var problemWords = map[string]string{
 	"tags": "has a tag that the place doesn't take", "does not apply": "doesn't apply here and isn't sent", "not a number": "is not a number",
 	"no such unit": "has a unit that isn't taken", "too many decimals": "has too many decimals", "too small": "is too small", "too large": "is too large",
 	"not one of": "is none of the place's values", "too many": "are too many", "not yes or no": "is neither yes nor no", "not a date": "is not a date",
-	"not a link": "is not an address of a page", "twice": "stands there twice", "wrong kind": "is of a kind that isn't taken", "not square": "is not square",
+	"caption": "has a caption, which the place forbids", "not a link": "is not an address of a page", "twice": "stands there twice", "wrong kind": "is of a kind that isn't taken", "not square": "is not square",
 	"too heavy": "has too many bytes", "too few": "are too few", "over the list price": "is over the list price",
 	"not above the price": "is not above the price", "too far": "says that more is saved than the place allows",
 }

@@ -15,8 +15,9 @@ import (
 
 // Filled is what is said of a listing, and where each value comes from.
 type Filled struct {
-	Values listing.Values
-	From   map[string]From // by field, as listing.Values has it
+	Values   listing.Values
+	Pictures []Chosen        // those of the values, in their order
+	From     map[string]From // by field, as listing.Values has it
 }
 
 // From is where a value comes from, and what would stand there without a person's.
@@ -68,12 +69,7 @@ func (a *Asking) fill(m *store.Material, l *store.Listing, n *listing.Needs) Fil
 		v.Former = money.Of(*l.Former, cur).String()
 		f.From["former"] = product
 	}
-	for _, p := range m.Pictures {
-		v.Pictures = append(v.Pictures, listing.Picture{Width: p.Width, Height: p.Height, Kind: p.Kind, Bytes: p.Bytes})
-	}
-	if v.Pictures != nil {
-		f.From["pictures"] = supplier
-	}
+	f.fillPictures(m)
 	if item.Weight+item.Length+item.Width+item.Height > 0 {
 		v.Package = &listing.Packed{Weight: item.Weight, Length: item.Length, Width: item.Width, Height: item.Height}
 		f.From["package"] = supplier

@@ -1,7 +1,10 @@
 package sim
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
+	"io"
 	"net/http"
 	"strings"
 	"unicode/utf8"
@@ -20,6 +23,7 @@ type Content struct {
 	Attributes  map[string]string `json:"attributes,omitempty"`
 	Words       []string          `json:"words,omitempty"`
 	Pictures    []string          `json:"pictures,omitempty"`
+	Texts       []string          `json:"picture_texts,omitempty"`
 	Package     map[string]int64  `json:"package,omitempty"`
 	ListPrice   string            `json:"list_price,omitempty"`
 	Former      string            `json:"former,omitempty"`
@@ -78,7 +82,42 @@ func (m *Marketplace) lacks(have *own, l *line) (field, words string) {
 			return "pictures", fmt.Sprintf("At least %d pictures, please.", least)
 		}
 	}
+	for i, p := range c.Pictures {
+		if digest, ok := strings.CutPrefix(p, "sha256:"); ok && !m.pictures[digest] {
+			return "pictures", fmt.Sprintf("Picture %d is not here; upload it first.", i+1)
+		}
+	}
 	return "", ""
+}
+
+// mostPicture is the most bytes that a picture may have.
+const mostPicture = 10 << 20
+
+// receive takes a picture that has no address of its own, by its digest.
+func (m *Marketplace) receive(w http.ResponseWriter, r *http.Request) {
+	content, err := io.ReadAll(http.MaxBytesReader(w, r.Body, mostPicture))
+	if err != nil {
+		problem(w, http.StatusRequestEntityTooLarge, fmt.Sprintf("A picture has at most %d MB.", mostPicture>>20))
+		return
+	}
+	sum := sha256.Sum256(content)
+	if hex.EncodeToString(sum[:]) != r.PathValue("digest") {
+		problem(w, http.StatusBadRequest, "The picture isn't the one of its digest.")
+		return
+	}
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.pictures[r.PathValue("digest")] = true
+	m.tell()
+	w.WriteHeader(http.StatusNoContent)
+}
+
+// Uploaded counts the pictures that were uploaded.
+func (m *Marketplace) Uploaded() int {
+	m.once.Do(m.init)
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	return len(m.pictures)
 }
 
 // Contents are the seller's own listings on a site, by SKU.

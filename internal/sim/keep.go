@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"net/http"
 	"os"
 	"sync"
@@ -19,21 +20,19 @@ type World struct {
 	Lists  map[string]*Supplier // by path
 	Pages  Pages
 	Market *Marketplace
-	Others map[string]*Marketplace // by the path they are under; what is done there is not kept
+	Others map[string]*Marketplace // by the path they are under
 	Rates  *Rates
 
-	mu   sync.Mutex
-	file string
+	mu    sync.Mutex
+	file  string
+	state map[string]json.RawMessage // of each marketplace, as of its last change
 }
 
 type worldState struct {
 	Living  bool
 	Time    time.Time
 	Lists   map[string]supplierState
-	Own     map[string]map[string]*own
-	Batches map[string]*batch
-	Keys    map[string]string
-	Done    map[string]outcome
+	Markets map[string]json.RawMessage // marketState by path; the first's is ""
 }
 
 // KeptLiving tells whether the stand-ins kept in file, if any, are of a living world.
@@ -55,8 +54,12 @@ func KeptLiving(file string) (living, there bool, err error) {
 // Keep restores the stand-ins from file, if it is there, and writes it after
 // every change from then on.
 func (w *World) Keep(file string) error {
-	w.Market.once.Do(w.Market.init)
-	w.file = file
+	w.file, w.state = file, map[string]json.RawMessage{}
+	markets := map[string]*Marketplace{"": w.Market}
+	maps.Copy(markets, w.Others)
+	for _, m := range markets {
+		m.once.Do(m.init)
+	}
 	text, err := os.ReadFile(file)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
@@ -73,9 +76,16 @@ func (w *World) Keep(file string) error {
 				s.restore(l)
 			}
 		}
-		w.Market.own, w.Market.batches, w.Market.keys, w.Market.done = st.Own, st.Batches, st.Keys, st.Done
+		for path, m := range markets {
+			if err := m.restore(st.Markets[path]); err != nil {
+				return fmt.Errorf("reading the stand-ins in %s: %w", file, err)
+			}
+		}
 	}
-	w.Market.changed = w.save
+	for path, m := range markets {
+		w.state[path] = m.kept()
+		m.changed = func() { w.save(path, m) }
+	}
 	return nil
 }
 
@@ -108,15 +118,15 @@ func (w *World) Markets() http.Handler {
 }
 
 // save is called with the marketplace locked.
-func (w *World) save() {
+func (w *World) save(path string, m *Marketplace) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
-	m := w.Market
+	w.state[path] = m.kept()
 	lists := map[string]supplierState{}
 	for path, s := range w.Lists {
 		lists[path] = s.state()
 	}
-	text, err := json.Marshal(worldState{w.Living, w.Clock.Now(), lists, m.own, m.batches, m.keys, m.done})
+	text, err := json.Marshal(worldState{w.Living, w.Clock.Now(), lists, w.state})
 	if err == nil {
 		next := w.file + ".next"
 		if err = os.WriteFile(next, text, 0o600); err == nil {
@@ -132,5 +142,39 @@ func (w *World) save() {
 func (w *World) Save() {
 	w.Market.mu.Lock()
 	defer w.Market.mu.Unlock()
-	w.save()
+	w.save("", w.Market)
+}
+
+// marketState is what a marketplace knows of its seller.
+type marketState struct {
+	Own      map[string]map[string]*own
+	Batches  map[string]*batch
+	Keys     map[string]string
+	Done     map[string]outcome
+	Pictures map[string]bool
+}
+
+// kept is what is written down of a marketplace, which is locked.
+func (m *Marketplace) kept() json.RawMessage {
+	text, err := json.Marshal(marketState{m.own, m.batches, m.keys, m.done, m.pictures})
+	if err != nil {
+		panic(err) // plain values only
+	}
+	return text
+}
+
+// restore puts back what was written down; nothing of what wasn't.
+func (m *Marketplace) restore(text json.RawMessage) error {
+	if text == nil {
+		return nil
+	}
+	var st marketState
+	if err := json.Unmarshal(text, &st); err != nil {
+		return err
+	}
+	m.own, m.batches, m.keys, m.done, m.pictures = st.Own, st.Batches, st.Keys, st.Done, st.Pictures
+	if m.pictures == nil {
+		m.pictures = map[string]bool{}
+	}
+	return nil
 }

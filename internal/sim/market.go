@@ -57,6 +57,7 @@ type Site struct {
 	TaxRate  int64  `json:"tax_rate"`
 	MaxLines int64  `json:"max_lines"`
 	Picture  int64  `json:"least_picture"`
+	NoMarks  bool   `json:"no_marks,omitempty"`
 	Kind     string `json:"kind,omitempty"`
 	Dearer   int64  `json:"-"` // per cent of the offers' amounts that others ask on this site; 0 for 100
 }
@@ -106,7 +107,8 @@ type Marketplace struct {
 	batches   map[string]*batch          // by id
 	keys      map[string]string          // batch key → id
 	done      map[string]outcome
-	applied   int64 // lines that changed something, for tests
+	pictures  map[string]bool // that were uploaded, by digest
+	applied   int64           // lines that changed something, for tests
 	second    time.Time
 	questions int   // in that second
 	Waits     int64 // how often somebody was told to wait, for tests
@@ -181,6 +183,7 @@ func (m *Marketplace) init() {
 		}
 	}
 	m.own, m.batches, m.keys, m.done = map[string]map[string]*own{}, map[string]*batch{}, map[string]string{}, map[string]outcome{}
+	m.pictures = map[string]bool{}
 	m.mux = http.NewServeMux()
 	api := func(pattern string, h func(w http.ResponseWriter, r *http.Request)) {
 		m.mux.HandleFunc(pattern, func(w http.ResponseWriter, r *http.Request) {
@@ -233,6 +236,7 @@ func (m *Marketplace) init() {
 		func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"orders": []any{}}) },
 	)
 	api("POST /gateway/v1/sites/{site}/batches", m.moody(m.take))
+	api("PUT /gateway/v1/pictures/{digest}", m.receive)
 	api("GET /gateway/v1/sites/{site}/batches/{id}", m.moody(m.outcome))
 	m.mux.HandleFunc("GET /moods", m.moods)
 	m.mux.HandleFunc("POST /moods", m.moods)

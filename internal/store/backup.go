@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 
 	"github.com/gofrs/flock"
 	"gorm.io/gorm"
@@ -17,8 +18,8 @@ import (
 )
 
 // A backup is one SQLite file: the data as it was at one moment, with the files
-// that belong to it in a table of their own. Pictures are left out; they are
-// fetched again.
+// that belong to it in a table of their own. Pictures that an address gives are
+// left out; they are fetched again.
 const keptFiles = "CREATE TABLE kept_files (name text PRIMARY KEY, content blob NOT NULL) WITHOUT ROWID"
 
 // Backup writes a copy of the data to a file, as it is at one moment, while
@@ -68,6 +69,16 @@ func (s *Store) keepFiles(db *gorm.DB) error {
 	paths := map[string]string{"secret.key": filepath.Join(s.dir, "secret.key")}
 	for _, n := range names {
 		paths["inbox/"+n] = s.Inbox(n)
+	}
+	var digests []string
+	if err := db.Raw("SELECT digest FROM pictures WHERE url LIKE '" + ownPicture + "%' OR url LIKE '" + madePicture + "%'").Scan(&digests).Error; err != nil {
+		return err
+	}
+	for _, d := range digests {
+		for _, small := range []bool{false, true} {
+			path := s.PictureFile(d, small)
+			paths["pictures/"+filepath.Base(path)] = path
+		}
 	}
 	for name, path := range paths {
 		content, err := os.ReadFile(path)
@@ -195,8 +206,11 @@ func putFiles(db *gorm.DB, dir string) error {
 			return err
 		}
 		path := filepath.Join(dir, "inbox", filepath.Base(name))
-		if name == "secret.key" {
+		switch {
+		case name == "secret.key":
 			path = filepath.Join(dir, name)
+		case strings.HasPrefix(name, "pictures/"):
+			path = filepath.Join(dir, "pictures", filepath.Base(name))
 		}
 		if err := os.WriteFile(path, content, 0o600); err != nil {
 			return folder(dir, err)

@@ -275,6 +275,7 @@ type Site struct {
 	Lists         bool       // whether we list there; the others are only known
 	MaxLines      int64      // lines of a batch
 	LeastPicture  int64      // pixels that the longer side of a picture must have
+	NoMarks       bool       // captions and marks on pictures are forbidden
 	BatchHours    int64      `gorm:"default:6"` // after which a person is told that a batch was never finished
 	Guards        string     // JSON of reckon.Follow; "" for the defaults
 	Runs          string     `gorm:"default:by hand"` // by hand, alone

@@ -143,10 +143,11 @@ func (s *Store) itemPictures(ctx context.Context, ids []int64) (map[int64]string
 		"SELECT value AS key, "+fmt.Sprintf(leading, "value")+" AS digest FROM json_each(?)", listOf(ids))
 }
 
-// listingPictures are the digests of the leading pictures of some listings: the
-// present supplier's, another's, or else the entry's.
+// listingPictures are the digests of the leading pictures of some listings: that
+// which a person chose, the present supplier's, another's, or else the entry's.
 func (s *Store) listingPictures(ctx context.Context, ids []int64) (map[int64]string, error) {
 	return digests[int64](s.read.WithContext(ctx), `SELECT l.id AS key, coalesce(
+		(SELECT s.value->>'$[0].digest' FROM sayings s WHERE s.listing_id = l.id AND s.field = 'pictures'),
 		(SELECT d FROM (SELECT k.id = l.supply_link_id AS present, `+fmt.Sprintf(leading, "k.supplier_product_id")+` AS d
 			FROM supply_links k WHERE k.product_id = l.product_id) WHERE d IS NOT NULL ORDER BY present DESC LIMIT 1),
 		(SELECT x.digest FROM entries e CROSS JOIN pictures x ON x.url = e.picture AND x.state = 'kept' WHERE e.id = l.entry_id)) AS digest

@@ -4,6 +4,7 @@ package gateway
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -70,7 +71,7 @@ func Dial(name, address string, o Options) place.Place {
 	o = o.filled()
 	c := &Client{name, strings.TrimRight(address, "/"), &http.Client{Timeout: o.Answer, CheckRedirect: redirects,
 		Transport: &limited{next: http.DefaultTransport, limit: rate.NewLimiter(o.Rate, max(1, int(o.Rate)))}}, o}
-	return place.Place{Name: name, Directory: c, Catalogue: c, Rivals: c, Outlet: c, Orders: c}
+	return place.Place{Name: name, Directory: c, Catalogue: c, Rivals: c, Outlet: c, Pictures: c, Orders: c}
 }
 
 // redirects lets a question be sent on, and nothing that would change something.
@@ -172,11 +173,16 @@ func (c *Client) HandOver(ctx context.Context, site, key string, lines []place.L
 	if err != nil {
 		return out, err
 	}
-	err = c.ask(ctx, request{http.MethodPost, c.path("sites", site, "batches"), key, text, handingOver}, &out)
+	err = c.ask(ctx, request{method: http.MethodPost, address: c.path("sites", site, "batches"), key: key, body: text, whole: handingOver}, &out)
 	if err == nil && out.ID == "" {
 		err = &place.Unreachable{Name: c.name, Err: errors.New("its answer names no batch"), Perhaps: true}
 	}
 	return out, err
+}
+
+// Upload implements place.Pictures.
+func (c *Client) Upload(ctx context.Context, digest, kind string, content []byte) error {
+	return c.ask(ctx, request{method: http.MethodPut, address: c.path("pictures", digest), body: content, media: "image/" + kind, whole: c.opt.Whole}, nil)
 }
 
 // Follow implements place.Outlet.
@@ -220,7 +226,7 @@ func (c *Client) get(ctx context.Context, into any, q url.Values, parts ...strin
 	if len(q) > 0 {
 		address += "?" + q.Encode()
 	}
-	return c.ask(ctx, request{http.MethodGet, address, "", nil, c.opt.Whole}, into)
+	return c.ask(ctx, request{method: http.MethodGet, address: address, whole: c.opt.Whole}, into)
 }
 
 func (c *Client) path(parts ...string) string {
@@ -234,6 +240,7 @@ type request struct {
 	method, address, key string
 	body                 []byte
 	whole                time.Duration // after which it isn't tried again
+	media                string        // of the body; "" is JSON
 }
 
 // handingOver is how long a batch is tried to be handed over as it was made
@@ -318,7 +325,7 @@ func (c *Client) once(ctx context.Context, r request, into any) error {
 	if err != nil {
 		return &place.Refusal{Name: c.name, Words: err.Error()}
 	}
-	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set("Content-Type", cmp.Or(r.media, "application/json"))
 	if r.key != "" {
 		req.Header.Set("Idempotency-Key", r.key)
 	}
@@ -356,6 +363,9 @@ func (c *Client) once(ctx context.Context, r request, into any) error {
 			problem.Detail = res.Status
 		}
 		return &place.Refusal{Name: c.name, Status: res.StatusCode, Words: problem.Detail}
+	}
+	if into == nil {
+		return nil
 	}
 	if err := json.Unmarshal(text, into); err != nil {
 		return lost(fmt.Errorf("its answer can't be read: %w", err))

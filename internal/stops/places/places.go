@@ -69,6 +69,7 @@ func (st *Stop) Connect(ctx context.Context, name, address string) ([]store.Site
 			TaxRate:      f.TaxRate,
 			MaxLines:     max(f.MaxLines, 1),
 			LeastPicture: f.Picture,
+			NoMarks:      f.NoMarks,
 			Kind:         cmp.Or(f.Kind, place.KindCatalogue),
 		}
 		site.Lists = site.Kind == place.KindCatalogue && len(sites) == 0 // the others when a person says so

@@ -56,6 +56,7 @@ type LackingView struct {
 
 // Operations registers the stop's part of the API.
 func (st *Stop) Operations(api huma.API) {
+	st.pictureOperations(api)
 	type filter struct {
 		stops.Paged
 		Site  int64  `query:"site"`

@@ -16,6 +16,7 @@ import (
 	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/reckon"
+	"easymargin/internal/retouch"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 	"easymargin/internal/work"
@@ -31,7 +32,10 @@ type Stop struct {
 func New(d stops.Deps) *Stop { return &Stop{Deps: d} }
 
 // Handle says how its runs are done.
-func (st *Stop) Handle(q *work.Queue) { q.Handle(RunDemands, st.doDemands) }
+func (st *Stop) Handle(q *work.Queue) {
+	q.Handle(RunDemands, st.doDemands)
+	q.Handle(RunRetouch, st.doRetouch)
+}
 
 // SaidField is one thing that can be said of a listing.
 type SaidField struct {
@@ -57,12 +61,17 @@ type TitlePart struct {
 
 // PreparedPicture is one picture as it would go up.
 type PreparedPicture struct {
-	Digest string `json:"digest"`
-	Width  int64  `json:"width"`
-	Height int64  `json:"height"`
-	Kind   string `json:"kind"`
-	Bytes  int64  `json:"bytes"`
-	Words  string `json:"words" doc:"What is wrong with it"`
+	Original string         `json:"original" doc:"Digest"`
+	Recipe   retouch.Recipe `json:"recipe" doc:"What is done to the original"`
+	Text     string         `json:"text" doc:"A person's words for what is to be seen on it"`
+	Seen     string         `json:"seen" doc:"What is said is to be seen on it"`
+	Digest   string         `json:"digest" doc:"Of what goes out, as are the figures"`
+	Width    int64          `json:"width"`
+	Height   int64          `json:"height"`
+	Kind     string         `json:"kind"`
+	Bytes    int64          `json:"bytes"`
+	Small    bool           `json:"small" doc:"Smaller than the recipe wants, and not enlarged"`
+	Words    string         `json:"words" doc:"What is wrong with it"`
 }
 
 // PreparedView is a listing of our own with what its category asks for.

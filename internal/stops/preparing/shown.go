@@ -99,8 +99,9 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 	if n.Price != nil && n.Price.NotOverList {
 		add("list_price", p.Values.ListPrice, "", nil)
 	}
-	for i, y := range x.material.Pictures {
-		pic := PreparedPicture{Digest: y.Digest, Width: y.Width, Height: y.Height, Kind: y.Kind, Bytes: y.Bytes}
+	for i, y := range p.Pictures {
+		pic := PreparedPicture{Original: y.Original, Recipe: y.Recipe, Text: y.Text, Seen: p.Seen(i), Digest: y.Digest, Width: y.Width, Height: y.Height,
+			Kind: y.Kind, Bytes: y.Bytes, Small: y.Small}
 		if z, ok := wrong["pictures."+strconv.Itoa(i+1)]; ok {
 			pic.Words = reckon.ProblemWords(listing.Problem{Field: "it", Code: z.Code})
 		}

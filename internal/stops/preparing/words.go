@@ -74,9 +74,6 @@ func (st *Stop) Forget(ctx context.Context, siteID int64, category, attribute, o
 	})
 }
 
-// Routes implements stops.Routed.
-func (st *Stop) Routes(r chi.Router) { r.Get("/api/sites/{id}/words.csv", st.wordsFile) }
-
 // wordsFile is our words as CSV. No cell is a formula.
 func (st *Stop) wordsFile(w http.ResponseWriter, r *http.Request) {
 	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)

@@ -1,7 +1,13 @@
 package sending
 
 import (
+	"context"
+	"errors"
 	"fmt"
+	"maps"
+	"os"
+	"slices"
+	"strings"
 
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
@@ -52,7 +58,95 @@ func (st *Stop) contents(tx store.Tx, site *store.Site, lines []store.OutgoingLi
 			out[id] = content{why: fmt.Sprintf("it lacks something that %s needs: %s", site.Name, p.FirstWords())}
 			continue
 		}
-		out[id] = content{says: p.Content(m, &l)}
+		out[id] = content{says: p.Content(&l)}
 	}
 	return out, nil
+}
+
+// pictures are those of a listing's content that no address gives, by digest.
+func (c *content) pictures() []string {
+	var out []string
+	if c.says == nil {
+		return nil
+	}
+	for _, p := range c.says.Pictures {
+		if digest, ok := strings.CutPrefix(p, place.UploadedPicture("")); ok {
+			out = append(out, digest)
+		}
+	}
+	return out
+}
+
+// upload gives a marketplace the pictures of a send-out that no address gives,
+// each once. They go before its lines are looked at for the last time, which is
+// to be as near to the handing over as can be.
+func (st *Stop) upload(ctx context.Context, o *store.SendOut, site *store.Site) error {
+	if !reckon.NeedsContent(site) {
+		return nil
+	}
+	tx := st.Store.Reading(ctx)
+	lines, err := tx.Outgoing(o.ID)
+	if err != nil {
+		return err
+	}
+	figures, _, err := st.figures(tx, *site, lines)
+	if err != nil {
+		return err
+	}
+	contents, err := st.contents(tx, site, lines, figures)
+	if err != nil {
+		return err
+	}
+	missing, err := missing(tx, site, contents)
+	if err != nil || len(missing) == 0 {
+		return err
+	}
+	to := st.Places(site.Marketplace).Pictures
+	if to == nil {
+		return &place.Refusal{Name: site.Marketplace.Name, Words: "it takes pictures by their address only; choose the supplier's as they are"}
+	}
+	for _, digest := range missing {
+		p, err := tx.PictureKeptAs(digest)
+		if err != nil {
+			return err
+		}
+		content, err := os.ReadFile(st.Store.PictureFile(digest, false))
+		if err != nil {
+			return fmt.Errorf("reading a picture: %w", err)
+		}
+		if err := to.Upload(ctx, digest, p.Kind, content); err != nil {
+			return notHandedOver(err)
+		}
+		if err := st.Store.Do(ctx, func(tx store.Tx) error { return tx.PutUpload(site.MarketplaceID, digest, st.Now()) }); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// missing are the pictures of some contents that their marketplace wasn't given
+// yet, by digest.
+func missing(tx store.Tx, site *store.Site, contents map[int64]content) ([]string, error) {
+	wanted := map[string]bool{}
+	for _, c := range contents {
+		for _, digest := range c.pictures() {
+			wanted[digest] = true
+		}
+	}
+	if len(wanted) == 0 {
+		return nil, nil
+	}
+	digests := slices.Sorted(maps.Keys(wanted))
+	there, err := tx.Uploaded(site.MarketplaceID, digests)
+	return slices.DeleteFunc(digests, func(d string) bool { return there[d] }), err
+}
+
+// notHandedOver is what went wrong with a picture: its batch never went,
+// whatever became of the picture.
+func notHandedOver(err error) error {
+	var u *place.Unreachable
+	if errors.As(err, &u) {
+		return &place.Unreachable{Name: u.Name, Err: fmt.Errorf("uploading a picture: %w", u.Err), After: u.After}
+	}
+	return err
 }

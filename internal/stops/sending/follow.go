@@ -4,9 +4,11 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"strings"
 	"time"
 
 	"easymargin/internal/place"
+	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 	"easymargin/internal/work"
@@ -161,6 +163,11 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 				l.ListingID,
 			)
 			l.State, news = x.State, true
+			if x.State == place.Refused && strings.HasPrefix(x.Field, reckon.PicturesField) { // perhaps it hasn't got one any more
+				if err := tx.ForgetUploads(site.MarketplaceID); err != nil {
+					return news, err
+				}
+			}
 		case l.State != x.State && l.Later == "" && (l.State == store.SendConfirmed || l.State == store.SendRefused):
 			l.Later = x.State + ": " + words
 			if err := stops.First(tx.SetLines([]int64{l.ID}, map[string]any{"later": l.Later}), st.queueRead(tx, site)); err != nil {

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"easymargin/core/money"
@@ -34,6 +35,9 @@ func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
 		return err
 	}
 	h := handing{perhaps: o.Perhaps}
+	if err := st.upload(ctx, &o, &site); err != nil {
+		return st.stuck(ctx, &o, &h, err)
+	}
 	stopped := false
 	if err := st.Store.Do(ctx, func(tx store.Tx) error {
 		if stopped = stops.Stopped(tx) != nil; stopped {
@@ -144,6 +148,10 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 	if err != nil {
 		return err
 	}
+	without, err := missing(tx, &site, contents)
+	if err != nil {
+		return err
+	}
 	now, quotes := st.Now(), map[int64]string{}
 	var lost, back []store.OutgoingLine
 	for i := range lines {
@@ -163,6 +171,9 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 		new, making := contents[l.ListingID]
 		if why == "" {
 			why = new.why
+		}
+		if why == "" && slices.ContainsFunc(new.pictures(), func(d string) bool { return slices.Contains(without, d) }) {
+			why = "its pictures were changed a moment ago"
 		}
 		switch {
 		case why != "" && before:

@@ -3,34 +3,19 @@ package sources
 import (
 	"bytes"
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"errors"
 	"fmt"
-	"image"
-	_ "image/gif"  // kinds that are read
-	_ "image/jpeg" // …
-	"image/png"
 	"net/url"
-	"os"
 	"time"
 
-	"golang.org/x/image/draw"
-	_ "golang.org/x/image/webp" // …
-
 	"easymargin/internal/fetch"
+	"easymargin/internal/retouch"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 	"easymargin/internal/work"
 )
 
-// Limits on one picture; going over one is told with the limit.
-const (
-	maxPicture = 20 << 20 // bytes
-	maxPixels  = 50_000_000
-	thumbSide  = 160 // pixels of a thumbnail's longer side
-	maxTries   = 3
-)
+// maxTries is how often a picture that failed is asked for.
+const maxTries = 3
 
 // pause between two pictures of one host: a supplier's shop is no file server.
 const hostPause = 40 * time.Millisecond
@@ -153,70 +138,17 @@ func (st *Stop) leastPicture(ctx context.Context) (int64, error) {
 // fetchPicture gets one picture, checks it and keeps it with a thumbnail.
 func (st *Stop) fetchPicture(ctx context.Context, p *store.Picture, least int64) error {
 	var b bytes.Buffer
-	w := &fetch.Limited{To: &b, What: "the picture", Most: maxPicture}
+	w := &fetch.Limited{To: &b, What: "the picture", Most: retouch.MostBytes}
 	if _, err := st.Fetcher.Get(ctx, fetch.Request{Address: p.URL}, w, nil); err != nil {
 		return err
 	}
-	cfg, kind, err := image.DecodeConfig(bytes.NewReader(b.Bytes()))
+	x, err := retouch.Read(b.Bytes())
 	if err != nil {
-		return errors.New("this is no picture in PNG, JPEG, GIF or WebP")
+		return err
 	}
-	if int64(cfg.Width)*int64(cfg.Height) > maxPixels || cfg.Width < 1 || cfg.Height < 1 {
-		return fmt.Errorf(
-			"the picture has %d × %d pixels; %d million are the most that is read",
-			cfg.Width,
-			cfg.Height,
-			maxPixels/1_000_000,
-		)
-	}
-	img, _, err := image.Decode(bytes.NewReader(b.Bytes()))
-	if err != nil {
-		return fmt.Errorf("the picture is broken: %w", err)
-	}
-	sum := sha256.Sum256(b.Bytes())
-	p.Digest, p.Kind, p.Width, p.Height, p.Bytes, p.Why = hex.EncodeToString(
-		sum[:],
-	), kind, int64(
-		cfg.Width,
-	), int64(
-		cfg.Height,
-	), int64(
-		b.Len(),
-	), ""
+	p.Digest, p.Kind, p.Width, p.Height, p.Bytes, p.Why = x.Digest, x.Kind, int64(x.Width), int64(x.Height), int64(b.Len()), ""
 	if longer := max(p.Width, p.Height); longer < least {
 		p.Why = fmt.Sprintf("%d pixels long; %d are asked for", longer, least)
 	}
-	if _, err := os.Stat(st.Store.PictureFile(p.Digest, true)); err == nil {
-		return nil // the same picture, from another address
-	}
-	var small bytes.Buffer
-	if err := png.Encode(&small, thumbnail(img)); err != nil {
-		return err
-	}
-	return errors.Join(
-		replace(st.Store.PictureFile(p.Digest, false), b.Bytes()),
-		replace(st.Store.PictureFile(p.Digest, true), small.Bytes()),
-	)
-}
-
-func thumbnail(img image.Image) image.Image {
-	size := img.Bounds().Size()
-	w, h := thumbSide, thumbSide
-	if size.X > size.Y {
-		h = max(1, size.Y*thumbSide/size.X)
-	} else {
-		w = max(1, size.X*thumbSide/size.Y)
-	}
-	out := image.NewRGBA(image.Rect(0, 0, w, h))
-	draw.ApproxBiLinear.Scale(out, out.Bounds(), img, img.Bounds(), draw.Over, nil)
-	return out
-}
-
-// replace writes a file whole or not at all.
-func replace(path string, text []byte) error {
-	next := path + ".next"
-	if err := os.WriteFile(next, text, 0o600); err != nil {
-		return err
-	}
-	return os.Rename(next, path)
+	return st.KeepPictureFiles(x)
 }

@@ -841,6 +841,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring in a picture: the body is its file */
+        post: operations["add-picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/from-address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring in a picture from its address */
+        post: operations["fetch-picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{digest}": {
         parameters: {
             query?: never;
@@ -850,6 +884,23 @@ export interface paths {
         };
         /** A picture that was kept */
         get: operations["picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{digest}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture as a recipe would make it, to be looked at */
+        get: operations["look-at-picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1030,6 +1081,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preparations/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do the same to all pictures of many listings; a run */
+        post: operations["retouch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preparations/say": {
         parameters: {
             query?: never;
@@ -1111,6 +1179,25 @@ export interface paths {
         /** What a listing would be with other words; nothing is kept */
         post: operations["check-preparation"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the pictures of a listing can be chosen from, and what its site wants of them */
+        get: operations["list-picture-choices"];
+        /** Keep a person's choice of pictures; the first leads */
+        put: operations["choose-pictures"];
+        post?: never;
+        /** Take a person's choice of pictures back: the supplier's stand there again */
+        delete: operations["unchoose-pictures"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2727,6 +2814,16 @@ export interface components {
             /** Format: int64 */
             up_to: number;
         };
+        Box: {
+            /** Format: int64 */
+            h: number;
+            /** Format: int64 */
+            w: number;
+            /** Format: int64 */
+            x: number;
+            /** Format: int64 */
+            y: number;
+        };
         "By-warehouseRequest": {
             warehouse: boolean;
         };
@@ -2964,6 +3061,9 @@ export interface components {
         "Choose-categoryRequest": {
             category: string;
             ids: number[];
+        };
+        "Choose-picturesRequest": {
+            pictures: components["schemas"]["PictureChoice"][];
         };
         "Choose-place-columnsRequest": {
             columns: {
@@ -3464,6 +3564,9 @@ export interface components {
             taken: string | null;
             /** Format: int64 */
             warnings: number;
+        };
+        "Fetch-pictureRequest": {
+            address: string;
         };
         FieldSaid: {
             field: string;
@@ -4285,6 +4388,16 @@ export interface components {
             /** @description The same entry's candidates of all suppliers, the cheapest first */
             same: components["schemas"]["Candidate"][];
         };
+        OriginalPicture: {
+            /** Format: int64 */
+            bytes: number;
+            digest: string;
+            /** Format: int64 */
+            height: number;
+            kind: string;
+            /** Format: int64 */
+            width: number;
+        };
         OurWord: {
             /** Format: date-time */
             at: string;
@@ -4374,6 +4487,34 @@ export interface components {
              * @description Days on which the price would have lain below its floor, had there been none
              */
             unkept: number;
+        };
+        PictureChoice: {
+            /** @description Digest */
+            original: string;
+            /** @description What is done to it; nothing: it goes out as it is */
+            recipe: components["schemas"]["Recipe"];
+            /** @description What is to be seen on it, for those who can't see it; left out: proposed from the title */
+            text?: string;
+        };
+        PictureDesk: {
+            kinds: string[];
+            /** Format: int64 */
+            least: number;
+            /**
+             * Format: int64
+             * @description 0: any number
+             */
+            most: number;
+            /** @description Captions and marks are forbidden */
+            no_marks: boolean;
+            /** @description All that its product may be shown by */
+            others: components["schemas"]["OriginalPicture"][];
+            /**
+             * Format: int64
+             * @description Pixels that the longer side must have
+             */
+            side: number;
+            square: boolean;
         };
         PictureRow: {
             digest: string;
@@ -4621,10 +4762,21 @@ export interface components {
         PreparedPicture: {
             /** Format: int64 */
             bytes: number;
+            /** @description Of what goes out, as are the figures */
             digest: string;
             /** Format: int64 */
             height: number;
             kind: string;
+            /** @description Digest */
+            original: string;
+            /** @description What is done to the original */
+            recipe: components["schemas"]["Recipe"];
+            /** @description What is said is to be seen on it */
+            seen: string;
+            /** @description Smaller than the recipe wants, and not enlarged */
+            small: boolean;
+            /** @description A person's words for what is to be seen on it */
+            text: string;
             /** Format: int64 */
             width: number;
             /** @description What is wrong with it */
@@ -4778,6 +4930,47 @@ export interface components {
             address: string;
             rates: components["schemas"]["Rate"][];
         };
+        Recipe: {
+            /**
+             * @description Where the caption stands; bottom where left out
+             * @enum {string}
+             */
+            at?: "" | "top" | "bottom";
+            /**
+             * Format: int64
+             * @description Per cent
+             */
+            brightness?: number;
+            caption?: string;
+            /** @description What is kept of the turned picture */
+            crop?: components["schemas"]["Box"];
+            /** @description A smaller one is enlarged to the side; else it stays smaller */
+            enlarge?: boolean;
+            /**
+             * @description Left out: the original's, where it is one of these, else jpeg
+             * @enum {string}
+             */
+            kind?: "" | "jpeg" | "png";
+            /** @description Left for right, after turning */
+            mirror?: boolean;
+            /** @description The shape is reached by white at the sides; else by cutting off */
+            pad?: boolean;
+            /** @enum {string} */
+            shape?: "" | "square" | "4:3" | "3:4";
+            /**
+             * Format: int64
+             * @description Pixels of the longer side; 0: as it comes
+             */
+            side?: number;
+            /**
+             * Format: int64
+             * @description Clockwise, in degrees
+             * @enum {integer}
+             */
+            turn?: 0 | 90 | 180 | 270;
+            /** @description The background, as far as it touches the edge, becomes white */
+            white?: boolean;
+        };
         ReplayDay: {
             day: string;
             /** @description Listings that asked no more than the lowest rival, over the day: by the rule, in truth */
@@ -4823,6 +5016,10 @@ export interface components {
             release?: boolean;
             /** @description The price itself */
             to?: string;
+        };
+        RetouchRequest: {
+            ids: number[];
+            recipe: components["schemas"]["Recipe"];
         };
         RivalMove: {
             /**
@@ -7645,11 +7842,102 @@ export interface operations {
             };
         };
     };
+    "add-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OriginalPicture"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "fetch-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Fetch-pictureRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OriginalPicture"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     picture: {
         parameters: {
             query?: {
                 /** @description small: its thumbnail, PNG */
                 size?: string;
+            };
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": unknown;
+                };
+            };
+        };
+    };
+    "look-at-picture": {
+        parameters: {
+            query: {
+                /** @description JSON of Recipe */
+                recipe: string;
             };
             header?: never;
             path: {
@@ -8069,6 +8357,39 @@ export interface operations {
             };
         };
     };
+    retouch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetouchRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "say-all": {
         parameters: {
             query?: never;
@@ -8248,6 +8569,103 @@ export interface operations {
                 "application/json": components["schemas"]["SayingBody"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-picture-choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureDesk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "choose-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choose-picturesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "unchoose-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
