@@ -82,6 +82,7 @@ func LanternRow(clock *sim.Clock) *sim.Marketplace {
 				TaxRate:  200_000,
 				MaxLines: 500,
 				Picture:  500,
+				NoMarks:  true,
 				Kind:     "own listings",
 			},
 			sim.Site{

@@ -98,6 +98,10 @@ export function bringPlaceFile(
   return read(post<Schemas["FileView"]>(`/api/sites/${site}/files?${new URLSearchParams({ name, kind })}`, file));
 }
 
+/** addPicture uploads a picture as it is. */
+export const addPicture = (file: Blob) =>
+  read(post<Schemas["OriginalPicture"]>("/api/pictures", file, "application/octet-stream"));
+
 /** postText sends the text of a file. */
 export const postText = (address: string, text: string, type: string) =>
   read(post<{ count: number }>(address, text, type));

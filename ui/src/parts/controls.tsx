@@ -19,6 +19,7 @@ export const Button = chakra("button", {
     whiteSpace: "nowrap",
     cursor: "pointer",
     _hover: { borderColor: "quiet" },
+    _pressed: { bg: "band", borderColor: "quiet" },
     _disabled: { opacity: 0.5, cursor: "not-allowed" },
   },
   variants: {
@@ -30,16 +31,17 @@ export const Button = chakra("button", {
   },
 });
 
-type FileButtonProps = {
+type FilesButtonProps = {
   label: string;
   accept: string;
   title?: string;
-  onText: (text: string) => void;
+  one?: boolean;
+  onFiles: (files: File[]) => void;
   children: ReactNode;
 };
 
-/** FileButton takes the text of a file that is chosen. */
-export function FileButton({ label, accept, title, onText, children }: FileButtonProps) {
+/** FilesButton takes files that are chosen. */
+export function FilesButton({ label, accept, title, one, onFiles, children }: FilesButtonProps) {
   return (
     <Button
       as="label"
@@ -52,18 +54,26 @@ export function FileButton({ label, accept, title, onText, children }: FileButto
       <chakra.input
         type="file"
         accept={accept}
+        multiple={!one}
         aria-label={label}
         position="absolute"
         opacity="0"
         w="1px"
-        onChange={async (e) => {
-          const file = e.target.files?.[0];
+        onChange={(e) => {
+          const files = [...(e.target.files ?? [])];
           e.target.value = "";
-          if (file) onText(await file.text());
+          if (files.length > 0) onFiles(files);
         }}
       />
     </Button>
   );
+}
+
+type FileButtonProps = Omit<FilesButtonProps, "one" | "onFiles"> & { onText: (text: string) => void };
+
+/** FileButton takes the text of a file that is chosen. */
+export function FileButton({ onText, ...rest }: FileButtonProps) {
+  return <FilesButton one onFiles={async ([file]) => onText(await file.text())} {...rest} />;
 }
 
 /** Head is the head of a column in a plain table. */

@@ -13,6 +13,7 @@ const config = defineConfig({
     // The browser's own parts take the same family of colours.
     html: { colorScheme: "light", scrollbarColor: "{colors.hair} transparent", scrollbarWidth: "thin" },
     "html.dark": { colorScheme: "dark" },
+    "input[type=range]": { accentColor: "{colors.action}" },
     "input[type=checkbox]": { accentColor: "{colors.ink}", width: "14px", height: "14px", verticalAlign: "-2px" },
     "*:focus-visible": { outline: "2px solid", outlineColor: "focus", outlineOffset: "1px" },
     "::selection": { bg: "tint" },

@@ -12,6 +12,7 @@ import { Thumb } from "../../parts/picture";
 import { Buyer } from "./buyer";
 import { focusLacking } from "./focus";
 import { Line } from "./line";
+import { Pictures } from "./pictures";
 import { type Prepared, prepareTopics, type Say, usePrepared } from "./queries";
 import { TitleBar } from "./titlebar";
 
@@ -67,15 +68,26 @@ function Open({ kept }: { kept: Prepared }) {
     return list.rows.find((r) => r.id !== kept.id)?.id;
   });
   const a = useAddress();
-  const asBuyer = a.get("as") === "buyer";
-  const turn = () => a.put({ as: asBuyer ? null : "buyer" });
+  const view = a.get("as");
+  const turn = (to: string) => a.put({ as: view === to ? null : to });
   const toNext = () => next.mutate(undefined, { onSuccess: (id) => go(id ? `/prepare/${id}` : "/prepare") });
-  useKeys({ b: turn, ".": toNext, Escape: () => go("/prepare"), e: () => focusLacking() }, true, [
-    [".", "next incomplete"],
-    ["e", "first field that lacks something"],
-    ["b", "the buyer's view, and back"],
-    ["Esc", "back to the list"],
-  ]);
+  useKeys(
+    {
+      b: () => turn("buyer"),
+      p: () => turn("pictures"),
+      ".": toNext,
+      Escape: () => (view ? a.put({ as: null }) : go("/prepare")),
+      e: () => (view ? a.put({ as: null }) : focusLacking()),
+    },
+    true,
+    [
+      [".", "next incomplete"],
+      ["e", "first field that lacks something"],
+      ["p", "its pictures, and back"],
+      ["b", "the buyer's view, and back"],
+      ["Esc", "back"],
+    ],
+  );
   const category = useDo(
     (ref: string) => read(api.POST("/api/preparations/category", { body: { ids: [kept.id], category: ref } })),
     ...prepareTopics,
@@ -105,7 +117,10 @@ function Open({ kept }: { kept: Prepared }) {
         }
       >
         <Progress l={l} />
-        <Button aria-pressed={asBuyer} onClick={turn}>
+        <Button aria-pressed={view === "pictures"} onClick={() => turn("pictures")}>
+          Pictures <Key>p</Key>
+        </Button>
+        <Button aria-pressed={view === "buyer"} onClick={() => turn("buyer")}>
           Buyer's view <Key>b</Key>
         </Button>
         <Button look="main" disabled={next.isPending} onClick={toNext}>
@@ -120,8 +135,10 @@ function Open({ kept }: { kept: Prepared }) {
       )}
       <chakra.div display="flex" gap="6" flex="1" minH="0">
         <chakra.div flex="1" minW="0" overflowY="auto" pr="2">
-          {asBuyer ? (
+          {view === "buyer" ? (
             <Buyer l={l} />
+          ) : view === "pictures" ? (
+            <Pictures l={kept} />
           ) : (
             <>
               <TitleBar l={l} draft={d.drafts.title} onType={d.type} onKeep={d.keep} onDrop={d.drop} />
@@ -170,10 +187,12 @@ function Open({ kept }: { kept: Prepared }) {
             {l.supplier} says
           </chakra.h2>
           <div>{l.supplier_title}</div>
-          <chakra.h2 fontWeight="700" mt="4">
-            Pictures
-          </chakra.h2>
-          <chakra.div display="flex" flexWrap="wrap" gap="2" mt="1">
+          {view !== "pictures" && (
+            <chakra.h2 fontWeight="700" mt="4">
+              Pictures
+            </chakra.h2>
+          )}
+          <chakra.div hidden={view === "pictures"} display="flex" flexWrap="wrap" gap="2" mt="1">
             {l.pictures.map((p, i) => (
               <chakra.figure key={p.digest} m="0" w="84px">
                 <Thumb digest={p.digest} size={84} alt={`Picture ${i + 1} of ${l.product}`} />
@@ -182,8 +201,13 @@ function Open({ kept }: { kept: Prepared }) {
                 </chakra.figcaption>
               </chakra.figure>
             ))}
-            {l.pictures.length === 0 && <Quiet>The supplier gives none, and none can be added here yet.</Quiet>}
+            {l.pictures.length === 0 && <Quiet>There are none yet.</Quiet>}
           </chakra.div>
+          {view !== "pictures" && (
+            <Button size="small" mt="1" onClick={() => turn("pictures")}>
+              {l.pictures.length === 0 ? "Add pictures" : "Choose and mend"} <Key>p</Key>
+            </Button>
+          )}
           {l.other.length > 0 && (
             <>
               <chakra.h2 fontWeight="700" mt="4">

@@ -14,6 +14,7 @@ import { Tabs } from "../../parts/tabs";
 import { toggled } from "../../parts/toggled";
 import { Add } from "./add";
 import { Asked } from "./asked";
+import { PicturesOfAll } from "./pictures/ofall";
 import { type Row, useLacking, usePreparations } from "./queries";
 import { SameOfAll } from "./sameofall";
 import { sayable } from "./words";
@@ -146,7 +147,10 @@ function Queue({ site, ready }: { site: number; ready: boolean }) {
   const [chosen, setChosen] = useState(new Set<number>());
   const [same, setSame] = useState<string | null>(null);
   const open = (r: Row) => go(`/prepare/${r.id}`);
-  useKeys({ s: () => chosen.size > 0 && setSame("") }, !ready, [["s", "say the same of those chosen"]]);
+  useKeys({ s: () => chosen.size > 0 && setSame(""), p: () => chosen.size > 0 && setSame("pictures") }, !ready, [
+    ["s", "say the same of those chosen"],
+    ["p", "do the same to their pictures"],
+  ]);
   return (
     <>
       <chakra.div display="flex" gap="2" alignItems="center" py="2" flexWrap="wrap">
@@ -173,6 +177,9 @@ function Queue({ site, ready }: { site: number; ready: boolean }) {
           <>
             <Button size="small" onClick={() => setChosen(new Set())}>
               Choose none
+            </Button>
+            <Button size="small" onClick={() => setSame("pictures")}>
+              Their pictures <Key>p</Key>
             </Button>
             <Button size="small" look="main" onClick={() => setSame("")}>
               Say the same of {chosen.size} <Key>s</Key>
@@ -211,19 +218,25 @@ function Queue({ site, ready }: { site: number; ready: boolean }) {
             )
           }
         />
-        {same !== null && (
-          <Panel label="The same of many" onClose={() => setSame(null)}>
-            <SameOfAll
-              key={same}
-              field={same}
-              fields={[...new Set(lacking?.map((l) => l.field).filter(sayable) ?? [])]}
-              ids={chosen.size > 0 ? [...chosen] : list.rows.map((r) => r.id)}
-              onDone={() => {
-                setSame(null);
-                setChosen(new Set());
-              }}
-            />
+        {same === "pictures" ? (
+          <Panel label="The pictures of many" onClose={() => setSame(null)}>
+            <PicturesOfAll ids={[...chosen]} onDone={() => setSame(null)} />
           </Panel>
+        ) : (
+          same !== null && (
+            <Panel label="The same of many" onClose={() => setSame(null)}>
+              <SameOfAll
+                key={same}
+                field={same}
+                fields={[...new Set(lacking?.map((l) => l.field).filter(sayable) ?? [])]}
+                ids={chosen.size > 0 ? [...chosen] : list.rows.map((r) => r.id)}
+                onDone={() => {
+                  setSame(null);
+                  setChosen(new Set());
+                }}
+              />
+            </Panel>
+          )
         )}
       </chakra.div>
     </>
