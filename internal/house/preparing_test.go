@@ -349,3 +349,47 @@ func TestAListingThatLacksSomethingByThenStaysBehind(t *testing.T) {
 	assert.Empty(t, l.row.Contents("GB"))
 	assert.Equal(t, store.ListingIncomplete, l.one(id).State)
 }
+
+// In a sheet, each row is looked at by itself: what can't be read is said in its
+// cell, and kept is all or nothing.
+func TestASheetIsCheckedRowByRow(t *testing.T) {
+	l := newLantern(t, 3)
+	d := asks(60)
+	d["cooking"]["price"] = map[string]any{"not_over_list": true}
+	l.row.Demands = d
+	require.NoError(t, l.Preparing.ReadDemands(t.Context(), l.here.ID))
+	l.idle()
+	sheet, err := l.Preparing.Sheet(t.Context(), l.here.ID, "cooking", false)
+	require.NoError(t, err)
+	require.Len(t, sheet.Rows, 3)
+	column := func(field string) int {
+		for i, c := range sheet.Columns {
+			if c.Field == field {
+				return i
+			}
+		}
+		return -1
+	}
+	assert.Equal(t, "attributes.condition", sheet.Columns[1].Field, "what is needed comes first, after the title")
+	say := func(row int, field, value string) preparing.RowSaid {
+		return preparing.RowSaid{ID: sheet.Rows[row].ID, Say: []preparing.FieldSaid{{Field: field, Values: []string{value}}}}
+	}
+	said := []preparing.RowSaid{say(0, "attributes.condition", "new"), say(1, "list_price", "about ten"), say(2, "attributes.colour", "Rust red")}
+	got, err := l.Preparing.CheckRows(t.Context(), said)
+	require.NoError(t, err)
+	assert.Equal(t, sheet.Rows[0].Stops-1, got[0].Stops)
+	assert.Equal(t, "about ten", got[1].Values[column("list_price")])
+	require.NotEmpty(t, got[1].Wrong)
+	last := got[1].Wrong[len(got[1].Wrong)-1]
+	assert.Equal(t, column("list_price"), last.Column)
+	assert.Contains(t, last.Words, "list_price")
+
+	_, err = l.Preparing.SayRows(t.Context(), said)
+	require.ErrorContains(t, err, "list_price")
+	assert.Empty(t, field(l.one(sheet.Rows[0].ID), "attributes.condition").Value, "nothing of it is kept")
+	got, err = l.Preparing.SayRows(t.Context(), []preparing.RowSaid{said[0], said[2]})
+	require.NoError(t, err)
+	assert.True(t, got[0].Ours[column("attributes.condition")])
+	l.idle()
+	assert.Equal(t, "Rust red", field(l.one(sheet.Rows[1].ID), "attributes.colour").Value, "what was chosen in a sheet is learnt as anywhere")
+}

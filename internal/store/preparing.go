@@ -122,6 +122,17 @@ func (tx Tx) ValueWords(siteID int64) ([]ValueWord, error) {
 	return out, tx.db.Where("site_id = ?", siteID).Order("category, attribute, ours").Find(&out).Error
 }
 
+// ListingsOf reads some listings, by id.
+func (tx Tx) ListingsOf(ids []int64) (map[int64]Listing, error) {
+	var rows []Listing
+	out := map[int64]Listing{}
+	err := tx.db.Raw("SELECT l.* FROM json_each(?) j CROSS JOIN listings l ON l.id = j.value", listOf(ids)).Scan(&rows).Error
+	for i := range rows {
+		out[rows[i].ID] = rows[i]
+	}
+	return out, err
+}
+
 // Material is all that can be said of a listing of our own, and by whom.
 type Material struct {
 	ListingID int64
@@ -275,6 +286,15 @@ func (s *Store) Preparations(ctx context.Context, f PreparationFilter, p Page) (
 		return l, err
 	}
 	return l, pictured(ctx, l.Rows, func(r *PreparationRow) int64 { return r.ListingID }, func(r *PreparationRow) *string { return &r.Picture }, s.listingPictures)
+}
+
+// PreparedIn are the listings of our own in one category of a site, by title:
+// those that lack something, or all.
+func (s *Store) PreparedIn(ctx context.Context, siteID int64, category string, all bool, limit int) ([]int64, error) {
+	var ids []int64
+	return ids, s.read.WithContext(ctx).Raw(`SELECT l.id FROM listings l CROSS JOIN products p ON p.id = l.product_id LEFT JOIN preparations q ON q.listing_id = l.id
+		WHERE l.site_id = ? AND l.entry_id IS NULL AND l.category = ? AND NOT l.unwanted AND (? OR q.stops > 0) ORDER BY p.title COLLATE NOCASE, l.id LIMIT ?`,
+		siteID, category, all, limit).Scan(&ids).Error
 }
 
 // PreparationOf is how far one listing is; false where nothing is asked of it.

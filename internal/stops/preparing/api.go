@@ -105,6 +105,23 @@ func (st *Stop) Operations(api huma.API) {
 		func(ctx context.Context, in *many) ([]Outcome, error) {
 			return st.SayAll(ctx, in.Body.IDs, in.Body.Say, true)
 		})
+	stops.Op(api, http.MethodGet, "/api/preparations/sheet", "get-sheet", "Listings of our own in one category, as a grid",
+		func(ctx context.Context, in *struct {
+			Site     int64  `query:"site" required:"true"`
+			Category string `query:"category"`
+			All      bool   `query:"all" doc:"Also those that lack nothing"`
+		}) (Sheet, error) {
+			return st.Sheet(ctx, in.Site, in.Category, in.All)
+		})
+	type rows struct {
+		Body struct {
+			Rows []RowSaid `json:"rows" minItems:"1" maxItems:"10000"`
+		}
+	}
+	stops.Op(api, http.MethodPost, "/api/preparations/sheet/check", "check-sheet", "What rows of a sheet would be; nothing is kept",
+		func(ctx context.Context, in *rows) ([]SheetRow, error) { return st.CheckRows(ctx, in.Body.Rows) })
+	stops.Op(api, http.MethodPost, "/api/preparations/sheet", "say-in-sheet", "Keep what a person says in a sheet",
+		func(ctx context.Context, in *rows) ([]SheetRow, error) { return st.SayRows(ctx, in.Body.Rows) })
 	stops.Op(api, http.MethodPost, "/api/preparations/category", "choose-category", "Put listings that aren't on sale into a category",
 		func(ctx context.Context, in *struct {
 			Body struct {

@@ -214,7 +214,7 @@ func (st *Stop) Choose(ctx context.Context, id int64, list []PictureChoice) (Pre
 	}
 	value := ""
 	if list != nil {
-		chosen, err := st.made(ctx, &x.site, list)
+		chosen, err := st.made(ctx, x.site, list)
 		if err != nil {
 			return PreparedView{}, err
 		}

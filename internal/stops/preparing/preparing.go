@@ -126,39 +126,6 @@ type FieldSaid struct {
 // mostText is the most characters that one value may have.
 const mostText = 20_000
 
-// loaded is a listing as it was read.
-type loaded struct {
-	site     store.Site
-	listing  store.Listing
-	material *store.Material
-	asking   *reckon.Asking
-}
-
-func load(tx store.Tx, id int64) (*loaded, error) {
-	l, err := store.GetTx[store.Listing](tx, id)
-	if err != nil {
-		return nil, err
-	}
-	x := &loaded{listing: l}
-	if x.site, err = tx.SiteOf(l.SiteID); err != nil {
-		return nil, err
-	}
-	if l.EntryID != nil || !reckon.NeedsContent(&x.site) {
-		return nil, fault.New(fault.Conflict, "%s is sold on an entry of %s, which has its words and pictures; there is nothing to prepare", l.SKU, x.site.Name)
-	}
-	if x.asking, err = reckon.OpenAsking(tx, &x.site); err != nil {
-		return nil, err
-	}
-	found, err := tx.Materials([]int64{id})
-	if err != nil {
-		return nil, err
-	}
-	if x.material = found[id]; x.material == nil {
-		return nil, fault.New(fault.Conflict, "%s has no supplier any more", l.SKU)
-	}
-	return x, nil
-}
-
 // One is a listing with what its category asks for; say is what it would be with.
 func (st *Stop) One(ctx context.Context, id int64, say []FieldSaid) (PreparedView, error) {
 	tx := st.Store.Reading(ctx)
@@ -175,52 +142,6 @@ func (st *Stop) One(ctx context.Context, id int64, say []FieldSaid) (PreparedVie
 	}
 	cats, err := tx.CategoriesOf(x.site.ID)
 	return x.shown(&p, cats), err
-}
-
-// say puts a person's words into what was read.
-func (x *loaded) say(ctx context.Context, now time.Time, say []FieldSaid) error {
-	for _, s := range say {
-		if !reckon.Sayable(s.Field) {
-			return fault.At("say", "%q is nothing that can be said of a listing", s.Field)
-		}
-		for _, v := range s.Values {
-			if len([]rune(v)) > mostText {
-				return fault.At("say", "%s: a value has at most %d characters", s.Field, mostText)
-			}
-		}
-		row, err := s.row(ctx, now, x.listing.ID)
-		if err != nil {
-			return err
-		}
-		if row.Value == "" {
-			delete(x.material.Said, s.Field)
-		} else {
-			x.material.Said[s.Field] = row
-		}
-	}
-	return nil
-}
-
-// with is the listing as it was, as it is with a person's words, and those as
-// they are kept. Where an amount can't be read it is said, and nothing is kept.
-func (x *loaded) with(ctx context.Context, now time.Time, say []FieldSaid) (before, after reckon.Prepared, rows []store.Saying, err error) {
-	if before, err = x.asking.Prepare(x.material, &x.listing); err != nil {
-		return before, after, nil, err
-	}
-	if err = x.say(ctx, now, say); err != nil {
-		return before, after, nil, err
-	}
-	if after, err = x.asking.Prepare(x.material, &x.listing); err != nil {
-		return before, after, nil, fault.New(fault.Invalid, "%s: %v", x.listing.SKU, err)
-	}
-	for i := range say {
-		row, err := say[i].row(ctx, now, x.listing.ID)
-		if err != nil {
-			return before, after, nil, err
-		}
-		rows = append(rows, row)
-	}
-	return before, after, rows, nil
 }
 
 // row is a saying as it is kept; its value is "" where it takes one back.
@@ -304,52 +225,6 @@ func (st *Stop) learn(ctx context.Context, tx store.Tx, x *loaded, before, after
 	return fmt.Sprintf("%s %q is %q there, from now on", strings.ReplaceAll(ref, "_", " "), ours, theirs), err
 }
 
-// Outcome is what became, or would become, of one of many listings.
-type Outcome struct {
-	ID     int64  `json:"id"`
-	SKU    string `json:"sku"`
-	Title  string `json:"title"`
-	Before int    `json:"before" doc:"What stopped it, how much"`
-	After  int    `json:"after"`
-	Words  string `json:"words" doc:"The first thing that stops it still"`
-}
-
-// SayAll keeps the same words of many listings; without keep it only says what
-// they would be.
-func (st *Stop) SayAll(ctx context.Context, ids []int64, say []FieldSaid, keep bool) ([]Outcome, error) {
-	out := []Outcome{}
-	each := func(tx store.Tx) error {
-		for _, id := range ids {
-			x, err := load(tx, id)
-			if err != nil {
-				return err
-			}
-			before, after, rows, err := x.with(ctx, st.Now(), say)
-			if err != nil {
-				return err
-			}
-			out = append(out, Outcome{ID: id, SKU: x.listing.SKU, Title: after.Report.Title, Before: before.Stops(), After: after.Stops(), Words: after.FirstWords()})
-			if !keep {
-				continue
-			}
-			if err := tx.Say(st.Now(), rows); err != nil {
-				return err
-			}
-		}
-		return nil
-	}
-	if !keep {
-		return out, each(st.Store.Reading(ctx))
-	}
-	return out, st.Store.Do(ctx, func(tx store.Tx) error {
-		if err := each(tx); err != nil {
-			return err
-		}
-		tx.Changed("prepare", "listings", "counts")
-		return tx.Note(st.Now(), "listings prepared", stops.Plural(int64(len(ids)), "listing", "listings"), fieldsOf(say))
-	})
-}
-
 // SetCategory puts listings that aren't on sale into another category of their site.
 func (st *Stop) SetCategory(ctx context.Context, ids []int64, category string) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
@@ -368,7 +243,7 @@ func (st *Stop) SetCategory(ctx context.Context, ids []int64, category string) e
 			if !slices.ContainsFunc(cats, func(c store.Category) bool { return c.Ref == category }) {
 				return fault.At("category", "%s has no category %q", x.site.Name, category)
 			}
-			if err := stops.First(tx.SetCategory(st.Now(), id, category), st.queueDemands(tx, x.site)); err != nil {
+			if err := stops.First(tx.SetCategory(st.Now(), id, category), st.queueDemands(tx, *x.site)); err != nil {
 				return err
 			}
 		}

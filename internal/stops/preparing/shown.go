@@ -20,7 +20,7 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 	out := PreparedView{ID: l.ID, Version: l.Version, SKU: l.SKU, Product: x.material.Product.Title, Supplier: x.material.Supplier,
 		SupplierTitle: x.material.Item.Title, SiteID: x.site.ID, Site: x.site.Name, State: l.State, Currency: l.Currency, Price: l.Price, Profit: l.Profit,
 		Why: l.Why, Category: l.Category, Categories: paths(cats), Fixed: l.ConfirmedPrice != nil,
-		Title: p.Report.Title, Typed: strings.TrimSpace(p.Values.Title) != "", Parts: []TitlePart{}, Fields: []SaidField{}, Pictures: []PreparedPicture{}, Other: []string{},
+		Title: p.Report.Title, Typed: strings.TrimSpace(p.Values.Title) != "", Parts: []TitlePart{}, Pictures: []PreparedPicture{}, Other: []string{},
 		Needed: p.Report.Needed, Helps: p.Report.Helps, Stops: p.Stops(), Learnt: []string{}}
 	if p.Asked.Demand != nil {
 		out.AskedAt = &p.Asked.Demand.ReadAt
@@ -29,10 +29,7 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 	if n.Words != nil {
 		out.Proposed = proposed(x, p, out.Categories)
 	}
-	wrong := map[string]listing.Problem{}
-	for _, y := range p.Report.Problems {
-		wrong[y.Field] = y
-	}
+	wrong := problemsOf(p)
 	if t := n.Title; t != nil {
 		out.Limit, out.Counts = t.Limit, t.Counts
 		for _, name := range t.Parts {
@@ -40,6 +37,35 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 		}
 	}
 	out.Length = listing.Length(out.Title, out.Counts)
+	out.Fields = fields(p)
+	for i, y := range p.Pictures {
+		pic := PreparedPicture{Original: y.Original, Recipe: y.Recipe, Text: y.Text, Seen: p.Seen(i), Digest: y.Digest, Width: y.Width, Height: y.Height,
+			Kind: y.Kind, Bytes: y.Bytes, Small: y.Small}
+		if z, ok := wrong["pictures."+strconv.Itoa(i+1)]; ok {
+			pic.Words = reckon.ProblemWords(listing.Problem{Field: "it", Code: z.Code})
+		}
+		out.Pictures = append(out.Pictures, pic)
+	}
+	for _, y := range p.Report.Problems {
+		if y.Field == "pictures" || y.Field == "price" || y.Field == "former" || y.Field == "package.girth" || strings.HasPrefix(y.Field, "words.") {
+			out.Other = append(out.Other, reckon.ProblemWords(y))
+		}
+	}
+	return out
+}
+
+// problemsOf are what is wrong with a listing, by field.
+func problemsOf(p *reckon.Prepared) map[string]listing.Problem {
+	out := map[string]listing.Problem{}
+	for _, y := range p.Report.Problems {
+		out[y.Field] = y
+	}
+	return out
+}
+
+// fields are all that can be said of a listing, in the order it is shown.
+func fields(p *reckon.Prepared) []SaidField {
+	out, n, wrong := []SaidField{}, &p.Asked.Needs, problemsOf(p)
 	add := func(field, value, need string, asked *listing.Attribute) {
 		f := SaidField{Field: field, Value: value, Need: need, Asked: asked}
 		from := p.From[field]
@@ -52,7 +78,7 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 				f.Sent = sent
 			}
 		}
-		out.Fields = append(out.Fields, f)
+		out = append(out, f)
 	}
 	add("sku", p.Values.SKU, listing.Needed, nil)
 	add("title", p.Values.Title, listing.Needed, nil)
@@ -98,19 +124,6 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 	}
 	if n.Price != nil && n.Price.NotOverList {
 		add("list_price", p.Values.ListPrice, "", nil)
-	}
-	for i, y := range p.Pictures {
-		pic := PreparedPicture{Original: y.Original, Recipe: y.Recipe, Text: y.Text, Seen: p.Seen(i), Digest: y.Digest, Width: y.Width, Height: y.Height,
-			Kind: y.Kind, Bytes: y.Bytes, Small: y.Small}
-		if z, ok := wrong["pictures."+strconv.Itoa(i+1)]; ok {
-			pic.Words = reckon.ProblemWords(listing.Problem{Field: "it", Code: z.Code})
-		}
-		out.Pictures = append(out.Pictures, pic)
-	}
-	for _, y := range p.Report.Problems {
-		if y.Field == "pictures" || y.Field == "price" || y.Field == "former" || y.Field == "package.girth" || strings.HasPrefix(y.Field, "words.") {
-			out.Other = append(out.Other, reckon.ProblemWords(y))
-		}
 	}
 	return out
 }

@@ -1132,6 +1132,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preparations/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Listings of our own in one category, as a grid */
+        get: operations["get-sheet"];
+        put?: never;
+        /** Keep what a person says in a sheet */
+        post: operations["say-in-sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/sheet/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What rows of a sheet would be; nothing is kept */
+        post: operations["check-sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preparations/unlist": {
         parameters: {
             query?: never;
@@ -5060,6 +5095,14 @@ export interface components {
             ours: string;
             theirs: string;
         };
+        RowSaid: {
+            /** Format: int64 */
+            id: number;
+            say: components["schemas"]["FieldSaid"][];
+        };
+        RowsBody: {
+            rows: components["schemas"]["RowSaid"][];
+        };
         Rule: {
             aims: components["schemas"]["RuleCondition"][];
             endings?: components["schemas"]["RuleEndings"];
@@ -5377,6 +5420,38 @@ export interface components {
             to_price: number | null;
             /** Format: int64 */
             to_quantity: number | null;
+        };
+        Sheet: {
+            columns: components["schemas"]["SheetColumn"][];
+            /** @description There are more than fit one sheet */
+            more: boolean;
+            rows: components["schemas"]["SheetRow"][];
+        };
+        SheetColumn: {
+            /** @description What is asked of an attribute */
+            asked?: components["schemas"]["Attribute"];
+            field: string;
+            /** @enum {string} */
+            need: "needed" | "helps" | "";
+        };
+        SheetRow: {
+            /** Format: int64 */
+            id: number;
+            /** @description Which of them don't apply */
+            off: boolean[];
+            /** @description Which of them a person said */
+            ours: boolean[];
+            /** @description Digest of the leading one */
+            picture: string;
+            sku: string;
+            state: string;
+            /** Format: int64 */
+            stops: number;
+            /** @description As it would go up */
+            title: string;
+            /** @description A column each */
+            values: string[];
+            wrong: components["schemas"]["WrongCell"][];
         };
         Shop: {
             /** @description There is more than was read */
@@ -6091,6 +6166,16 @@ export interface components {
             name: string;
             steps: components["schemas"]["WrittenStep"][];
             tax?: string;
+        };
+        WrongCell: {
+            /**
+             * Format: int64
+             * @description From 0
+             */
+            column: number;
+            /** @enum {string} */
+            level: "stops" | "helps" | "left out";
+            words: string;
         };
     };
     responses: never;
@@ -8443,6 +8528,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-sheet": {
+        parameters: {
+            query: {
+                site: number;
+                category?: string;
+                /** @description Also those that lack nothing */
+                all?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "say-in-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "check-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRow"][];
                 };
             };
             /** @description Error */

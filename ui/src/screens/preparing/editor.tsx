@@ -13,7 +13,7 @@ import { Buyer } from "./buyer";
 import { focusLacking } from "./focus";
 import { Line } from "./line";
 import { Pictures } from "./pictures";
-import { type Prepared, prepareTopics, type Say, usePrepared } from "./queries";
+import { type Prepared, prepareTopics, type Say, several, usePrepared } from "./queries";
 import { TitleBar } from "./titlebar";
 
 /** Editor is one listing of our own with all its category asks for. */
@@ -55,9 +55,6 @@ function useDrafts(kept: Prepared) {
       ),
   };
 }
-
-/** several are the values of a field that takes more than one. */
-const several = (field: string, value: string) => (field === "words" ? value.split(",").map((w) => w.trim()) : [value]);
 
 function Open({ kept }: { kept: Prepared }) {
   const go = useNavigate();

@@ -1,2 +1,3 @@
 export { Editor } from "./editor";
 export { Prepare } from "./prepare";
+export { Sheet } from "./sheet";

@@ -147,7 +147,11 @@ function Queue({ site, ready }: { site: number; ready: boolean }) {
   const [chosen, setChosen] = useState(new Set<number>());
   const [same, setSame] = useState<string | null>(null);
   const open = (r: Row) => go(`/prepare/${r.id}`);
-  useKeys({ s: () => chosen.size > 0 && setSame(""), p: () => chosen.size > 0 && setSame("pictures") }, !ready, [
+  const toSheet = () =>
+    go(`/prepare/sheet?${new URLSearchParams({ site: String(site || ""), all: ready ? "yes" : "" })}`);
+  const some = !ready && chosen.size > 0;
+  useKeys({ g: toSheet, s: () => some && setSame(""), p: () => some && setSame("pictures") }, true, [
+    ["g", "as a sheet"],
     ["s", "say the same of those chosen"],
     ["p", "do the same to their pictures"],
   ]);
@@ -173,6 +177,9 @@ function Queue({ site, ready }: { site: number; ready: boolean }) {
             ),
           )}
         <chakra.div flex="1" />
+        <Button size="small" onClick={toSheet}>
+          As a sheet <Key>g</Key>
+        </Button>
         {chosen.size > 0 && (
           <>
             <Button size="small" onClick={() => setChosen(new Set())}>

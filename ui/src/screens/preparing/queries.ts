@@ -8,6 +8,10 @@ export type Field = Schemas["SaidField"];
 export type Row = Schemas["PreparationRow"];
 export type Say = Schemas["FieldSaid"];
 
+/** several are the values of a field that takes more than one. */
+export const several = (field: string, value: string) =>
+  field === "words" ? value.split(",").map((w) => w.trim()) : [value];
+
 /** prepareTopics are the lists that what is said of a listing is seen in. */
 export const prepareTopics = ["prepare", "listings"];
 
