@@ -472,7 +472,7 @@ func (p *past) takeTo(ctx context.Context, site string, rows []sources.Find, sou
 	if len(ids) == 0 {
 		return fmt.Errorf("nothing of the supplier is here to take to %s", site)
 	}
-	if _, err := p.Sources.TakeToSite(ctx, ids, p.sites[site]); err != nil {
+	if err := p.Sources.ListOn(ctx, ids, []int64{p.sites[site]}); err != nil {
 		return err
 	}
 	return p.idle(ctx, false)

@@ -2,9 +2,12 @@ package e2e_test
 
 import (
 	"fmt"
+	"image/color"
 	"net/http"
+	"path/filepath"
 	"testing"
 
+	"github.com/disintegration/imaging"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -121,4 +124,45 @@ func TestMoreIsListedAndDemandsWrittenDown(t *testing.T) {
 	s.press("Keep what I wrote")
 	s.sees("[role=status]", "looked at again")
 	s.sees("main", "written down")
+}
+
+// A product from nothing: typed in, with a picture, listed in one step; what it
+// lacks comes next. Then another like it.
+func TestAProductFromNothing(t *testing.T) {
+	t.Parallel()
+	p := program(t, "demo", "--speed", "30")
+	before := len(preparations(t, p, "all"))
+	s := open(t, p, "/prepare")
+	s.sees("h1", "Prepare")
+	s.keys('n')
+	s.sees("h1", "A product from nothing")
+	s.write(s.labelled("Number"), "9520001424022")
+	s.write(s.labelled("Title"), "Tarnwick Fell brass kettle 1.4 l")
+	s.write(s.labelled("Brand"), "Tarnwick")
+	s.write(s.labelled("What one costs you"), "11.20")
+	s.write(s.labelled("How many there are"), "4")
+	file := filepath.Join(t.TempDir(), "kettle.jpg")
+	require.NoError(t, imaging.Save(imaging.New(800, 800, color.Black), file))
+	s.MustElement("input[type=file]").MustSetFiles(file)
+	s.MustElement("button[aria-label^='Leave picture 1']")
+	s.sees("[role=group][aria-label='List on'] button", "Quaymarket GB").MustClick()
+	s.sees("[role=group][aria-label='List on'] button", "Lantern Row GB").MustClick()
+	s.MustElement("select[aria-label=Category]").MustSelect("Cooking outdoors")
+	s.press("list it on 1 site")
+	s.sees("form", "9520001424022 is no product number")
+	s.write(s.labelled("Number"), "")
+	s.press("list it on 1 site")
+	s.sees("h1", "Tarnwick Fell brass kettle")
+	s.sees("[role=listitem]", "Condition")
+	until(t, p, "it waits on Prepare", func([]run) bool { return len(preparations(t, p, "all")) == before+1 })
+
+	s.press("Make one like it")
+	s.sees("h1", "Another product like it")
+	s.MustWait(`() => document.querySelector("input[name=title]").value.startsWith("Tarnwick Fell brass")`)
+	s.write(s.labelled("Title"), "Tarnwick Fell brass kettle 2 l")
+	s.write(s.labelled("What one costs you"), "13.00")
+	s.write(s.labelled("How many there are"), "2")
+	s.press("list it on 1 site")
+	s.sees("h1", "kettle 2 l")
+	until(t, p, "and the other", func([]run) bool { return len(preparations(t, p, "all")) == before+2 })
 }

@@ -142,6 +142,7 @@ const (
 	RunMatch    = "match"
 	RunPictures = "pictures"
 	RunRivals   = "rivals"
+	RunDemands  = "demands"
 )
 
 // First is the first of some errors.

@@ -12,6 +12,7 @@ import (
 	"gorm.io/gorm"
 
 	"easymargin/core/ident"
+	"easymargin/core/supply"
 )
 
 const indexRows = 20_000
@@ -254,4 +255,34 @@ func (s *Store) History(ctx context.Context, id int64) (first time.Time, points 
 		first = *f.TakenAt
 	}
 	return first, points, err
+}
+
+// CountItems is how many products a source has ever had.
+func (s *Store) CountItems(ctx context.Context, sourceID int64) (int64, error) {
+	var n int64
+	return n, s.read.WithContext(ctx).Model(&SupplierProduct{}).Where("source_id = ?", sourceID).Count(&n).Error
+}
+
+// ItemOf is a source's product by its ref.
+func (tx Tx) ItemOf(sourceID int64, ref string) (SupplierProduct, bool, error) {
+	var p SupplierProduct
+	res := tx.db.Where("source_id = ? AND ref_hash = ? AND ref = ?", sourceID, supply.RefHash(ref), ref).Limit(1).Find(&p)
+	return p, res.RowsAffected > 0, res.Error
+}
+
+// OwnListingsOfItem are the listings of our own that a supplier product supplies.
+func (tx Tx) OwnListingsOfItem(itemID int64) ([]int64, error) {
+	ids := []int64{}
+	return ids, tx.db.Raw(`SELECT l.id FROM supply_links k CROSS JOIN listings l ON l.product_id = k.product_id
+		WHERE k.supplier_product_id = ? AND l.entry_id IS NULL AND NOT l.unwanted ORDER BY l.id`, itemID).Scan(&ids).Error
+}
+
+// TakeWish is what is to be done with the row of a feed, once: it is forgotten.
+func (tx Tx) TakeWish(feedID int64) (string, bool, error) {
+	var w Wish
+	res := tx.db.Where("feed_id = ?", feedID).Limit(1).Find(&w)
+	if res.Error != nil || res.RowsAffected == 0 {
+		return "", false, res.Error
+	}
+	return w.Wish, true, tx.db.Delete(&w).Error
 }

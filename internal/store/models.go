@@ -927,3 +927,10 @@ var models = []any{
 	&Answer{},
 	&Session{},
 }
+
+// Wish is what is to be done with the one row of a feed that a person typed in,
+// once it is taken.
+type Wish struct {
+	FeedID int64  `gorm:"primaryKey;autoIncrement:false"`
+	Wish   string // JSON
+}

@@ -72,3 +72,18 @@ type PictureJob struct {
 	Listings string // JSON of ids
 	Done     int64  // of them, from the first on
 }
+
+// UseKeptPictures has a supplier product shown by pictures that a person brought,
+// in their order.
+func (tx Tx) UseKeptPictures(itemID int64, digests []string) error {
+	for i, d := range digests {
+		p, err := tx.PictureKeptAs(d)
+		if err != nil {
+			return err
+		}
+		if err := tx.db.Create(&PictureUse{itemID, int64(i), p.ID}).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}

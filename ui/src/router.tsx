@@ -33,6 +33,7 @@ export const router = createBrowserRouter([
           { path: "weigh", lazy: stop(() => import("./screens/weighing"), "Weigh") },
           { path: "price", lazy: stop(() => import("./screens/prices"), "Price") },
           { path: "prepare", lazy: stop(preparing, "Prepare") },
+          { path: "prepare/new", lazy: stop(preparing, "Make") },
           { path: "prepare/sheet", lazy: stop(preparing, "Sheet") },
           { path: "prepare/:id", lazy: stop(preparing, "Editor") },
           { path: "send", lazy: stop(sending, "Send") },

@@ -3,7 +3,6 @@ package matching
 import (
 	"cmp"
 	"fmt"
-	"strings"
 
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -85,12 +84,12 @@ func (st *Stop) supply(tx store.Tx, productID int64, p *store.SupplierProduct, u
 	if err != nil {
 		return err
 	}
-	link = linkOf(productID, p, u.bought)
+	link = stops.LinkOf(productID, p, u.bought)
 	if err := tx.Create(&link); err != nil {
 		return err
 	}
 	was := prod.FamilyID
-	if err := st.joinFamily(tx, p, &prod); err != nil {
+	if err := stops.JoinFamily(tx, p, &prod); err != nil {
 		return err
 	}
 	if prod.FamilyID != was {
@@ -119,21 +118,7 @@ func (st *Stop) supplied(tx store.Tx, link *store.SupplyLink, u units) error {
 
 func (st *Stop) makeProduct(tx store.Tx, site store.Site, p *store.SupplierProduct, e *store.Entry, u units) error {
 	prod := st.newProduct(p, e)
-	if err := st.joinFamily(tx, p, &prod); err != nil {
-		return err
-	}
-	give, err := st.skus(tx)
-	if err != nil {
-		return err
-	}
-	if prod.SKU, err = give(p, prod.Brand, prod.Variant); err != nil {
-		return err
-	}
-	if err := tx.Create(&prod); err != nil {
-		return err
-	}
-	link := linkOf(prod.ID, p, u.bought)
-	if err := tx.Create(&link); err != nil {
+	if err := stops.MakeProduct(tx, p, &prod, u.bought); err != nil {
 		return err
 	}
 	l := listingOf(site, prod.ID, e, u.listed)
@@ -143,10 +128,6 @@ func (st *Stop) makeProduct(tx store.Tx, site store.Site, p *store.SupplierProdu
 // newProduct is a product as an entry and its supplier have it, without a SKU.
 func (st *Stop) newProduct(p *store.SupplierProduct, e *store.Entry) store.Product {
 	return store.Product{GTIN: e.GTIN, Title: cmp.Or(e.Title, p.Title), Brand: cmp.Or(e.Brand, p.Brand), Picture: e.Picture, CreatedAt: st.Now()}
-}
-
-func linkOf(productID int64, p *store.SupplierProduct, bought int64) store.SupplyLink {
-	return store.SupplyLink{ProductID: productID, SupplierProductID: p.ID, UnitsBought: cmp.Or(bought, max(p.UnitsPerItem, 1))}
 }
 
 func listingOf(site store.Site, productID int64, e *store.Entry, listed int64) store.Listing {
@@ -169,46 +150,4 @@ func (st *Stop) doubt(tx store.Tx, itemID int64, why string) error {
 		}
 	}
 	return tx.Doubt(st.Now(), ids, why)
-}
-
-// joinFamily makes a product a variant, where the supplier's row is one of a
-// group. The families are ours: groups of several suppliers join in one where
-// they share a variant.
-func (st *Stop) joinFamily(tx store.Tx, p *store.SupplierProduct, prod *store.Product) error {
-	said, err := p.Product()
-	if err != nil || said.Group == "" {
-		return err
-	}
-	family, known, err := tx.FamilyOfGroup(p.SourceID, said.Group)
-	if err != nil {
-		return fmt.Errorf("the group %s: %w", said.Group, err)
-	}
-	if !known {
-		if prod.FamilyID != nil {
-			family = *prod.FamilyID
-		} else {
-			f := store.Family{Title: p.Title}
-			if err := tx.Create(&f); err != nil {
-				return err
-			}
-			family = f.ID
-		}
-		if err := tx.Create(&store.FamilyGroup{SourceID: p.SourceID, Group: said.Group, FamilyID: family}); err != nil {
-			return err
-		}
-	}
-	if prod.FamilyID != nil {
-		return nil // it is a variant of something already
-	}
-	var apart []string
-	for _, s := range []string{said.Colour, said.Size, said.Material} {
-		if s != "" {
-			apart = append(apart, s)
-		}
-	}
-	if len(apart) == 0 {
-		apart = []string{p.Ref}
-	}
-	prod.FamilyID, prod.Variant = &family, stops.Clip(strings.Join(apart, ", "), 200)
-	return nil
 }

@@ -300,14 +300,14 @@ func (st *Stop) listNew(tx store.Tx, site store.Site, looked []*lookedUp) (alone
 		}
 		sold.Entries[l.entry().ID] = true // a second supplier of it in this group joins it
 		fresh = append(fresh, &store.Newly{
-			Product: st.newProduct(l.item, l.entry()), Link: linkOf(0, l.item, l.answer.Bought), Listing: listingOf(site, 0, l.entry(), l.answer.Listed),
+			Product: st.newProduct(l.item, l.entry()), Link: stops.LinkOf(0, l.item, l.answer.Bought), Listing: listingOf(site, 0, l.entry(), l.answer.Listed),
 		})
 		items = append(items, l.item)
 	}
 	if fresh == nil {
 		return alone, nil
 	}
-	give, err := st.skus(tx)
+	give, err := stops.SKUs(tx)
 	if err != nil {
 		return nil, err
 	}

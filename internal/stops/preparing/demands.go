@@ -19,9 +19,6 @@ import (
 	"easymargin/internal/work"
 )
 
-// RunDemands is the run that reads what a site asks for.
-const RunDemands = "demands"
-
 // fresh is how long what was read of a category is taken for what holds.
 const fresh = 24 * time.Hour
 
@@ -140,12 +137,10 @@ func (st *Stop) readIfOld(tx store.Tx, siteID int64) error {
 
 // queueDemands queues a reading where none waits.
 func (st *Stop) queueDemands(tx store.Tx, site store.Site) error {
-	alive, err := tx.RunAlive(RunDemands, site.ID)
-	if err != nil || alive || st.Places(site.Marketplace).Directory == nil {
-		return err
+	if st.Places(site.Marketplace).Directory == nil {
+		return nil
 	}
-	return tx.Queue(&store.Run{Kind: RunDemands, Lane: store.Lane(RunDemands, site.ID), Title: "Reading what " + site.Name + " asks for",
-		Subject: site.ID, Once: true, CreatedAt: st.Now()})
+	return stops.QueueDemands(tx, st.Now(), &site)
 }
 
 // doDemands reads the categories of our own listings, one by one: what is read

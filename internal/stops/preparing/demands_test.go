@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"easymargin/core/listing"
+	"easymargin/internal/stops"
 )
 
 func needs(t *testing.T, text string) *listing.Needs {
@@ -63,6 +64,6 @@ func TestAnOwnSKUIsOneThatEveryPlaceTakes(t *testing.T) {
 		"Ör 1":      "-r-1",
 		"0123456789012345678901234567890123456789": "012345678901234567890123456789012345",
 	} {
-		assert.Equal(t, want, OwnSKU(sku))
+		assert.Equal(t, want, stops.OwnSKU(sku))
 	}
 }

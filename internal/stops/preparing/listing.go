@@ -2,7 +2,6 @@ package preparing
 
 import (
 	"context"
-	"strings"
 
 	"easymargin/internal/fault"
 	"easymargin/internal/reckon"
@@ -53,46 +52,8 @@ func (st *Stop) Add(ctx context.Context, siteID int64, products []int64, categor
 		if !reckon.NeedsContent(&site) {
 			return fault.New(fault.Conflict, "%s has a catalogue: what is sold there is found under Match", site.Name)
 		}
-		if !site.Lists {
-			if err := tx.Update(&store.Site{ID: siteID}, map[string]any{"lists": true}); err != nil {
-				return err
-			}
-			tx.Changed("sites", "places")
-		}
-		there, err := tx.ListedOn(siteID, products)
-		if err != nil {
+		if n, err = stops.ListOwn(tx, st.Now(), &site, products, category); err != nil {
 			return err
-		}
-		guessed, err := tx.GuessCategories(siteID, products)
-		if err != nil {
-			return err
-		}
-		for _, id := range products {
-			if there[id] {
-				continue
-			}
-			again, err := tx.WantOn(st.Now(), siteID, id)
-			if err != nil {
-				return err
-			}
-			if again {
-				there[id] = true
-				n++
-				continue
-			}
-			p, err := store.GetTx[store.Product](tx, id)
-			if err != nil {
-				return err
-			}
-			l := store.Listing{SiteID: siteID, ProductID: id, Category: category, Units: 1, State: store.ListingUnpriced, Currency: site.Currency}
-			if l.Category == "" {
-				l.Category = guessed[id]
-			}
-			if err := tx.InsertListing(st.Now(), &l, OwnSKU(p.SKU)); err != nil {
-				return err
-			}
-			there[id] = true
-			n++
 		}
 		tx.Changed("prepare", "listings", "products", "counts")
 		return stops.First(st.queueDemands(tx, site), tx.Note(st.Now(), "listed", site.Name, stops.Plural(n, "product", "products")))
@@ -127,15 +88,4 @@ func (st *Stop) Unlist(ctx context.Context, ids []int64) (int64, error) {
 		tx.Changed("prepare", "listings", "products", "counts", "plan")
 		return nil
 	})
-}
-
-// OwnSKU is a SKU that every place takes: design/listing.md, section 2.
-func OwnSKU(sku string) string {
-	sku = strings.Map(func(r rune) rune {
-		if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || strings.ContainsRune("-_./", r) {
-			return r
-		}
-		return '-'
-	}, sku)
-	return sku[:min(len(sku), 36)] // with room for a number behind it
 }

@@ -33,7 +33,7 @@ func New(d stops.Deps) *Stop { return &Stop{Deps: d} }
 
 // Handle says how its runs are done.
 func (st *Stop) Handle(q *work.Queue) {
-	q.Handle(RunDemands, st.doDemands)
+	q.Handle(stops.RunDemands, st.doDemands)
 	q.Handle(RunRetouch, st.doRetouch)
 }
 

@@ -85,7 +85,7 @@ type SourceView struct {
 	ID       int64      `json:"id"`
 	Supplier string     `json:"supplier"`
 	Name     string     `json:"name"`
-	Kind     string     `json:"kind" doc:"file, address, folder, page"`
+	Kind     string     `json:"kind" doc:"file, address, folder, page, list, hand"`
 	Address  string     `json:"address"`
 	Currency string     `json:"currency"`
 	Mode     string     `json:"mode" doc:"full, update"`
@@ -403,19 +403,22 @@ func (st *Stop) findOperations(api huma.API) {
 	stops.Op(
 		api,
 		http.MethodPost,
-		"/api/sites/{id}/finds",
-		"take-finds",
-		"Take supplier products to a site, with the site's own defaults",
+		"/api/finds/list",
+		"list-finds",
+		"List supplier products on sites, by the defaults of each",
 		func(ctx context.Context, in *struct {
-			stops.ByID
 			Body struct {
-				IDs []int64 `json:"ids" minItems:"1" maxItems:"500"`
+				IDs   []int64 `json:"ids" minItems:"1" maxItems:"500"`
+				Sites []int64 `json:"sites" minItems:"1" maxItems:"50"`
 			}
-		}) (stops.Run, error) {
-			r, err := st.TakeToSite(ctx, in.Body.IDs, in.ID)
-			return stops.RunOf(r), err
+		}) (stops.Done, error) {
+			return stops.Said(st.ListOn(ctx, in.Body.IDs, in.Body.Sites))
 		},
 	)
+	stops.Op(api, http.MethodPost, "/api/products", "make-product", "Make a product from nothing, and list it",
+		func(ctx context.Context, in *struct{ Body NewProduct }) (MadeProduct, error) {
+			return st.MakeProduct(ctx, in.Body)
+		})
 	stops.Op(
 		api,
 		http.MethodGet,

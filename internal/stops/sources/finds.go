@@ -124,33 +124,74 @@ func (st *Stop) Forget(ctx context.Context, id int64) error {
 	})
 }
 
-// TakeToSite takes supplier products to a site: each is looked up there by its
-// number, under the site's own defaults. One certain hit becomes a listing, the
-// others wait on Match.
-func (st *Stop) TakeToSite(ctx context.Context, ids []int64, siteID int64) (store.Run, error) {
-	var run store.Run
-	return run, st.Store.Do(ctx, func(tx store.Tx) error {
+// ListOn lists supplier products on sites, by the defaults of each. Where there
+// is a catalogue, each is looked up there by its number: one certain hit becomes
+// a listing, the others wait on Match. Where each seller writes listings, one is
+// made at once, and what it lacks stands on Prepare.
+func (st *Stop) ListOn(ctx context.Context, ids, siteIDs []int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error { return st.listOn(tx, ids, siteIDs, "") })
+}
+
+func (st *Stop) listOn(tx store.Tx, ids, siteIDs []int64, category string) error {
+	if len(ids) == 0 || len(siteIDs) == 0 {
+		return fault.At("ids", "choose what to list, and where")
+	}
+	for _, siteID := range siteIDs {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
 		}
-		if len(ids) == 0 {
-			return fault.At("ids", "choose what to take to %s", site.Name)
+		if reckon.NeedsContent(&site) {
+			err = st.listOwn(tx, ids, &site, category)
+		} else {
+			err = st.lookUpOn(tx, ids, site)
 		}
-		for _, id := range ids {
-			if _, err := store.GetTx[store.SupplierProduct](tx, id); err != nil {
-				return err
-			}
-			if err := tx.AskFor(id, siteID, st.Now()); err != nil {
-				return err
-			}
-		}
-		if err := tx.Note(st.Now(), "taken to a site", site.Name, stops.Plural(int64(len(ids)), "find", "finds")); err != nil {
+		if err := stops.First(err, tx.Note(st.Now(), "taken to a site", site.Name, stops.Plural(int64(len(ids)), "find", "finds"))); err != nil {
 			return err
 		}
-		run = stops.MatchRun(site, st.Now())
-		return tx.Queue(&run)
-	})
+	}
+	tx.Changed("finds", "listings", "products", "prepare", "counts")
+	return st.queuePictures(tx)
+}
+
+// lookUpOn has supplier products looked up in a site's catalogue.
+func (st *Stop) lookUpOn(tx store.Tx, ids []int64, site store.Site) error {
+	for _, id := range ids {
+		if _, err := store.GetTx[store.SupplierProduct](tx, id); err != nil {
+			return err
+		}
+		if err := tx.AskFor(id, site.ID, st.Now()); err != nil {
+			return err
+		}
+	}
+	run := stops.MatchRun(site, st.Now())
+	return tx.Queue(&run)
+}
+
+// listOwn makes listings of our own of supplier products; what is no product of
+// ours yet becomes one.
+func (st *Stop) listOwn(tx store.Tx, ids []int64, site *store.Site, category string) error {
+	var products []int64
+	for _, id := range ids {
+		p, err := store.GetTx[store.SupplierProduct](tx, id)
+		if err != nil {
+			return err
+		}
+		link, ours, err := tx.LinkOf(id)
+		if err != nil {
+			return err
+		}
+		if !ours {
+			prod := store.Product{GTIN: p.GTIN, Title: p.Title, Brand: p.Brand, CreatedAt: st.Now()}
+			if err := stops.MakeProduct(tx, &p, &prod, 0); err != nil {
+				return err
+			}
+			link.ProductID = prod.ID
+		}
+		products = append(products, link.ProductID)
+	}
+	_, err := stops.ListOwn(tx, st.Now(), site, products, category)
+	return err
 }
 
 // HistoryPoint is one change of a supplier product's cost, stock or being listed.

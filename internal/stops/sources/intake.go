@@ -152,7 +152,7 @@ func (st *Stop) taken(tx store.Tx, f *store.Feed, s *store.Source) error {
 	if err != nil {
 		return err
 	}
-	if err := stops.LookUp(tx, sites, st.Now()); err != nil {
+	if err := stops.First(stops.LookUp(tx, sites, st.Now()), st.fulfil(tx, f, s)); err != nil {
 		return err
 	}
 	return tx.Note(st.Now(), "feed taken", s.Name, came(f))

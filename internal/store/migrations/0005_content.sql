@@ -16,3 +16,9 @@ CREATE TABLE picture_jobs (
   listings text NOT NULL, -- JSON of ids
   done integer NOT NULL DEFAULT 0 -- of them
 );
+
+-- What is to be done with the one row of a feed that a person typed in, once it is taken.
+CREATE TABLE wishes (
+  feed_id integer PRIMARY KEY REFERENCES feeds(id) ON DELETE CASCADE,
+  wish text NOT NULL -- JSON: its pictures, sites and category
+);

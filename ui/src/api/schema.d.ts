@@ -327,6 +327,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/finds/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** List supplier products on sites, by the defaults of each */
+        post: operations["list-finds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/finds/{id}": {
         parameters: {
             query?: never;
@@ -1238,6 +1255,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/products": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a product from nothing, and list it */
+        post: operations["make-product"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rates": {
         parameters: {
             query?: never;
@@ -1784,23 +1818,6 @@ export interface paths {
         put?: never;
         /** Read a site's fees and categories again */
         post: operations["read-fees"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sites/{id}/finds": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take supplier products to a site, with the site's own defaults */
-        post: operations["take-finds"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3929,6 +3946,10 @@ export interface components {
             subject: string;
             to: string;
         };
+        "List-findsRequest": {
+            ids: number[];
+            sites: number[];
+        };
         "List-ownRequest": {
             /** @description Ref; left out: the one of the same name as where it is sold already */
             category?: string;
@@ -4179,6 +4200,15 @@ export interface components {
             /** Format: int64 */
             id: number;
         };
+        MadeProduct: {
+            /**
+             * Format: int64
+             * @description The supplier product that it is worked out from
+             */
+            item_id: number;
+            /** @description Listings of our own that were made of it */
+            prepared: number[];
+        };
         MailSettings: {
             from: string;
             /** @description Empty: no mail is sent */
@@ -4356,6 +4386,32 @@ export interface components {
              * @enum {string}
              */
             tax_way: "included" | "added" | "none";
+        };
+        NewProduct: {
+            brand?: string;
+            /** @description Of the sites where we write the listing; ref */
+            category?: string;
+            cost: string;
+            currency: string;
+            description?: string;
+            /** @description Its barcode */
+            number?: string;
+            /** @description Digests of pictures that were brought in; the first leads */
+            pictures?: string[];
+            /** @description The supplier's; left out: the next of ours */
+            ref?: string;
+            /** @description Where it is listed */
+            sites?: number[];
+            /** Format: int64 */
+            stock: number;
+            /** @description Who sells it to us; left out: it is our own stock */
+            supplier?: string;
+            title: string;
+            /**
+             * Format: int64
+             * @description Grams
+             */
+            weight?: number;
         };
         NewSource: {
             /** @description Where to fetch from; empty for files brought in by hand */
@@ -5652,7 +5708,7 @@ export interface components {
             free_from: number | null;
             /** Format: int64 */
             id: number;
-            /** @description file, address, folder, page */
+            /** @description file, address, folder, page, list, hand */
             kind: string;
             /** @description full, update */
             mode: string;
@@ -5834,9 +5890,6 @@ export interface components {
             once?: boolean;
             /** Format: int64 */
             source_id: number;
-        };
-        "Take-findsRequest": {
-            ids: number[];
         };
         TakenList: {
             /** Format: int64 */
@@ -6764,6 +6817,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Find"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-finds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["List-findsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -8872,6 +8958,39 @@ export interface operations {
             };
         };
     };
+    "make-product": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewProduct"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeProduct"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     rates: {
         parameters: {
             query?: never;
@@ -10192,41 +10311,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "take-finds": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Take-findsRequest"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Run"];
                 };
             };
             /** @description Error */

@@ -222,6 +222,9 @@ function Open({ kept }: { kept: Prepared }) {
               It is on sale as it was sent. Words that are changed here aren't sent there yet; its price and stock are.
             </Quiet>
           )}
+          <Button size="small" mt="5" onClick={() => go(`/prepare/new?copy=${l.id}`)}>
+            Make one like it
+          </Button>
           <Unlist l={l} onDone={() => go("/prepare")} />
         </chakra.aside>
       </chakra.div>
@@ -239,7 +242,7 @@ function Unlist({ l, onDone }: { l: Prepared; onDone: () => void }) {
     "products",
   );
   return (
-    <chakra.div mt="6">
+    <chakra.div mt="2">
       <Trouble error={off.error} />
       {sure ? (
         <chakra.div display="flex" gap="2" alignItems="center" flexWrap="wrap">

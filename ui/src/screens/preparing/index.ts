@@ -1,3 +1,4 @@
 export { Editor } from "./editor";
+export { Make } from "./make";
 export { Prepare } from "./prepare";
 export { Sheet } from "./sheet";

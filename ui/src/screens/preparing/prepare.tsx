@@ -31,7 +31,9 @@ type Tab = keyof typeof says;
 /** Prepare is where listings of our own get what their places ask for. */
 export function Prepare() {
   const a = useAddress();
+  const go = useNavigate();
   const { data: c } = useCounts();
+  useKeys({ n: () => go("/prepare/new") }, true, [["n", "make a product from nothing"]]);
   const { data: sites } = useSites();
   const own = sites?.filter((s) => s.kind === "own listings") ?? [];
   const tab = (a.get("tab") in says ? a.get("tab") : "lacking") as Tab;
@@ -42,6 +44,9 @@ export function Prepare() {
   return (
     <>
       <Title title="Prepare" more={says[tab]}>
+        <Button onClick={() => go("/prepare/new")}>
+          Make a product <Key>n</Key>
+        </Button>
         {own.length > 1 && (
           <Select
             w="190px"

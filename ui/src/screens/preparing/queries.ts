@@ -34,9 +34,10 @@ export const useLacking = (site: number) =>
     queryFn: () => read(api.GET("/api/preparations/lacking", { params: { query: { site: site || undefined } } })),
   });
 
-export const usePrepared = (id: number) =>
+export const usePrepared = (id: number, on = true) =>
   useQuery({
     queryKey: ["prepare", id],
+    enabled: on,
     queryFn: () => read(api.GET("/api/preparations/{id}", { params: { path: { id } } })),
   });
 

@@ -10,6 +10,7 @@ import { type Column, Grid } from "../../parts/grid";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
 import { Pictured } from "../../parts/picture";
+import { Targets, useTargets } from "../../parts/targets";
 import { toggled } from "../../parts/toggled";
 import { ItemPanel } from "./item";
 
@@ -23,7 +24,7 @@ export function Finds() {
   const box = useRef<HTMLInputElement>(null);
   const [chosen, setChosen] = useState<Set<number>>(new Set());
   const { data: sites } = useSites();
-  const site = sites?.[0];
+  const to = useTargets(sites);
   const found = useQuery({
     queryKey: ["finds", "search", words],
     placeholderData: keepPreviousData,
@@ -32,17 +33,18 @@ export function Finds() {
   const rows = found.data ?? [];
   useEffect(() => box.current?.focus(), []);
   const take = useDo(
-    (ids: number[]) =>
-      read(api.POST("/api/sites/{id}/finds", { params: { path: { id: site?.id ?? 0 } }, body: { ids } })),
+    (ids: number[]) => read(api.POST("/api/finds/list", { body: { ids, sites: to.ids } })),
     "finds",
     "runs",
     "matches",
     "listings",
+    "prepare",
   );
+  const ids = chosen.size > 0 ? [...chosen] : a.open ? [a.open] : [];
   const send = () => {
-    if (site && chosen.size && !take.isPending) take.mutate([...chosen], { onSuccess: () => setChosen(new Set()) });
+    if (to.ids.length && ids.length && !take.isPending) take.mutate(ids, { onSuccess: () => setChosen(new Set()) });
   };
-  useKeys({ ".": send }, true, [[".", "take what is chosen to the site"]]);
+  useKeys({ ".": send }, true, [[".", "list what is chosen, or open, on the sites"]]);
   const opened = rows.find((r) => r.id === a.open);
   return (
     <>
@@ -57,13 +59,19 @@ export function Finds() {
           onChange={(e) => a.put({ q: e.target.value || null, open: null })}
           onKeyDown={(e) => (e.key === "Escape" || e.key === "Enter") && e.currentTarget.blur()}
         />
-        {site && (
-          <Button look="main" disabled={chosen.size === 0 || take.isPending} onClick={send}>
-            {chosen.size === 0 ? `Choose what to take to ${site.name}` : `Take ${chosen.size} to ${site.name}`}{" "}
-            <Key>.</Key>
-          </Button>
-        )}
+        <Button look="main" disabled={ids.length === 0 || to.ids.length === 0 || take.isPending} onClick={send}>
+          {ids.length === 0
+            ? "Choose what to list"
+            : `List ${ids.length} on ${to.ids.length} ${to.ids.length === 1 ? "site" : "sites"}`}{" "}
+          <Key>.</Key>
+        </Button>
       </chakra.div>
+      <Targets sites={sites} to={to} />
+      {take.isSuccess && ids.length === 0 && (
+        <chakra.div role="status">
+          On its way: what a catalogue has is listed or waits on Match, what is ours to write waits on Prepare.
+        </chakra.div>
+      )}
       <Trouble error={found.error ?? take.error} retry={() => found.refetch()} />
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <Grid

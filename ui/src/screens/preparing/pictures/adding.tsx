@@ -4,13 +4,16 @@ import { addPicture, api, read, type Schemas } from "../../../api/client";
 import { useDo } from "../../../api/queries";
 import { Button, FilesButton, Input, Quiet, Trouble } from "../../../parts/controls";
 import { writing } from "../../../parts/keys";
-import type { Choosing } from "./choice";
 
-type Props = { others: Schemas["OriginalPicture"][]; c: Choosing };
+type Props = {
+  others: Schemas["OriginalPicture"][];
+  chosen: string[]; // digests
+  onAdd: (digests: string[]) => void;
+};
 
 /** Adding takes more pictures: those that the product may be shown by, files,
  * what is dropped or pasted, an address. */
-export function Adding({ others, c }: Props) {
+export function Adding({ others, chosen, onAdd }: Props) {
   const [address, setAddress] = useState("");
   const upload = useDo(async (files: File[]) => {
     const added: string[] = [];
@@ -20,8 +23,16 @@ export function Adding({ others, c }: Props) {
   const fromAddress = useDo((address: string) => read(api.POST("/api/pictures/from-address", { body: { address } })));
   const take = (files: File[]) => {
     const pictures = files.filter((f) => f.type.startsWith("image/"));
-    if (pictures.length > 0) upload.mutate(pictures, { onSuccess: c.add });
+    if (pictures.length > 0) upload.mutate(pictures, { onSuccess: onAdd });
   };
+  const fetchIt = () =>
+    address &&
+    fromAddress.mutate(address, {
+      onSuccess: (p) => {
+        onAdd([p.digest]);
+        setAddress("");
+      },
+    });
   const latest = useRef(take);
   latest.current = take;
   useEffect(() => {
@@ -34,8 +45,7 @@ export function Adding({ others, c }: Props) {
     window.addEventListener("paste", paste);
     return () => window.removeEventListener("paste", paste);
   }, []);
-  const chosen = new Set(c.list.map((x) => x.original));
-  const more = others.filter((o) => !chosen.has(o.digest));
+  const more = others.filter((o) => !chosen.includes(o.digest));
   return (
     <chakra.section
       aria-label="Add pictures"
@@ -48,22 +58,7 @@ export function Adding({ others, c }: Props) {
         take([...e.dataTransfer.files]);
       }}
     >
-      <chakra.form
-        display="flex"
-        gap="2"
-        alignItems="center"
-        flexWrap="wrap"
-        onSubmit={(e) => {
-          e.preventDefault();
-          if (address)
-            fromAddress.mutate(address, {
-              onSuccess: (p) => {
-                c.add([p.digest]);
-                setAddress("");
-              },
-            });
-        }}
-      >
+      <chakra.div display="flex" gap="2" alignItems="center" flexWrap="wrap">
         <FilesButton label="Files of pictures" accept="image/*" onFiles={take}>
           Add files
         </FilesButton>
@@ -76,12 +71,17 @@ export function Adding({ others, c }: Props) {
           placeholder="https://…"
           value={address}
           onChange={(e) => setAddress(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key !== "Enter") return;
+            e.preventDefault(); // it may stand in a form
+            fetchIt();
+          }}
         />
-        <Button size="small" type="submit" disabled={!address || fromAddress.isPending}>
+        <Button size="small" type="button" disabled={!address || fromAddress.isPending} onClick={fetchIt}>
           Fetch it
         </Button>
         {upload.isPending && <Quiet role="status">Adding…</Quiet>}
-      </chakra.form>
+      </chakra.div>
       <Trouble error={upload.error ?? fromAddress.error} />
       {more.length > 0 && (
         <chakra.div display="flex" gap="2" flexWrap="wrap" alignItems="center" mt="2">
@@ -91,7 +91,7 @@ export function Adding({ others, c }: Props) {
               key={o.digest}
               type="button"
               aria-label={`Add the picture of ${o.width} × ${o.height} pixels`}
-              onClick={() => c.add([o.digest])}
+              onClick={() => onAdd([o.digest])}
               p="1"
               borderWidth="1px"
               borderColor="hair"

@@ -93,7 +93,7 @@ export function Pictures({ l }: { l: Prepared }) {
       ) : (
         <Quiet>No picture is chosen. Add one below; the first leads.</Quiet>
       )}
-      <Adding others={desk.data?.others ?? []} c={c} />
+      <Adding others={desk.data?.others ?? []} chosen={c.list.map((x) => x.original)} onAdd={c.add} />
     </chakra.section>
   );
 }
