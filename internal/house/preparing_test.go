@@ -63,11 +63,14 @@ func newLantern(t *testing.T, products int) *lantern {
 }
 
 // coloured delivers the supplier's list, each product in a colour.
-func (l *lantern) coloured(colour string) {
+func (l *lantern) coloured(colour string) { l.colouredAt(colour, "4.00") }
+
+// colouredAt delivers it at a cost.
+func (l *lantern) colouredAt(colour, cost string) {
 	var b strings.Builder
 	b.WriteString("ref,title,brand,ean,cost,stock,colour\n")
 	for i, e := range l.entries {
-		fmt.Fprintf(&b, "R%03d,%q,%s,%s,4.00,9,%s\n", i, e.Title, e.Brand, e.GTIN, colour)
+		fmt.Fprintf(&b, "R%03d,%q,%s,%s,%s,9,%s\n", i, e.Title, e.Brand, e.GTIN, cost, colour)
 	}
 	f, err := l.Sources.BringIn(l.t.Context(), strings.NewReader(b.String()), sources.Arriving{Name: "list.csv", SourceID: &l.source.ID})
 	require.NoError(l.t, err)

@@ -42,6 +42,7 @@ export const router = createBrowserRouter([
           { path: "watch/listings/:id", lazy: stop(watching, "ThroughTime") },
           { path: "places", lazy: stop(() => import("./screens/places"), "Places") },
           { path: "products", lazy: stop(() => import("./screens/products"), "Products") },
+          { path: "products/:id", lazy: stop(() => import("./screens/products"), "DocketPage") },
           { path: "*", element: <Lost /> },
         ],
       },

@@ -7,6 +7,7 @@ import (
 
 	"easymargin/core/match"
 	"easymargin/core/match/title"
+	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
 
@@ -80,7 +81,7 @@ func (st *Stop) doubts(tx store.Tx, site store.Site, p *store.SupplierProduct, r
 	if err != nil || len(entries) == 0 {
 		return "", match.Candidate{}, store.Entry{}, err
 	}
-	product, err := productOf(p)
+	product, err := stops.Bought(p)
 	if err != nil {
 		return "", match.Candidate{}, store.Entry{}, err
 	}

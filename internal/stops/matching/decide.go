@@ -71,7 +71,7 @@ func (st *Stop) decide(ctx context.Context, tx store.Tx, matchID int64, entry *s
 	if m.State == store.MatchMade {
 		return m, fault.New(fault.Conflict, "%s is matched already; take that back first", p.Title)
 	}
-	product, err := productOf(&p)
+	product, err := stops.Bought(&p)
 	if err != nil {
 		return m, err
 	}
@@ -130,7 +130,7 @@ func (st *Stop) allowed(tx store.Tx, site store.Site, e *store.Entry) error {
 // unitsOf are the units of a decision: as the person says, else as both sides
 // say, else one.
 func (st *Stop) unitsOf(p *match.Product, e *store.Entry, site store.Site, d Decision) (units, error) {
-	a := judge.Weigh(p, []match.Entry{entryOf(e, site.Currency, map[string]bool{e.Category: true})})
+	a := judge.Weigh(p, []match.Entry{stops.Listed(e, site.Currency, map[string]bool{e.Category: true})})
 	var u units
 	if len(a.Candidates) > 0 {
 		u = units{a.Candidates[0].Bought, a.Candidates[0].Listed}

@@ -103,7 +103,7 @@ func (st *Stop) Desk(ctx context.Context, matchID int64, words string) (DeskView
 			entries = withEntry(entries, e)
 		}
 	}
-	product, err := productOf(&p)
+	product, err := stops.Bought(&p)
 	if err != nil {
 		return out, err
 	}
@@ -166,7 +166,7 @@ func (st *Stop) show(ctx context.Context, p *match.Product, entries []store.Entr
 	list := make([]match.Entry, len(entries))
 	byRef := map[string]*store.Entry{}
 	for i := range entries {
-		list[i] = entryOf(&entries[i], s.site.Currency, given)
+		list[i] = stops.Listed(&entries[i], s.site.Currency, given)
 		byRef[entries[i].Ref] = &entries[i]
 	}
 	a := judge.Weigh(p, list)

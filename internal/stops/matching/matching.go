@@ -151,7 +151,7 @@ func (st *Stop) weighAll(tx store.Tx, site store.Site, group []store.SupplierPro
 	out := make([]*lookedUp, len(group))
 	for i := range group {
 		l := &lookedUp{item: &group[i], before: before[group[i].ID]}
-		if l.product, err = productOf(l.item); err != nil {
+		if l.product, err = stops.Bought(l.item); err != nil {
 			return nil, err
 		}
 		for _, key := range h.keysFor(l.item) {

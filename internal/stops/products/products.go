@@ -201,6 +201,13 @@ func (st *Stop) Operations(api huma.API) {
 			return rowOf(r), err
 		},
 	)
+	stops.Op(api, http.MethodGet, "/api/products/{id}/docket", "docket", "One product: what the supplier says, what we say, what the market says",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Listing int64 `query:"listing" doc:"The listing that it is about; left out: its first"`
+		}) (Docket, error) {
+			return st.Docket(ctx, in.ID, in.Listing)
+		})
 	stops.Op(
 		api,
 		http.MethodGet,

@@ -1272,6 +1272,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/products/{id}/docket": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One product: what the supplier says, what we say, what the market says */
+        get: operations["docket"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rates": {
         parameters: {
             query?: never;
@@ -3369,6 +3386,71 @@ export interface components {
              * @description The price worked out
              */
             wanted: number | null;
+        };
+        Docket: {
+            /**
+             * Format: int64
+             * @description The listing that the columns are about; 0: it is listed nowhere
+             */
+            listing_id: number;
+            listings: components["schemas"]["DocketListing"][];
+            market_pictures: string[];
+            our_pictures: string[];
+            /** @description Public page of its entry */
+            page: string;
+            /** @description Of a listing of our own: what is needed, done and of how many */
+            prepared?: number[];
+            /** Format: int64 */
+            product_id: number;
+            rows: components["schemas"]["DocketRow"][];
+            site: string;
+            sku: string;
+            suppliers: components["schemas"]["DocketSupplier"][];
+            /** @description Digests */
+            supply_pictures: string[];
+            title: string;
+            variant: string;
+            /**
+             * Format: int64
+             * @description Changes of it in the plan
+             */
+            waiting: number;
+        };
+        DocketListing: {
+            currency: string;
+            /** Format: int64 */
+            id: number;
+            /** @description We wrote it; else it is on an entry of a catalogue */
+            own: boolean;
+            /** Format: int64 */
+            price: number | null;
+            /** Format: int64 */
+            profit: number | null;
+            site: string;
+            state: string;
+        };
+        DocketRow: {
+            aspect: string;
+            market: string;
+            /** @description What speaks for a look: where the columns disagree, or something moved */
+            notes: string[];
+            ours: string;
+            supply: string;
+        };
+        DocketSupplier: {
+            /** Format: int64 */
+            cost: number;
+            currency: string;
+            /** Format: int64 */
+            item_id: number;
+            /** @description The listing is worked out from it now */
+            present: boolean;
+            ref: string;
+            /** @description known, unknown, gone */
+            state: string;
+            /** Format: int64 */
+            stock: number;
+            supplier: string;
         };
         Done: {
             ok: boolean;
@@ -8978,6 +9060,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MadeProduct"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    docket: {
+        parameters: {
+            query?: {
+                /** @description The listing that it is about; left out: its first */
+                listing?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Docket"];
                 };
             };
             /** @description Error */

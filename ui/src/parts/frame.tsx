@@ -2,6 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { Moon, Sun } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { Link, Outlet, useLocation, useNavigate, useSearchParams } from "react-router";
+import { api, read } from "../api/client";
 import { useEvents } from "../api/events";
 import { useClock, useCounts } from "../api/queries";
 import { toggleMode, useMode } from "../theme/mode";
@@ -186,6 +187,10 @@ function Search() {
   const { pathname } = useLocation();
   const go = useNavigate();
   const words = pathname === "/products" ? (params.get("q") ?? "") : "";
+  const first = async (q: string) => {
+    const found = await read(api.GET("/api/listings", { params: { query: { words: q, limit: 1 } } })).catch(() => null);
+    if (found?.rows[0]) go(`/products/${found.rows[0].product_id}?listing=${found.rows[0].id}`);
+  };
   return (
     <chakra.label position="relative" display="block">
       <chakra.input
@@ -198,7 +203,10 @@ function Search() {
           const q = e.target.value;
           go(q ? `/products?q=${encodeURIComponent(q)}` : "/products", { replace: pathname === "/products" });
         }}
-        onKeyDown={(e) => e.key === "Escape" && e.currentTarget.blur()}
+        onKeyDown={(e) => {
+          if (e.key === "Escape") e.currentTarget.blur();
+          if (e.key === "Enter" && words) first(words);
+        }}
         h="32px"
         w="150px"
         px="2.5"

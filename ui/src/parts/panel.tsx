@@ -1,10 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { type Listing, useClock, useHistory, useLines, useListing } from "../api/queries";
 import { ByHand } from "./byhand";
 import { Steps } from "./charts";
-import { Button, Code, Quiet, Trouble, Word } from "./controls";
+import { Button, Code, Key, Quiet, Trouble, Word } from "./controls";
 import { useKeys } from "./keys";
 import { tone } from "./listings";
 import { Money, money } from "./money";
@@ -41,6 +41,9 @@ export function Panel({ label, onClose, children }: { label: string; onClose: ()
 export function ListingPanel({ id, onClose, children }: { id: number; onClose: () => void; children?: ReactNode }) {
   const { data: l, error: noListing } = useListing(id);
   const { data: x, error } = useLines(id);
+  const go = useNavigate();
+  const docket = l ? `/products/${l.product_id}?listing=${l.id}` : "";
+  useKeys({ o: () => docket && go(docket) }, true, [["o", "the docket of what is open"]]);
   return (
     <Panel label="One listing" onClose={onClose}>
       <Trouble error={error ?? noListing} />
@@ -49,11 +52,19 @@ export function ListingPanel({ id, onClose, children }: { id: number; onClose: (
           <Thumb digest={l.picture} size={64} alt={`A picture of ${l.title}`} />
           <div>
             <chakra.h2 fontSize="15.5px" fontWeight="700">
-              {l.title}
+              <Link to={docket}>
+                <chakra.span _hover={{ textDecoration: "underline" }}>{l.title}</chakra.span>
+              </Link>
             </chakra.h2>
             <chakra.div color="quiet" display="flex" gap="2" alignItems="center">
               <Code>{l.sku}</Code> {l.site} <Word tone={tone(l.state)}>{l.state}</Word>
             </chakra.div>
+            <Link to={docket}>
+              <chakra.span textDecoration="underline" fontSize="13px">
+                Its docket
+              </chakra.span>{" "}
+              <Key>o</Key>
+            </Link>
           </div>
         </chakra.div>
       )}

@@ -167,16 +167,21 @@ export function MarginStrip({ figures, currency, size = "row" }: StripProps) {
 
 type Line = { kind: string; name: string; amount: number; part?: string };
 
-type OpenedProps = { figures: StripFigures; currency: string; lines: Line[] };
+type OpenedProps = {
+  figures: StripFigures;
+  currency: string;
+  lines: Line[];
+  wide?: boolean; // over a whole page, its lines folded away
+};
 
 /** Opened is a strip at page size with its labels; a part, pointed at or
  * reached by keyboard, marks the lines that made it. */
-export function Opened({ figures, currency, lines }: OpenedProps) {
+export function Opened({ figures, currency, lines, wide }: OpenedProps) {
   const [on, setOn] = useState<string | null>(null);
   return (
     <div>
-      <MarginStrip figures={figures} currency={currency} size="page" />
-      <chakra.div display="flex" flexWrap="wrap" gap="1" mt="1" mb="3" fontSize="12px">
+      <MarginStrip figures={figures} currency={currency} size={wide ? "large" : "page"} />
+      <chakra.div display="flex" flexWrap="wrap" gap="1" mt="1" mb={wide ? "0" : "3"} fontSize="12px">
         {parts(figures).map((p) => (
           <chakra.button
             key={p.key}
@@ -196,7 +201,16 @@ export function Opened({ figures, currency, lines }: OpenedProps) {
           </chakra.button>
         ))}
       </chakra.div>
-      <Lines lines={lines} left={figures.profit ?? 0} currency={currency} mark={on} />
+      {wide ? (
+        <chakra.details maxW="460px">
+          <chakra.summary cursor="pointer" color="quiet" fontSize="12.5px">
+            line by line
+          </chakra.summary>
+          <Lines lines={lines} left={figures.profit ?? 0} currency={currency} mark={on} />
+        </chakra.details>
+      ) : (
+        <Lines lines={lines} left={figures.profit ?? 0} currency={currency} mark={on} />
+      )}
     </div>
   );
 }

@@ -1,4 +1,5 @@
 import { chakra } from "@chakra-ui/react";
+import { useNavigate } from "react-router";
 import { useCounts, useListings, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Code, Empty, Title, Trouble } from "../../parts/controls";
@@ -9,9 +10,12 @@ import { Tabs } from "../../parts/tabs";
 
 const states = ["ready", "sent", "live", "refused", "paused", "unpriced", "unknown"] as const;
 
+export { DocketPage } from "./docket";
+
 /** Products is everything we sell, found by words, SKU, number or the supplier's ref. */
 export function Products() {
   const a = useAddress();
+  const go = useNavigate();
   const state = a.get("state");
   const words = a.get("q");
   const { data: counts } = useCounts();
@@ -49,7 +53,7 @@ export function Products() {
             label="Products"
             list={list}
             open={a.open}
-            onOpen={(l) => a.setOpen(l.id)}
+            onOpen={(l) => (words ? go(`/products/${l.product_id}?listing=${l.id}`) : a.setOpen(l.id))}
             sorting={a.sorting ?? { sort: "title", desc: false }}
             onSort={a.setSorting}
             empty={
