@@ -44,7 +44,7 @@ func TestAPictureCroppedTurnedMarkedAndRefused(t *testing.T) {
 	s.keys('c')
 	s.MustElement(".ReactCrop__crop-selection").MustWaitVisible()
 	s.MustElement(".ReactCrop__drag-handle.ord-e").MustFocus()
-	s.keys(input.ArrowRight, input.ArrowRight, input.ArrowRight, input.ArrowRight)
+	s.keys(input.ArrowLeft, input.ArrowLeft, input.ArrowLeft, input.ArrowLeft)
 	s.keys('c') // done
 	s.keys('q') // square
 	s.MustEval("() => document.activeElement.blur()")

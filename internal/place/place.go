@@ -198,6 +198,31 @@ type Content struct {
 	Package     *Packed           `json:"package,omitempty"`
 	ListPrice   string            `json:"list_price,omitempty"`
 	Former      string            `json:"former,omitempty"`
+	Terms       *Terms            `json:"terms,omitempty"`
+}
+
+// Terms are what a seller promises about a listing. Amounts are in major units of
+// the site's currency, times in working days.
+type Terms struct {
+	Delivery     []Delivery `json:"delivery,omitempty"`
+	HandlingDays int64      `json:"handling_days,omitempty"`
+	From         string     `json:"from,omitempty"`
+	Collection   bool       `json:"collection,omitempty"`
+	ReturnsDays  int64      `json:"returns_days,omitempty"`
+	ReturnsPaid  bool       `json:"returns_paid,omitempty"`
+	Warranty     string     `json:"warranty,omitempty"`
+	Invoice      bool       `json:"invoice,omitempty"`
+	Days         int64      `json:"days,omitempty"` // it stays up so long; 0: until it is ended
+	Offers       bool       `json:"offers,omitempty"`
+	LowestOffer  string     `json:"lowest_offer,omitempty"` // that is accepted
+}
+
+// Delivery is one way in which a buyer can have it delivered.
+type Delivery struct {
+	Name   string `json:"name"`
+	Charge string `json:"charge,omitempty"` // "": free
+	Least  int64  `json:"least,omitempty"`
+	Most   int64  `json:"most,omitempty"`
 }
 
 // Packed is a parcel, in grams and millimetres.

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -24,6 +25,9 @@ type Asking struct {
 	words    map[[3]string]string // category, attribute, our word folded → theirs
 	ready    map[string]*Asked
 	noMarks  bool
+	defaults map[string]Defaults      // by category
+	terms    map[string]listing.Terms // by name
+	given    map[string]bool          // brands that a person was told are on the register
 }
 
 // Asked is what one category asks for, made ready.
@@ -52,6 +56,9 @@ func OpenAsking(tx store.Tx, site *store.Site) (*Asking, error) {
 	}
 	for _, c := range cats {
 		a.parents[c.Ref] = c.Parent
+	}
+	if err := a.openDefaults(tx, site.ID); err != nil {
+		return nil, err
 	}
 	words, err := tx.ValueWords(site.ID)
 	for _, w := range words {
@@ -83,6 +90,11 @@ func (a *Asking) For(category string) (*Asked, error) {
 			break
 		}
 		seen = append(seen, at)
+	}
+	if b := x.Needs.Brand; b != nil && len(a.given) > 0 {
+		longer := *b
+		longer.Register = slices.Concat(b.Register, slices.Sorted(maps.Keys(a.given)))
+		x.Needs.Brand = &longer
 	}
 	title := listing.Title{}
 	if x.Needs.Title != nil {
@@ -172,7 +184,7 @@ func (p *Prepared) Stops() int {
 func (p *Prepared) Content(l *store.Listing) *place.Content {
 	v := &p.Values
 	c := &place.Content{Category: l.Category, Number: ident.Read(v.Number).Shown, Brand: v.Brand, Title: p.Report.Title, Description: p.ForBuyers(),
-		Attributes: p.Report.Attributes, ListPrice: v.ListPrice, Former: v.Former}
+		Attributes: p.Report.Attributes, ListPrice: v.ListPrice, Former: v.Former, Terms: p.placeTerms(l)}
 	for _, w := range v.Words {
 		if w != "" {
 			c.Words = append(c.Words, w)

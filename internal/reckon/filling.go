@@ -15,9 +15,13 @@ import (
 
 // Filled is what is said of a listing, and where each value comes from.
 type Filled struct {
-	Values   listing.Values
-	Pictures []Chosen        // those of the values, in their order
-	From     map[string]From // by field, as listing.Values has it
+	Values    listing.Values
+	Pictures  []Chosen        // those of the values, in their order
+	From      map[string]From // by field, as listing.Values has it
+	Terms     listing.Terms   // the selling terms that hold
+	TermsName string          // "": none
+
+	defaults Defaults
 }
 
 // From is where a value comes from, and what would stand there without a person's.
@@ -36,12 +40,15 @@ const (
 	FromWords    FromKind = "our word"
 	FromProduct  FromKind = "product"
 	FromSupplier FromKind = "supplier"
+	FromTerms    FromKind = "terms"
+	FromCategory FromKind = "category"
+	FromTemplate FromKind = "template"
 )
 
 // fill takes each value from the first that has one: what a person said, our
 // word for a value of the supplier's, the product, the supplier.
 func (a *Asking) fill(m *store.Material, l *store.Listing, n *listing.Needs) Filled {
-	f := Filled{From: map[string]From{}, Values: listing.Values{Attributes: map[string]listing.Text{}}}
+	f := Filled{From: map[string]From{}, Values: listing.Values{Attributes: map[string]listing.Text{}}, defaults: a.defaultsOf(l.Category)}
 	supplier, product := From{Kind: FromSupplier, Name: m.Supplier}, From{Kind: FromProduct}
 	v, item := &f.Values, &m.Item
 	put := func(field, value string, from From, into *string) {
@@ -76,7 +83,7 @@ func (a *Asking) fill(m *store.Material, l *store.Listing, n *listing.Needs) Fil
 	}
 	for i := range n.Attributes {
 		at := &n.Attributes[i]
-		value := suppliers(item, at.Ref)
+		value := suppliers(item, cmp.Or(f.defaults.Names[at.Ref], at.Ref))
 		if value == "" {
 			continue
 		}
@@ -96,6 +103,7 @@ func (a *Asking) fill(m *store.Material, l *store.Listing, n *listing.Needs) Fil
 			f.From[field] = From{Kind: FromPerson, Name: s.Actor, Without: without}
 		}
 	}
+	a.fillDefaults(&f, m, n)
 	return f
 }
 
@@ -152,7 +160,7 @@ func Sayable(field string) bool {
 	_, text := f.texts()[field]
 	_, figure := f.figures()[field]
 	ref, attribute := strings.CutPrefix(field, "attributes.")
-	return text || figure || attribute && ref != "" || field == "words"
+	return text || figure || attribute && ref != "" || field == "words" || field == TermsField
 }
 
 // at is what stands in a field.

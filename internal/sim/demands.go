@@ -27,6 +27,7 @@ type Content struct {
 	Package     map[string]int64  `json:"package,omitempty"`
 	ListPrice   string            `json:"list_price,omitempty"`
 	Former      string            `json:"former,omitempty"`
+	Terms       map[string]any    `json:"terms,omitempty"`
 }
 
 // demands answers with what a category asks for, or its parent does.

@@ -367,10 +367,13 @@ func (tx Tx) OwnCategories(siteID int64) (map[string]int64, error) {
 }
 
 // guess is the category of a site that a product p goes into: one of the same
-// ref, else of the same name, as where it is sold already.
+// ref, else of the same name, as where it is sold already; else the one that was
+// learnt for its supplier's.
 const guess = `coalesce((SELECT c.ref FROM listings o CROSS JOIN categories d ON d.site_id = o.site_id AND d.ref = o.category
 	CROSS JOIN categories c ON c.site_id = s.id AND (c.ref = d.ref OR c.name = d.name COLLATE NOCASE) WHERE o.product_id = p.id
-	ORDER BY c.ref = d.ref DESC, o.id LIMIT 1), '')`
+	ORDER BY c.ref = d.ref DESC, o.id LIMIT 1), (SELECT w.category FROM supply_links k CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id
+	CROSS JOIN category_words w ON w.site_id = s.id AND w.ours = trim(sp.category) COLLATE NOCASE WHERE k.product_id = p.id AND sp.category <> ''
+	ORDER BY k.id LIMIT 1), '')`
 
 // GuessCategories are the categories that products would go into on a site.
 func (tx Tx) GuessCategories(siteID int64, productIDs []int64) (map[int64]string, error) {

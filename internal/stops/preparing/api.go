@@ -57,6 +57,7 @@ type LackingView struct {
 // Operations registers the stop's part of the API.
 func (st *Stop) Operations(api huma.API) {
 	st.pictureOperations(api)
+	st.defaultOperations(api)
 	type filter struct {
 		stops.Paged
 		Site  int64  `query:"site"`

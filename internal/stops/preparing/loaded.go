@@ -2,6 +2,7 @@ package preparing
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"easymargin/internal/fault"
@@ -71,6 +72,9 @@ func (x *loaded) say(ctx context.Context, now time.Time, say []FieldSaid) error 
 	for _, s := range say {
 		if !reckon.Sayable(s.Field) {
 			return fault.At("say", "%q is nothing that can be said of a listing", s.Field)
+		}
+		if s.Field == reckon.TermsField && len(s.Values) > 0 && s.Values[0] != "" && !slices.Contains(x.asking.TermsNames(), s.Values[0]) {
+			return fault.At("say", "%s has no selling terms called %q", x.site.Name, s.Values[0])
 		}
 		for _, v := range s.Values {
 			if len([]rune(v)) > mostText {

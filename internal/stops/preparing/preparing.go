@@ -42,7 +42,7 @@ type SaidField struct {
 	Field   string             `json:"field" doc:"As in design/listing.md, section 2, such as attributes.capacity"`
 	Value   string             `json:"value" doc:"Several are joined by a bar"`
 	Sent    string             `json:"sent" doc:"As the place is given it, where that differs"`
-	From    reckon.FromKind    `json:"from" enum:"person,our word,product,supplier,"`
+	From    reckon.FromKind    `json:"from" enum:"person,our word,product,supplier,terms,category,template,"`
 	Name    string             `json:"name" doc:"The supplier's, who said it, or our word that it stands for"`
 	Without string             `json:"without" doc:"What would stand there if a person's word were taken back"`
 	Need    string             `json:"need" enum:"needed,helps,does not apply,"`
@@ -108,6 +108,9 @@ type PreparedView struct {
 	Needed        [2]int            `json:"needed" doc:"Done, and of how many"`
 	Helps         [2]int            `json:"helps"`
 	Stops         int               `json:"stops"`
+	Terms         string            `json:"terms" doc:"Name of the selling terms that hold; empty: none"`
+	TermsOwn      bool              `json:"terms_own" doc:"A person chose them for this listing alone"`
+	AllTerms      []string          `json:"all_terms" doc:"Names of those that the site has"`
 	Learnt        []string          `json:"learnt" doc:"Our words for the place's values that this taught, in words"`
 }
 
@@ -245,6 +248,11 @@ func (st *Stop) SetCategory(ctx context.Context, ids []int64, category string) e
 			}
 			if err := stops.First(tx.SetCategory(st.Now(), id, category), st.queueDemands(tx, *x.site)); err != nil {
 				return err
+			}
+			if theirs := strings.TrimSpace(x.material.Item.Category); theirs != "" { // the next of that one goes there by itself
+				if err := tx.LearnCategory(x.site.ID, theirs, category, actor.Of(ctx), st.Now()); err != nil {
+					return err
+				}
 			}
 		}
 		tx.Changed("prepare", "listings", "counts")

@@ -43,12 +43,22 @@ func (st *Stop) contents(tx store.Tx, site *store.Site, lines []store.OutgoingLi
 	if err != nil {
 		return nil, err
 	}
+	asked := map[int64]*int64{}
+	for i := range lines {
+		asked[lines[i].ListingID] = lines[i].Price
+	}
 	out := map[int64]content{}
 	for _, id := range ids {
 		l, m := figures[id].Link.Listing, materials[id]
+		if asked[id] != nil {
+			l.Price = asked[id]
+		}
 		if m == nil {
 			out[id] = content{why: "its product has no supplier any more"}
 			continue
+		}
+		if floor, ok := figures[id].Floor(); ok {
+			l.Floor = &floor // the lowest offer is never under that of this moment
 		}
 		p, err := asking.Prepare(m, &l)
 		if err != nil {

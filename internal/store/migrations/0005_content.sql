@@ -22,3 +22,45 @@ CREATE TABLE wishes (
   feed_id integer PRIMARY KEY REFERENCES feeds(id) ON DELETE CASCADE,
   wish text NOT NULL -- JSON: its pictures, sites and category
 );
+
+-- What holds for all listings of our own in a category, unless one says otherwise.
+CREATE TABLE category_defaults (
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  category text NOT NULL, -- ref; '' is every category
+  defaults text NOT NULL, -- JSON of reckon.Defaults
+  actor text NOT NULL,
+  at datetime NOT NULL,
+  PRIMARY KEY (site_id, category)
+) WITHOUT ROWID;
+
+-- Selling terms: the answers that many listings of a site share, by name.
+CREATE TABLE selling_terms (
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  name text NOT NULL,
+  terms text NOT NULL, -- JSON of listing.Terms
+  actor text NOT NULL,
+  at datetime NOT NULL,
+  PRIMARY KEY (site_id, name)
+) WITHOUT ROWID;
+
+-- Which of a site's categories a supplier's is, learnt from where people put things.
+CREATE TABLE category_words (
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  ours text NOT NULL, -- the supplier's words, folded
+  category text NOT NULL,
+  actor text NOT NULL,
+  at datetime NOT NULL,
+  PRIMARY KEY (site_id, ours)
+) WITHOUT ROWID;
+
+-- Brands that a place was asked to put on its register.
+CREATE TABLE brand_requests (
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  brand text NOT NULL,
+  state text NOT NULL, -- asked, given, refused
+  comment text NOT NULL DEFAULT '',
+  picture text NOT NULL DEFAULT '', -- digest of its logo or of one on a thing
+  actor text NOT NULL,
+  at datetime NOT NULL,
+  PRIMARY KEY (site_id, brand)
+) WITHOUT ROWID;

@@ -1219,6 +1219,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preparations/{id}/brands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Search the register that a listing's brand must be on */
+        get: operations["search-brands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preparations/{id}/check": {
         parameters: {
             query?: never;
@@ -1230,6 +1247,23 @@ export interface paths {
         put?: never;
         /** What a listing would be with other words; nothing is kept */
         post: operations["check-preparation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/{id}/describe/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a template would make of a listing's description */
+        post: operations["describe"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1667,6 +1701,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/brands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that a place was asked to put a brand on its register, or what became of that */
+        post: operations["ask-for-brand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/candidates": {
         parameters: {
             query?: never;
@@ -1730,6 +1781,41 @@ export interface paths {
         put?: never;
         /** Add categories, one a line */
         post: operations["add-categories"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What holds for a site's own listings unless one says otherwise */
+        get: operations["get-defaults"];
+        /** Keep what holds in a category */
+        put: operations["set-defaults"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/defaults/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whom it would touch; nothing is kept */
+        post: operations["check-defaults"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1871,6 +1957,23 @@ export interface paths {
         /** What other figures would make of a site's plan; nothing is changed */
         post: operations["try-following"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/learnt-categories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget which of a site's categories a supplier's is */
+        delete: operations["forget-category"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2075,6 +2178,41 @@ export interface paths {
         put?: never;
         /** What a price rule would have done in the last days, beside what really happened; nothing is changed */
         post: operations["replay-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/selling-terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep selling terms under a name */
+        put: operations["set-selling-terms"];
+        post?: never;
+        /** Forget selling terms that no category has */
+        delete: operations["drop-selling-terms"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/selling-terms/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whom selling terms would touch; nothing is kept */
+        post: operations["check-selling-terms"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2836,6 +2974,16 @@ export interface components {
             price: number | null;
             why: string;
         };
+        Block: {
+            /** @description Of features and box: the attribute that lists them */
+            field?: string;
+            /** @enum {string} */
+            kind: "text" | "facts" | "features" | "supplier" | "box" | "condition";
+            /** @description Of a text, with {fields} in it; of the others their heading */
+            text?: string;
+            /** @description A field: the block stands only where it is filled */
+            when?: string;
+        };
         "BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\" }Body": {
             address: string;
         };
@@ -2892,6 +3040,17 @@ export interface components {
             x: number;
             /** Format: int64 */
             y: number;
+        };
+        BrandAsked: {
+            /** Format: date-time */
+            at: string;
+            brand: string;
+            by: string;
+            comment: string;
+            /** @description Digest of its logo, or of a picture of it on a thing */
+            picture: string;
+            /** @enum {string} */
+            state: "asked" | "given" | "refused";
         };
         "By-warehouseRequest": {
             warehouse: boolean;
@@ -3059,6 +3218,14 @@ export interface components {
             /** @description Ref of the category whose fees hold for it today; its own, one above it, or empty for everything else's */
             pays: string;
             ref: string;
+        };
+        CategoryDefaults: {
+            /** @description Ref; empty is every category */
+            category: string;
+            defaults: components["schemas"]["Defaults"];
+            /** Format: int64 */
+            listings: number;
+            path: string;
         };
         CategoryPath: {
             path: string;
@@ -3297,6 +3464,32 @@ export interface components {
              */
             units_listed?: number;
         };
+        Defaults: {
+            /** @description The template of descriptions */
+            blocks?: components["schemas"]["Block"][];
+            /** @description By the place's attribute: what we, or suppliers, call it */
+            names?: {
+                [key: string]: string;
+            };
+            /** @description Name of the selling terms */
+            terms?: string;
+            /** @description By field, where nothing else says one */
+            values?: {
+                [key: string]: string;
+            };
+        };
+        Delivery: {
+            /** @description Left out: free */
+            charge?: string;
+            /**
+             * Format: int64
+             * @description Working days it takes
+             */
+            least?: number;
+            /** Format: int64 */
+            most?: number;
+            name: string;
+        };
         DemandView: {
             /** Format: int64 */
             attributes: number;
@@ -3337,6 +3530,16 @@ export interface components {
             now: string;
             /** @description Whether one logs in, and can log out */
             password: boolean;
+        };
+        DescribeRequest: {
+            blocks: components["schemas"]["Block"][];
+        };
+        Described: {
+            markup: boolean;
+            /** @description As buyers get it: safe HTML where markup, else plain */
+            text: string;
+            /** @description What would be wrong with it */
+            words: string;
         };
         DeskView: {
             candidates: components["schemas"]["CandidateView"][];
@@ -4019,6 +4222,12 @@ export interface components {
             subject: string;
             what: string;
         };
+        LearntCategory: {
+            /** @description Ref */
+            category: string;
+            ours: string;
+            path: string;
+        };
         Letter: {
             /** Format: date-time */
             at: string;
@@ -4450,6 +4659,19 @@ export interface components {
             /** @description The rule as a sentence */
             words?: string;
         };
+        NamedTerms: {
+            name: string;
+            /** @description Paths of the categories whose terms they are */
+            of: string[];
+            terms: components["schemas"]["Terms"];
+        };
+        NewBrand: {
+            brand: string;
+            comment?: string;
+            picture?: string;
+            /** @enum {string} */
+            state: "asked" | "given" | "refused";
+        };
         NewPlace: {
             /** @description One a line; a parent before an arrow: Kitchen > Mugs */
             categories?: string;
@@ -4541,6 +4763,11 @@ export interface components {
             /** @description Whose offer it is */
             supplier: string;
             text: string;
+        };
+        OfCategoryBody: {
+            /** @description Ref; empty is every category */
+            category: string;
+            defaults: components["schemas"]["Defaults"];
         };
         Offer: {
             /** Format: int64 */
@@ -4956,6 +5183,8 @@ export interface components {
             words: string;
         };
         PreparedView: {
+            /** @description Names of those that the site has */
+            all_terms: string[];
             /**
              * Format: date-time
              * @description When what is asked for was read; none: it never was
@@ -5006,6 +5235,10 @@ export interface components {
             stops: number;
             supplier: string;
             supplier_title: string;
+            /** @description Name of the selling terms that hold; empty: none */
+            terms: string;
+            /** @description A person chose them for this listing alone */
+            terms_own: boolean;
             title: string;
             /** @description The title is a person's; else it is made from the parts */
             typed: boolean;
@@ -5337,7 +5570,7 @@ export interface components {
             /** @description As in design/listing.md, section 2, such as attributes.capacity */
             field: string;
             /** @enum {string} */
-            from: "person" | "our word" | "product" | "supplier" | "";
+            from: "person" | "our word" | "product" | "supplier" | "terms" | "category" | "template" | "";
             /** @enum {string} */
             level: "stops" | "helps" | "left out" | "";
             /** @description The supplier's, who said it, or our word that it stands for */
@@ -5620,6 +5853,15 @@ export interface components {
             /** @enum {string} */
             of: "item" | "total" | "total+tax";
             rate: string;
+        };
+        SiteDefaults: {
+            /** @description Brands that the place was asked to take */
+            brands: components["schemas"]["BrandAsked"][];
+            /** @description Those that are used or say something; the first is every category */
+            categories: components["schemas"]["CategoryDefaults"][];
+            /** @description Which of its categories a supplier's is */
+            learnt: components["schemas"]["LearntCategory"][];
+            terms: components["schemas"]["NamedTerms"][];
         };
         SiteFollowing: {
             /**
@@ -5986,6 +6228,40 @@ export interface components {
             /** Format: int64 */
             source_id: number;
         };
+        Terms: {
+            /** @description Buyers may fetch it */
+            collection?: boolean;
+            /** @description Where a listing says none */
+            condition?: string;
+            condition_note?: string;
+            /**
+             * Format: int64
+             * @description It stays up so long; 0: until it is ended
+             */
+            days?: number;
+            delivery?: components["schemas"]["Delivery"][];
+            /** @description Where it is sent from */
+            from?: string;
+            /**
+             * Format: int64
+             * @description Working days until it is sent
+             */
+            handling_days?: number;
+            invoice?: boolean;
+            /** @description Of the price, as a percentage; the lowest that is accepted is never under the floor */
+            least_offer?: string;
+            /** @description Buyers may offer less */
+            offers?: boolean;
+            /** Format: int64 */
+            returns_days?: number;
+            /** @description We pay for sending it back */
+            returns_paid?: boolean;
+            warranty?: string;
+        };
+        TermsBody: {
+            name: string;
+            terms: components["schemas"]["Terms"];
+        };
         TieRequest: {
             /** Format: int64 */
             site_id: number;
@@ -6034,6 +6310,30 @@ export interface components {
             items: components["schemas"]["TodayItem"][];
             /** @description What was done last */
             last: components["schemas"]["LastThing"][];
+        };
+        Touched: {
+            /**
+             * Format: int64
+             * @description Of them, would lack something then
+             */
+            lacking: number;
+            /**
+             * Format: int64
+             * @description That would say something else
+             */
+            listings: number;
+            /**
+             * Format: int64
+             * @description Of them, on sale
+             */
+            live: number;
+            /**
+             * Format: int64
+             * @description Of them, would lack nothing any more
+             */
+            ready: number;
+            /** @description The first ten */
+            titles: string[];
         };
         Trial: {
             figures: components["schemas"]["Figures"];
@@ -8908,6 +9208,39 @@ export interface operations {
             };
         };
     };
+    "search-brands": {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "check-preparation": {
         parameters: {
             query?: never;
@@ -8930,6 +9263,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreparedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    describe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DescribeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Described"];
                 };
             };
             /** @description Error */
@@ -9959,6 +10327,41 @@ export interface operations {
             };
         };
     };
+    "ask-for-brand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBrand"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-own-candidates": {
         parameters: {
             query?: {
@@ -10127,6 +10530,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Counted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteDefaults"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfCategoryBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touched"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "check-defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfCategoryBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touched"];
                 };
             };
             /** @description Error */
@@ -10532,6 +11036,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "forget-category": {
+        parameters: {
+            query: {
+                ours: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -10973,6 +11510,109 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReplayView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-selling-terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TermsBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touched"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-selling-terms": {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "check-selling-terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TermsBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Touched"];
                 };
             };
             /** @description Error */

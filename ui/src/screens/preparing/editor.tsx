@@ -180,6 +180,27 @@ function Open({ kept }: { kept: Prepared }) {
                 ? "What it asks for was read from the place."
                 : "Nothing was read of what it asks for yet."}
           </Quiet>
+          {l.all_terms.length > 0 && (
+            <>
+              <chakra.h2 fontWeight="700" mt="4">
+                Selling terms
+              </chakra.h2>
+              <Select
+                aria-label="Selling terms"
+                value={l.terms_own ? l.terms : ""}
+                onChange={(e) => d.keep("terms", e.currentTarget.value)}
+              >
+                <option value="">
+                  {l.terms && !l.terms_own ? `${l.terms}, as its category` : "those of its category"}
+                </option>
+                {l.all_terms.map((t) => (
+                  <option key={t} value={t}>
+                    {t}
+                  </option>
+                ))}
+              </Select>
+            </>
+          )}
           <chakra.h2 fontWeight="700" mt="4">
             {l.supplier} says
           </chakra.h2>

@@ -14,6 +14,7 @@ import { Tabs } from "../../parts/tabs";
 import { toggled } from "../../parts/toggled";
 import { Add } from "./add";
 import { Asked } from "./asked";
+import { Defaults } from "./defaults";
 import { PicturesOfAll } from "./pictures/ofall";
 import { type Row, useLacking, usePreparations } from "./queries";
 import { SameOfAll } from "./sameofall";
@@ -23,6 +24,7 @@ const says = {
   lacking: "What a listing of your own needs before it goes up; first those where one thing done brings most.",
   ready: "They have all their place needs; with a price and stock they are sent from Send.",
   add: "Products of yours that this site has no listing of yet.",
+  defaults: "What holds for all listings of a category unless one says otherwise.",
   asked: "What each category asks for, as its gateway told it or somebody wrote it down.",
 };
 
@@ -76,11 +78,14 @@ export function Prepare() {
             { to: to("lacking"), label: "Lacking", count: c?.incomplete, on: tab === "lacking" },
             { to: to("ready"), label: "Complete", on: tab === "ready" },
             { to: to("add"), label: "List more", on: tab === "add" },
+            { to: to("defaults"), label: "Defaults", on: tab === "defaults" },
             { to: to("asked"), label: "What they ask", on: tab === "asked" },
           ]}
         >
           {tab === "add" ? (
             <Add sites={own} site={site} />
+          ) : tab === "defaults" ? (
+            <Defaults sites={own} site={site} />
           ) : tab === "asked" ? (
             <Asked sites={own} site={site} />
           ) : (

@@ -62,6 +62,9 @@ const listing = (more: Partial<Schemas["PreparedView"]> = {}): Schemas["Prepared
     }),
     field({ field: "words", value: "mug, tea", from: "person", name: "Ada", without: "" }),
   ],
+  terms: "",
+  terms_own: false,
+  all_terms: [],
   pictures: [
     {
       original: "d",

@@ -53,6 +53,12 @@ export function fromWords(f: Field): string {
       return `your word for ${f.name}`;
     case "product":
       return "the product";
+    case "terms":
+      return `the terms ${f.name}`;
+    case "category":
+      return "what holds in its category";
+    case "template":
+      return "the template";
     default:
       return "";
   }

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api, read, type Schemas } from "../../../api/client";
 import { useDo } from "../../../api/queries";
+import { same } from "../../../parts/same";
 import { type Prepared, prepareTopics } from "../queries";
 
 export type Recipe = Schemas["Recipe"];
@@ -40,19 +41,19 @@ export function useChoice(l: Prepared) {
     () => read(api.DELETE("/api/preparations/{id}/pictures", { params: { path: { id: l.id } } })),
     ...prepareTopics,
   );
-  const same = (a: Choice, b: Choice | undefined) =>
+  const alike = (a: Choice, b: Choice | undefined) =>
     b !== undefined &&
     a.original === b.original &&
     (a.text ?? "") === (b.text ?? "") &&
-    JSON.stringify(plain(a.recipe)) === JSON.stringify(plain(b.recipe));
+    same(plain(a.recipe), plain(b.recipe));
   return {
     list,
     at: Math.min(at, Math.max(list.length - 1, 0)),
-    changed: list.length !== kept.length || list.some((c, i) => !same(c, kept[i])),
+    changed: list.length !== kept.length || list.some((c, i) => !alike(c, kept[i])),
     /** asKept is the picture as it was made, where nothing was changed since. */
     asKept: (i: number) => {
       const c = list[i];
-      return c && l.pictures.find((p) => same(c, choiceOf(p)));
+      return c && l.pictures.find((p) => alike(c, choiceOf(p)));
     },
     error: keep.error ?? takeBack.error,
     pending: keep.isPending || takeBack.isPending,
