@@ -2,8 +2,12 @@ package e2e_test
 
 import (
 	"fmt"
+	"net/http"
+	"slices"
+	"strings"
 	"testing"
 
+	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -62,4 +66,53 @@ func TestSellingTermsAndATemplate(t *testing.T) {
 		return false
 	})
 	assert.NotEmpty(t, preparations(t, p, "ready"))
+}
+
+// A hundred titles are made of other parts at once, after a look at each; one has
+// its parts in an order of its own, by keys.
+func TestAHundredTitles(t *testing.T) {
+	t.Parallel()
+	p := program(t, "demo", "--speed", "30")
+	var more struct {
+		Rows []struct {
+			ProductID int64 `json:"product_id"`
+		}
+	}
+	require.NoError(t, p.Ask(http.MethodGet, "/api/sites/4/candidates?limit=60", nil, &more))
+	var ids []int64
+	for _, r := range more.Rows {
+		ids = append(ids, r.ProductID)
+	}
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/4/own-listings", map[string]any{"products": ids, "category": "cooking"}, nil))
+	until(t, p, "a hundred wait", func([]run) bool { return len(preparations(t, p, "")) == 100 })
+	s := open(t, p, "/prepare?site=4")
+	s.sees("button", `condition is missing\s*100`).MustClick()
+	s.sees("h2", "The same of 100 listings")
+	s.labelled("What").MustSelect("Title is made of")
+	s.write(s.labelled("Is"), "kind, brand")
+	s.sees("aside li", `quilt summer Brackenby`)
+	s.press("Keep it for 100")
+	until(t, p, "each title ends with its brand", func([]run) bool {
+		n := 0
+		for _, x := range preparations(t, p, "") {
+			if words := strings.Fields(x.Title); slices.Contains([]string{"Brackenby", "Fellgrove", "Merrowdale", "Ottermere", "Skarholt", "Tarnwick"}, words[len(words)-1]) {
+				n++
+			}
+		}
+		return n >= 95 // some have no brand
+	})
+
+	one := preparations(t, p, "")[0]
+	s.MustNavigate(fmt.Sprintf("%s/prepare/%d", p.URL, one.ID))
+	s.sees("section[aria-label=Title] button", "What it is").MustFocus()
+	s.keys(input.Space)
+	s.MustWaitStable()
+	s.keys(input.ArrowRight)
+	s.MustWaitStable()
+	s.keys(input.Space)
+	until(t, p, "the brand leads again", func([]run) bool {
+		return strings.HasPrefix(ask[preparation](t, p, fmt.Sprintf("/api/preparations/%d", one.ID)).Title, "Brackenby")
+	})
+	s.press("In the place's order")
+	s.sees("section[aria-label=Title]", "Brackenby")
 }

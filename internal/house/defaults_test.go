@@ -178,3 +178,34 @@ func TestACategoryIsLearntFromWhereThingsArePut(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Flasks & more", all.Learnt[0].Ours)
 }
+
+// A title is made of other parts, in another order: of one, of many after a look
+// at each, of all of a category.
+func TestATitleIsMadeOfOtherParts(t *testing.T) {
+	l := newLantern(t, 3)
+	rows := l.queue("")
+	before := l.one(rows[0].ListingID)
+	l.say(rows[0].ListingID, figures.TitleParts, "colour", "brand")
+	v := l.one(rows[0].ListingID)
+	assert.Equal(t, "moss "+field(v, "brand").Value, v.Title)
+	assert.True(t, v.PartsOwn)
+	assert.Contains(t, v.MoreParts, "kind")
+	l.say(rows[0].ListingID, figures.TitleParts)
+	assert.Equal(t, before.Title, l.one(rows[0].ListingID).Title)
+
+	ids := []int64{rows[0].ListingID, rows[1].ListingID}
+	say := []preparing.FieldSaid{{Field: figures.TitleParts, Values: []string{"kind", "brand"}}}
+	look, err := l.Preparing.SayAll(t.Context(), ids, say, false)
+	require.NoError(t, err)
+	assert.NotEqual(t, before.Title, look[0].Title)
+	assert.Equal(t, before.Title, l.one(ids[0]).Title, "only looked at")
+	_, err = l.Preparing.SayAll(t.Context(), ids, say, true)
+	require.NoError(t, err)
+	l.idle()
+	assert.Equal(t, look[1].Title, l.one(ids[1]).Title)
+	l.defaults("cooking", figures.Defaults{Title: []string{"brand"}})
+	assert.Equal(t, field(l.one(rows[2].ListingID), "brand").Value, l.one(rows[2].ListingID).Title)
+	assert.Equal(t, look[0].Title, l.one(ids[0]).Title, "what a person said of one stands")
+	_, err = l.Preparing.Say(t.Context(), ids[0], []preparing.FieldSaid{{Field: figures.TitleParts, Values: []string{"<b>"}}})
+	assert.ErrorContains(t, err, "is no part of a title")
+}

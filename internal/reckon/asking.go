@@ -112,6 +112,27 @@ func (a *Asking) For(category string) (*Asked, error) {
 	return x, nil
 }
 
+// TitleParts is the field that says which parts a title is made of, in their
+// order, where they aren't the place's.
+const TitleParts = "title.parts"
+
+// parted is what a category asks for with a title of other parts.
+func (a *Asking) parted(asked *Asked, category string, parts []string) (*Asked, error) {
+	key := category + "\x00" + strings.Join(parts, "\x00")
+	if x, ok := a.ready[key]; ok {
+		return x, nil
+	}
+	x := &Asked{Needs: asked.Needs, Demand: asked.Demand}
+	title := *asked.Needs.Title
+	title.Parts = parts
+	title.FirstToGo = slices.DeleteFunc(slices.Clone(title.FirstToGo), func(p string) bool { return !slices.Contains(parts, p) })
+	x.Needs.Title = &title
+	var err error
+	x.checker, err = x.Needs.Ready(a.currency)
+	a.ready[key] = x
+	return x, err
+}
+
 // ReadNeeds reads what a category asks for, strictly: design/listing.md, section 1.
 func ReadNeeds(text []byte) (*listing.Needs, error) {
 	var n listing.Needs
@@ -132,6 +153,12 @@ func (a *Asking) Prepare(m *store.Material, l *store.Listing) (Prepared, error) 
 		return Prepared{}, err
 	}
 	p := Prepared{Filled: a.fill(m, l, &asked.Needs), Asked: asked}
+	if len(p.parts) > 0 {
+		if asked, err = a.parted(asked, l.Category, p.parts); err != nil {
+			return Prepared{}, err
+		}
+		p.Asked = asked
+	}
 	p.Report, err = asked.checker.Check(&p.Values, l.EntryID != nil)
 	for i := range p.Pictures {
 		if a.noMarks && p.Pictures[i].Recipe.Caption != "" {

@@ -19,6 +19,7 @@ type Defaults struct {
 	Values map[string]string `json:"values,omitempty" doc:"By field, where nothing else says one"`
 	Names  map[string]string `json:"names,omitempty" doc:"By the place's attribute: what we, or suppliers, call it"`
 	Terms  string            `json:"terms,omitempty" doc:"Name of the selling terms"`
+	Title  []string          `json:"title,omitempty" maxItems:"20" doc:"Parts of a title, in their order; left out: the place's"`
 }
 
 // above are a category and those above it, the nearest first; "" is the last.
@@ -44,6 +45,9 @@ func (a *Asking) defaultsOf(category string) Defaults {
 		}
 		if out.Terms == "" {
 			out.Terms = d.Terms
+		}
+		if len(out.Title) == 0 {
+			out.Title = d.Title
 		}
 		for k, v := range d.Values {
 			if out.Values[k] == "" {
@@ -113,6 +117,13 @@ const TermsField = "terms"
 // holds in the category; and describes it by the template.
 func (a *Asking) fillDefaults(f *Filled, m *store.Material, n *listing.Needs) {
 	d := &f.defaults
+	f.parts = d.Title
+	if s, said := m.Said[TitleParts]; said {
+		if texts, err := s.TextOf(); err == nil {
+			f.parts = texts
+			f.From[TitleParts] = From{Kind: FromPerson, Name: s.Actor}
+		}
+	}
 	f.TermsName = d.Terms
 	if s, said := m.Said[TermsField]; said {
 		if texts, err := s.TextOf(); err == nil && len(texts) > 0 {

@@ -21,6 +21,7 @@ type Filled struct {
 	Terms     listing.Terms   // the selling terms that hold
 	TermsName string          // "": none
 
+	parts    []string // of its title, where they aren't the place's
 	defaults Defaults
 }
 
@@ -160,7 +161,7 @@ func Sayable(field string) bool {
 	_, text := f.texts()[field]
 	_, figure := f.figures()[field]
 	ref, attribute := strings.CutPrefix(field, "attributes.")
-	return text || figure || attribute && ref != "" || field == "words" || field == TermsField
+	return text || figure || attribute && ref != "" || field == "words" || field == TermsField || field == TitleParts
 }
 
 // at is what stands in a field.

@@ -2,6 +2,7 @@ package preparing
 
 import (
 	"context"
+	"regexp"
 	"slices"
 	"time"
 
@@ -67,6 +68,9 @@ func loadAll(tx store.Tx, ids []int64) ([]*loaded, error) {
 	return out, nil
 }
 
+// titlePart is the name of a part of a title: a field or an attribute.
+var titlePart = regexp.MustCompile(`^[a-z][a-z0-9_]{0,60}$`)
+
 // say puts a person's words into what was read.
 func (x *loaded) say(ctx context.Context, now time.Time, say []FieldSaid) error {
 	for _, s := range say {
@@ -77,6 +81,9 @@ func (x *loaded) say(ctx context.Context, now time.Time, say []FieldSaid) error 
 			return fault.At("say", "%s has no selling terms called %q", x.site.Name, s.Values[0])
 		}
 		for _, v := range s.Values {
+			if s.Field == reckon.TitleParts && v != "" && !titlePart.MatchString(v) {
+				return fault.At("say", "%q is no part of a title, such as brand or colour", v)
+			}
 			if len([]rune(v)) > mostText {
 				return fault.At("say", "%s: a value has at most %d characters", s.Field, mostText)
 			}

@@ -99,6 +99,8 @@ type PreparedView struct {
 	Limit         *int64            `json:"limit"`
 	Counts        string            `json:"counts"`
 	Parts         []TitlePart       `json:"parts"`
+	PartsOwn      bool              `json:"parts_own" doc:"A person chose them for this listing alone"`
+	MoreParts     []string          `json:"more_parts" doc:"That a title could have besides"`
 	Fields        []SaidField       `json:"fields"`
 	Pictures      []PreparedPicture `json:"pictures"`
 	Buyers        string            `json:"buyers" doc:"The description as buyers get it: safe HTML where markup, else plain text"`

@@ -37,6 +37,12 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 			out.Parts = append(out.Parts, TitlePart{Name: name, Text: p.Part(name), LeftOut: slices.Contains(p.Report.LeftOut, name)})
 		}
 	}
+	out.PartsOwn, out.MoreParts = p.From[reckon.TitleParts].Kind == reckon.FromPerson, []string{}
+	for _, name := range append(slices.Clone(parts), refsOf(n)...) {
+		if n.Title != nil && !slices.Contains(n.Title.Parts, name) && p.Part(name) != "" {
+			out.MoreParts = append(out.MoreParts, name)
+		}
+	}
 	out.Length = listing.Length(out.Title, out.Counts)
 	out.Fields = fields(p)
 	for i, y := range p.Pictures {
@@ -51,6 +57,14 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 		if y.Field == "pictures" || y.Field == "price" || y.Field == "former" || y.Field == "package.girth" || strings.HasPrefix(y.Field, "words.") {
 			out.Other = append(out.Other, reckon.ProblemWords(y))
 		}
+	}
+	return out
+}
+
+func refsOf(n *listing.Needs) []string {
+	var out []string
+	for i := range n.Attributes {
+		out = append(out, n.Attributes[i].Ref)
 	}
 	return out
 }

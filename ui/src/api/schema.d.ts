@@ -3473,6 +3473,8 @@ export interface components {
             };
             /** @description Name of the selling terms */
             terms?: string;
+            /** @description Parts of a title, in their order; left out: the place's */
+            title?: string[];
             /** @description By field, where nothing else says one */
             values?: {
                 [key: string]: string;
@@ -5213,11 +5215,15 @@ export interface components {
             /** Format: int64 */
             limit: number | null;
             markup: boolean;
+            /** @description That a title could have besides */
+            more_parts: string[];
             /** @description Done, and of how many */
             needed: number[];
             /** @description What is wrong with the set of pictures, the price and the parcel */
             other: string[];
             parts: components["schemas"]["TitlePart"][];
+            /** @description A person chose them for this listing alone */
+            parts_own: boolean;
             pictures: components["schemas"]["PreparedPicture"][];
             /** Format: int64 */
             price: number | null;

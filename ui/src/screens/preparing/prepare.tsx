@@ -245,7 +245,7 @@ function Queue({ site, ready }: { site: number; ready: boolean }) {
               <SameOfAll
                 key={same}
                 field={same}
-                fields={[...new Set(lacking?.map((l) => l.field).filter(sayable) ?? [])]}
+                fields={[...new Set([...(lacking?.map((l) => l.field).filter(sayable) ?? []), "title.parts"])]}
                 ids={chosen.size > 0 ? [...chosen] : list.rows.map((r) => r.id)}
                 onDone={() => {
                   setSame(null);

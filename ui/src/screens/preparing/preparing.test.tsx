@@ -64,6 +64,8 @@ const listing = (more: Partial<Schemas["PreparedView"]> = {}): Schemas["Prepared
   ],
   terms: "",
   terms_own: false,
+  parts_own: false,
+  more_parts: [],
   all_terms: [],
   pictures: [
     {

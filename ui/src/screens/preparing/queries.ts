@@ -10,7 +10,7 @@ export type Say = Schemas["FieldSaid"];
 
 /** several are the values of a field that takes more than one. */
 export const several = (field: string, value: string) =>
-  field === "words" ? value.split(",").map((w) => w.trim()) : [value];
+  field === "words" || field === "title.parts" ? value.split(/[,|]/).map((w) => w.trim()) : [value];
 
 /** prepareTopics are the lists that what is said of a listing is seen in. */
 export const prepareTopics = ["prepare", "listings"];

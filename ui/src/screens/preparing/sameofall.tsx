@@ -3,7 +3,7 @@ import { useId, useState } from "react";
 import { api, read } from "../../api/client";
 import { useAnswer, useDo } from "../../api/queries";
 import { Button, Code, Input, Quiet, Select, Trouble } from "../../parts/controls";
-import { prepareTopics, usePrepared } from "./queries";
+import { prepareTopics, several, usePrepared } from "./queries";
 import { nameOf } from "./words";
 
 type Props = { field: string; fields: string[]; ids: number[]; onDone: () => void };
@@ -15,7 +15,7 @@ export function SameOfAll({ field: first, fields, ids, onDone }: Props) {
   const id = useId();
   const { data: one } = usePrepared(ids[0]); // what is asked is seen on the first
   const asked = one?.fields.find((f) => f.field === field)?.asked;
-  const body = { ids, say: [{ field, values: [value] }] };
+  const body = { ids, say: [{ field, values: several(field, value) }] };
   const look = useAnswer(
     ["prepare", "same", ids, field, value],
     (signal) => read(api.POST("/api/preparations/say/check", { body, signal })),
@@ -65,6 +65,11 @@ export function SameOfAll({ field: first, fields, ids, onDone }: Props) {
           ))}
         </datalist>
       </chakra.label>
+      {field === "title.parts" && one && (
+        <Quiet fontSize="12.5px">
+          In their order, parted by commas: {[...one.parts.map((p) => p.name), ...one.more_parts].join(", ")}.
+        </Quiet>
+      )}
       <Trouble error={look.error ?? keep.error} />
       {look.data && (
         <>

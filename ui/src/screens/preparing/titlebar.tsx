@@ -2,7 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { Button, Code, Input, Quiet } from "../../parts/controls";
 import { focusLacking, useTyped } from "./focus";
 import type { Prepared } from "./queries";
-import { nameOf } from "./words";
+import { TitleParts } from "./titleparts";
 
 const units: Record<string, string> = {
   "": "characters",
@@ -66,24 +66,7 @@ export function TitleBar({ l, draft, onType, onKeep, onDrop }: Props) {
           {f.words}
         </chakra.div>
       )}
-      {!byHand && l.parts.length > 0 && (
-        <chakra.div display="flex" gap="2" flexWrap="wrap" mt="2" alignItems="center">
-          {l.parts.map((p) => (
-            <chakra.span
-              key={p.name}
-              borderWidth="1px"
-              borderStyle={p.text ? "solid" : "dashed"}
-              borderColor={p.left_out ? "loss" : "hair"}
-              rounded="4px"
-              px="1.5"
-              fontSize="12.5px"
-            >
-              <Quiet>{nameOf(p.name)}</Quiet> {p.text || "none"}
-              {p.left_out && <chakra.span color="loss"> · left out, too long</chakra.span>}
-            </chakra.span>
-          ))}
-        </chakra.div>
-      )}
+      {!byHand && l.parts.length > 0 && <TitleParts l={l} onKeep={(names) => onKeep("title.parts", names.join("|"))} />}
     </chakra.section>
   );
 }

@@ -5,6 +5,7 @@ const names: Record<string, string> = {
   number: "Number (barcode)",
   brand: "Brand",
   title: "Title",
+  "title.parts": "Title is made of",
   series: "Series",
   model: "Model",
   key_feature: "Key feature",
