@@ -116,3 +116,77 @@ func TestAHundredTitles(t *testing.T) {
 	s.press("In the place's order")
 	s.sees("section[aria-label=Title]", "Brackenby")
 }
+
+// Variants stand in a grid: what sets each apart is chosen of the place's values,
+// one is left out, and their prices change by a rate, seen before it is kept.
+func TestVariantsPricedByRate(t *testing.T) {
+	t.Parallel()
+	p := program(t, "demo", "--speed", "30")
+	type row struct {
+		ID      int64
+		Product int64
+		Variant string
+		Sold    bool
+		Fixed   bool
+		Price   *int64
+		Values  []string
+	}
+	type grid struct {
+		Group string
+		Rows  []row
+	}
+	family := ask[struct {
+		Rows []struct {
+			ID        int64 `json:"id"`
+			ProductID int64 `json:"product_id"`
+		}
+	}](t, p, "/api/listings?limit=50&words=Merrowdale%20Trail%20Hex%20tarp%203%20slate")
+	require.NotEmpty(t, family.Rows)
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/4/own-listings", map[string]any{"products": []int64{family.Rows[0].ProductID}, "category": "camping"}, nil))
+	var own int64
+	until(t, p, "it is there", func([]run) bool {
+		for _, x := range preparations(t, p, "all") {
+			if strings.Contains(x.Title, "Trail Hex tarp 3 × 3 m, slate") || strings.Contains(x.Title, "Trail Hex tarp") && strings.Contains(x.Title, "slate") {
+				own = x.ID
+			}
+		}
+		return own != 0
+	})
+	read := func() grid { return ask[grid](t, p, fmt.Sprintf("/api/preparations/%d/variants", own)) }
+	require.NotEmpty(t, read().Group)
+	s := open(t, p, fmt.Sprintf("/prepare/%d", own))
+	s.sees("button", "Variants")
+	s.keys('v')
+	s.sees("section[aria-label=Variants]", "They go up as one thing with 2 variants")
+	s.press("List it too")
+	until(t, p, "both are priced", func([]run) bool {
+		g := read()
+		return len(g.Rows) == 2 && g.Rows[0].Price != nil && g.Rows[1].Price != nil
+	})
+	before := read()
+	s.MustElement("input[aria-label^='Colour of moss']")
+	s.write(s.MustElement("input[aria-label^='Colour of moss']"), "Moss green")
+	s.keys(input.Enter)
+	until(t, p, "its colour is the place's", func([]run) bool {
+		g := read()
+		return slices.ContainsFunc(g.Rows, func(r row) bool { return r.Values[0] == "Moss green" })
+	})
+	s.press("Choose all")
+	s.write(s.MustElement("input[aria-label='By how much']"), "-90%")
+	s.sees("form", "under its floor|loses|floor")
+	s.write(s.MustElement("input[aria-label='By how much']"), "+10%")
+	s.sees("form", "→")
+	s.press("Fix 2 prices")
+	until(t, p, "both are dearer by a tenth", func([]run) bool {
+		for i, r := range read().Rows {
+			if r.Price == nil || !r.Fixed || *r.Price <= *before.Rows[i].Price*109/100 {
+				return false
+			}
+		}
+		return true
+	})
+	s.MustElement("input[aria-label^='Sell moss']").MustClick()
+	until(t, p, "one isn't sold here", func([]run) bool {
+		return slices.ContainsFunc(read().Rows, func(r row) bool { return !r.Sold })
+	})
+}

@@ -199,6 +199,8 @@ type Content struct {
 	ListPrice   string            `json:"list_price,omitempty"`
 	Former      string            `json:"former,omitempty"`
 	Terms       *Terms            `json:"terms,omitempty"`
+	Group       string            `json:"group,omitempty"` // joins variants of one thing
+	Axes        map[string]string `json:"axes,omitempty"`  // what sets this one apart in its group
 }
 
 // Terms are what a seller promises about a listing. Amounts are in major units of

@@ -212,6 +212,14 @@ func (p *Prepared) Content(l *store.Listing) *place.Content {
 	v := &p.Values
 	c := &place.Content{Category: l.Category, Number: ident.Read(v.Number).Shown, Brand: v.Brand, Title: p.Report.Title, Description: p.ForBuyers(),
 		Attributes: p.Report.Attributes, ListPrice: v.ListPrice, Former: v.Former, Terms: p.placeTerms(l)}
+	if c.Group = p.group; c.Group != "" {
+		c.Axes = map[string]string{}
+		for _, ref := range Axes {
+			if value := p.Report.Attributes[ref]; value != "" {
+				c.Axes[ref] = value
+			}
+		}
+	}
 	for _, w := range v.Words {
 		if w != "" {
 			c.Words = append(c.Words, w)

@@ -183,3 +183,14 @@ func (p *Prepared) placeTerms(l *store.Listing) *place.Terms {
 func (a *Asking) TermsNames() []string {
 	return slices.AppendSeq([]string{}, slices.Values(slices.Sorted(maps.Keys(a.terms))))
 }
+
+// Axes are the attributes that set variants apart.
+var Axes = []string{"colour", "size", "material"}
+
+// Group is what joins the variants of a product on a place; "" where it is none.
+func Group(m *store.Material) string {
+	if m.Product.FamilyID == nil {
+		return ""
+	}
+	return fmt.Sprintf("family-%d", *m.Product.FamilyID)
+}

@@ -21,6 +21,7 @@ type Filled struct {
 	Terms     listing.Terms   // the selling terms that hold
 	TermsName string          // "": none
 
+	group    string   // that joins the variants of its product
 	parts    []string // of its title, where they aren't the place's
 	defaults Defaults
 }
@@ -104,6 +105,7 @@ func (a *Asking) fill(m *store.Material, l *store.Listing, n *listing.Needs) Fil
 			f.From[field] = From{Kind: FromPerson, Name: s.Actor, Without: without}
 		}
 	}
+	f.group = Group(m)
 	a.fillDefaults(&f, m, n)
 	return f
 }

@@ -28,6 +28,8 @@ type Content struct {
 	ListPrice   string            `json:"list_price,omitempty"`
 	Former      string            `json:"former,omitempty"`
 	Terms       map[string]any    `json:"terms,omitempty"`
+	Group       string            `json:"group,omitempty"`
+	Axes        map[string]string `json:"axes,omitempty"`
 }
 
 // demands answers with what a category asks for, or its parent does.

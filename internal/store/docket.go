@@ -55,3 +55,19 @@ func (tx Tx) WaitingOf(listingID int64) (int64, error) {
 	var n int64
 	return n, tx.db.Raw("SELECT count(*) FROM plan_lines WHERE listing_id = ? AND state = 'waiting'", listingID).Scan(&n).Error
 }
+
+// FamilyMember is one variant of a product's family, listed on a site or not.
+type FamilyMember struct {
+	ProductID int64
+	ListingID int64 // 0: it isn't listed there
+	SKU       string
+	Variant   string
+}
+
+// FamilyOn is a product's family on a site, itself with it.
+func (tx Tx) FamilyOn(productID, siteID int64) ([]FamilyMember, error) {
+	var out []FamilyMember
+	return out, tx.db.Raw(`SELECT p.id AS product_id, coalesce(l.id, 0) AS listing_id, coalesce(l.sku, p.sku) AS sku, p.variant
+		FROM products mine CROSS JOIN products p ON p.id = mine.id OR p.family_id = mine.family_id
+		LEFT JOIN listings l ON l.product_id = p.id AND l.site_id = ? AND l.entry_id IS NULL WHERE mine.id = ? ORDER BY p.variant, p.id`, siteID, productID).Scan(&out).Error
+}

@@ -155,7 +155,7 @@ func (tx Tx) Materials(ids []int64) (map[int64]*Material, error) {
 	}
 	err := tx.db.Raw(`SELECT l.id AS listing_id, u.name AS supplier, sp.id AS item_id, p.id AS p_id, p.sku AS p_sku, p.gtin AS p_gtin, p.title AS p_title,
 		p.brand AS p_brand, p.variant AS p_variant, p.family_id AS p_family_id, sp.id AS sp_id, sp.ref AS sp_ref, sp.gtin AS sp_gtin, sp.brand AS sp_brand,
-		sp.title AS sp_title, sp.category AS sp_category, sp.currency AS sp_currency, sp.details AS sp_details
+		sp.title AS sp_title, sp.category AS sp_category, sp.currency AS sp_currency, sp.details AS sp_details, sp.stock AS sp_stock, sp.stock_state AS sp_stock_state
 		FROM json_each(?) j CROSS JOIN listings l ON l.id = j.value CROSS JOIN products p ON p.id = l.product_id
 		CROSS JOIN supply_links k ON k.id = coalesce(l.supply_link_id, (SELECT min(id) FROM supply_links WHERE product_id = l.product_id))
 		CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id CROSS JOIN sources so ON so.id = sp.source_id

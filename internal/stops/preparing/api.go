@@ -123,6 +123,8 @@ func (st *Stop) Operations(api huma.API) {
 		func(ctx context.Context, in *rows) ([]SheetRow, error) { return st.CheckRows(ctx, in.Body.Rows) })
 	stops.Op(api, http.MethodPost, "/api/preparations/sheet", "say-in-sheet", "Keep what a person says in a sheet",
 		func(ctx context.Context, in *rows) ([]SheetRow, error) { return st.SayRows(ctx, in.Body.Rows) })
+	stops.Op(api, http.MethodGet, "/api/preparations/{id}/variants", "list-own-variants", "The variants of a listing's product on its site, by what sets them apart",
+		func(ctx context.Context, in *stops.ByID) (VariantGrid, error) { return st.Variants(ctx, in.ID) })
 	stops.Op(api, http.MethodPost, "/api/preparations/category", "choose-category", "Put listings that aren't on sale into a category",
 		func(ctx context.Context, in *struct {
 			Body struct {

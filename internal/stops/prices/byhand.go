@@ -130,7 +130,7 @@ func (r *Repricing) price(c money.Currency, now *int64) (*int64, error) {
 	case now == nil:
 		return nil, nil
 	}
-	by, text := int64(0), strings.ReplaceAll(strings.TrimSpace(r.By), "−", "-")
+	by, text := int64(0), strings.TrimPrefix(strings.ReplaceAll(strings.TrimSpace(r.By), "−", "-"), "+")
 	if strings.HasSuffix(text, "%") {
 		rate, err := stops.Share("by", text)
 		if err != nil {

@@ -1289,6 +1289,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preparations/{id}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The variants of a listing's product on its site, by what sets them apart */
+        get: operations["list-own-variants"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/products": {
         parameters: {
             query?: never;
@@ -2714,6 +2731,12 @@ export interface components {
             units?: string[];
             values?: string[];
             when?: components["schemas"]["Condition"][];
+        };
+        Axis: {
+            /** @description Such as attributes.colour */
+            field: string;
+            /** @description That the place knows; none: any */
+            values: string[];
         };
         Back: {
             rows: components["schemas"]["BackRow"][];
@@ -5202,6 +5225,8 @@ export interface components {
             fields: components["schemas"]["SaidField"][];
             /** @description On sale: its category stays */
             fixed: boolean;
+            /** @description What joins it with its variants there; empty: it has none */
+            group: string;
             helps: number[];
             /** Format: int64 */
             id: number;
@@ -6416,6 +6441,47 @@ export interface components {
             state: string;
             /** @description What sets it apart, such as 'moss, M' */
             variant: string;
+        };
+        VariantGrid: {
+            axes: components["schemas"]["Axis"][];
+            /** @description What joins them there; empty: it is no variant */
+            group: string;
+            rows: components["schemas"]["VariantRow"][];
+        };
+        VariantRow: {
+            currency: string;
+            /** @description The price was fixed by hand */
+            fixed: boolean;
+            /**
+             * Format: int64
+             * @description Of its listing; 0: it isn't listed there
+             */
+            id: number;
+            number: string;
+            /** @description Digest */
+            picture: string;
+            /** Format: int64 */
+            price: number | null;
+            /** Format: int64 */
+            product: number;
+            /** Format: int64 */
+            profit: number | null;
+            sku: string;
+            sold: boolean;
+            state: string;
+            /**
+             * Format: int64
+             * @description Of the supplier that it is worked out from
+             */
+            stock: number;
+            /** Format: int64 */
+            stops: number;
+            /** @description An axis each */
+            values: string[];
+            /** @description As the supplier sets it apart */
+            variant: string;
+            /** @description What is wrong with each, in words */
+            wrong: string[];
         };
         Warned: {
             /** @description Why it may not be shown; empty where nothing speaks against it */
@@ -9401,6 +9467,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreparedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-own-variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantGrid"];
                 };
             };
             /** @description Error */

@@ -15,6 +15,7 @@ import { Line } from "./line";
 import { Pictures } from "./pictures";
 import { type Prepared, prepareTopics, type Say, several, usePrepared } from "./queries";
 import { TitleBar } from "./titlebar";
+import { VariantGrid } from "./variants";
 
 /** Editor is one listing of our own with all its category asks for. */
 export function Editor() {
@@ -72,6 +73,7 @@ function Open({ kept }: { kept: Prepared }) {
     {
       b: () => turn("buyer"),
       p: () => turn("pictures"),
+      v: () => turn("variants"),
       ".": toNext,
       Escape: () => (view ? a.put({ as: null }) : go("/prepare")),
       e: () => (view ? a.put({ as: null }) : focusLacking()),
@@ -81,6 +83,7 @@ function Open({ kept }: { kept: Prepared }) {
       [".", "next incomplete"],
       ["e", "first field that lacks something"],
       ["p", "its pictures, and back"],
+      ["v", "its variants, and back"],
       ["b", "the buyer's view, and back"],
       ["Esc", "back"],
     ],
@@ -97,7 +100,7 @@ function Open({ kept }: { kept: Prepared }) {
         title={
           <chakra.span display="flex" gap="3" alignItems="center">
             <Thumb digest={l.pictures[0]?.digest ?? ""} size={36} />
-            <chakra.span truncate maxW="400px">
+            <chakra.span truncate maxW={l.group ? "290px" : "400px"}>
               {l.product}
             </chakra.span>
           </chakra.span>
@@ -117,6 +120,11 @@ function Open({ kept }: { kept: Prepared }) {
         <Button aria-pressed={view === "pictures"} onClick={() => turn("pictures")}>
           Pictures <Key>p</Key>
         </Button>
+        {l.group && (
+          <Button aria-pressed={view === "variants"} onClick={() => turn("variants")}>
+            Variants <Key>v</Key>
+          </Button>
+        )}
         <Button aria-pressed={view === "buyer"} onClick={() => turn("buyer")}>
           Buyer's view <Key>b</Key>
         </Button>
@@ -134,6 +142,8 @@ function Open({ kept }: { kept: Prepared }) {
         <chakra.div flex="1" minW="0" overflowY="auto" pr="2">
           {view === "buyer" ? (
             <Buyer l={l} />
+          ) : view === "variants" ? (
+            <VariantGrid l={kept} />
           ) : view === "pictures" ? (
             <Pictures l={kept} />
           ) : (

@@ -64,6 +64,7 @@ const listing = (more: Partial<Schemas["PreparedView"]> = {}): Schemas["Prepared
   ],
   terms: "",
   terms_own: false,
+  group: "",
   parts_own: false,
   more_parts: [],
   all_terms: [],
