@@ -35,3 +35,21 @@ func lantern(more []map[string]any) sim.Demands {
 		"price":    map[string]any{"least": "1.00", "most": "2000.00"},
 	}
 }
+
+// quaymarketAsks is what Quaymarket asks before it makes a new entry, in every
+// category: a number, a title that begins with what has digits, and whether other
+// sellers may offer on it.
+var quaymarketAsks = map[string]sim.Demands{"": {
+	"title": map[string]any{"limit": 120, "counts": "bytes", "parts": []string{"brand", "series", "kind", "colour", "size"}, "first_to_go": []string{"series"},
+		"forbidden": []string{"new", "sale", "free delivery"}},
+	"description": map[string]any{"least": 40, "limit": 2000},
+	"attributes": []map[string]any{
+		{"ref": "colour", "kind": "text", "need": "helps", "limit": 40},
+		{"ref": "material", "kind": "text", "need": "helps", "limit": 60},
+		{"ref": "others_may_sell", "kind": "yesno", "need": "needed"},
+		{"ref": "origin", "kind": "text", "need": "helps", "limit": 40},
+	},
+	"number":   "needed without entry",
+	"pictures": map[string]any{"least": 1, "most": 8, "side": 500, "square": true, "kinds": []string{"jpeg", "png"}},
+	"package":  map[string]any{"weight": []int{1, 30_000}},
+}}

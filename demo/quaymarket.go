@@ -46,6 +46,7 @@ func Quaymarket(clock *sim.Clock) *sim.Marketplace {
 		},
 		FirstWait: 20 * time.Second,
 		LineWait:  50 * time.Millisecond,
+		Demands:   quaymarketAsks,
 	}
 	category := func(ref, parent, name string) {
 		m.Categories = append(m.Categories, sim.Category{Ref: ref, Parent: parent, Name: name})

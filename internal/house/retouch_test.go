@@ -103,11 +103,15 @@ func TestCaptionsAreRefusedWhereThePlaceForbidsThem(t *testing.T) {
 	l, id := pictured(t)
 	p, err := l.Preparing.AddPicture(t.Context(), block(t, 500, 500, color.Black))
 	require.NoError(t, err)
+	forbid := func(on bool) {
+		require.NoError(t, l.Store.Do(t.Context(), func(tx store.Tx) error { return tx.Update(&l.here, map[string]any{"no_marks": on}) }))
+	}
+	forbid(false)
 	marked := []preparing.PictureChoice{{Original: p.Digest, Recipe: retouch.Recipe{Caption: "New"}}, {Original: p.Digest}}
 	l.choose(id, marked...)
 	assert.Zero(t, l.one(id).Stops)
 
-	require.NoError(t, l.Store.Do(t.Context(), func(tx store.Tx) error { return tx.Update(&l.here, map[string]any{"no_marks": true}) }))
+	forbid(true)
 	assert.Equal(t, "it has a caption, which the place forbids", l.one(id).Pictures[0].Words, "and what was there already is stopped")
 	assert.Equal(t, 1, l.one(id).Stops)
 	_, err = l.Preparing.Choose(t.Context(), id, marked)

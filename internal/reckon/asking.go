@@ -43,6 +43,10 @@ func NeedsContent(site *store.Site) bool {
 	return site.Kind == place.KindOwn
 }
 
+// Writes tells whether listings of a site may have words and pictures of our own:
+// all of them, or in a shared catalogue those that make a new entry.
+func Writes(site *store.Site) bool { return NeedsContent(site) || site.Kind == place.KindCatalogue }
+
 // OpenAsking reads what a site asks for.
 func OpenAsking(tx store.Tx, site *store.Site) (*Asking, error) {
 	a := &Asking{currency: money.Currency(site.Currency), parents: map[string]string{}, words: map[[3]string]string{}, ready: map[string]*Asked{}, noMarks: site.NoMarks}

@@ -38,7 +38,7 @@ func (r *Reckoner) ahead(ctx context.Context, tx store.Tx, siteID int64, todo <-
 	}
 	asked := b.Asks()
 	asked.Results, asked.DayAgo = true, b.Now.Add(-24*time.Hour)
-	if NeedsContent(&site) {
+	if Writes(&site) {
 		if b.asking, err = OpenAsking(tx, &site); err != nil {
 			return err
 		}
@@ -126,6 +126,9 @@ func (b *Book) materials(tx store.Tx, rows []store.PricingRow) (map[int64]*store
 		if rows[i].EntryID == nil && (i == 0 || rows[i-1].ID != rows[i].ID) {
 			ids = append(ids, rows[i].ID)
 		}
+	}
+	if ids == nil {
+		return nil, nil
 	}
 	return tx.Materials(ids)
 }

@@ -67,7 +67,10 @@ func (m *Marketplace) lacks(have *own, l *line) (field, words string) {
 	case strings.TrimSpace(c.Title) == "":
 		return "title", "A listing needs a title."
 	}
-	d := m.Demands[c.Category]
+	d, ok := m.Demands[c.Category]
+	if !ok {
+		d = m.Demands[""]
+	}
 	if t, ok := d["title"].(map[string]any); ok {
 		if limit, ok := t["limit"].(int); ok && utf8.RuneCountInString(c.Title) > limit {
 			return "title", fmt.Sprintf("The title has more than %d characters.", limit)
@@ -136,4 +139,29 @@ func (m *Marketplace) Contents(site string) map[string]*Content {
 		}
 	}
 	return out
+}
+
+// catalogue tells whether sellers share entries on a site.
+func (m *Marketplace) catalogue(site string) bool {
+	for _, s := range m.Sites {
+		if s.Code == site {
+			return s.Kind == "" || s.Kind == "catalogue"
+		}
+	}
+	return false
+}
+
+// newEntry makes an entry of what a seller says of a thing that there is none for.
+func (m *Marketplace) newEntry(c *Content) string {
+	ref := fmt.Sprintf("N%05d", len(m.byRef)+1)
+	m.putEntry(ref, c)
+	return ref
+}
+
+func (m *Marketplace) putEntry(ref string, c *Content) {
+	e := &Entry{Ref: ref, GTIN: c.Number, Title: c.Title, Brand: c.Brand, Category: c.Category, Page: "/e/" + ref, Picture: "/pic/" + c.Category + ".png", Units: 1}
+	m.byRef[ref] = e
+	if e.GTIN != "" {
+		m.byGTIN[e.GTIN] = append(m.byGTIN[e.GTIN], e)
+	}
 }

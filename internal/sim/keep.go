@@ -176,5 +176,12 @@ func (m *Marketplace) restore(text json.RawMessage) error {
 	if m.pictures == nil {
 		m.pictures = map[string]bool{}
 	}
+	for _, listed := range m.own {
+		for _, o := range listed {
+			if o.Content != nil && o.Entry != "" && m.byRef[o.Entry] == nil {
+				m.putEntry(o.Entry, o.Content)
+			}
+		}
+	}
 	return nil
 }

@@ -574,6 +574,9 @@ func (m *Marketplace) apply(site string, l line) outcome {
 	}
 	if have == nil {
 		have = &own{SKU: l.SKU, Entry: l.Entry, Content: l.Content}
+		if l.Entry == "" && m.catalogue(site) {
+			have.Entry = m.newEntry(l.Content)
+		}
 		if m.own[site] == nil {
 			m.own[site] = map[string]*own{}
 		}

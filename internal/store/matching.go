@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -496,4 +497,16 @@ func (s *Store) MatchRowOf(ctx context.Context, id int64) (MatchRow, error) {
 		s.read.WithContext(ctx).Raw("SELECT "+matchColumns+" FROM "+matchTables+" WHERE m.id = ?", id),
 		func(r MatchRow) int64 { return r.ID },
 	)
+}
+
+// TieEntry puts a listing of ours on the entry that was made of it, and makes the
+// match that asked for one.
+func (tx Tx) TieEntry(now time.Time, listingID, entryID int64) error {
+	if err := tx.SetListing(now, listingID, map[string]any{"entry_id": entryID}); err != nil {
+		return err
+	}
+	return errors.Join(tx.db.Exec("DELETE FROM preparations WHERE listing_id = ?", listingID).Error,
+		tx.db.Exec(`UPDATE matches SET state = 'matched', entry_id = ?, decided_at = ? WHERE state = 'new entry' AND site_id = (SELECT site_id FROM listings WHERE id = ?)
+			AND supplier_product_id IN (SELECT k.supplier_product_id FROM supply_links k CROSS JOIN listings l ON l.product_id = k.product_id WHERE l.id = ?)`,
+			entryID, now, listingID, listingID).Error)
 }

@@ -80,7 +80,17 @@ func (st *Stop) decide(ctx context.Context, tx store.Tx, matchID int64, entry *s
 			return m, err
 		}
 	}
+	if m.State == store.MatchNewEntry && d.State != store.MatchNewEntry {
+		if err := st.dropNew(tx, site, &p); err != nil {
+			return m, err
+		}
+	}
 	m.State, m.Note, m.EntryID = d.State, "", nil
+	if d.State == store.MatchNewEntry {
+		if err := st.makeNew(tx, &site, &p); err != nil {
+			return m, err
+		}
+	}
 	if entry != nil {
 		if err := tx.PutEntry(st.Now(), entry); err != nil {
 			return m, err
@@ -194,6 +204,9 @@ func (st *Stop) TakeBack(ctx context.Context, matchID int64) error {
 			}
 		case store.MatchNewEntry:
 			if _, err := tx.ReturnNumber(m.ID); err != nil {
+				return err
+			}
+			if err := st.dropNew(tx, site, &p); err != nil {
 				return err
 			}
 		case store.MatchLater:

@@ -123,6 +123,14 @@ func (st *Stop) Operations(api huma.API) {
 		func(ctx context.Context, in *rows) ([]SheetRow, error) { return st.CheckRows(ctx, in.Body.Rows) })
 	stops.Op(api, http.MethodPost, "/api/preparations/sheet", "say-in-sheet", "Keep what a person says in a sheet",
 		func(ctx context.Context, in *rows) ([]SheetRow, error) { return st.SayRows(ctx, in.Body.Rows) })
+	stops.Op(api, http.MethodGet, "/api/preparations/{id}/categories", "search-categories", "Categories that a listing could go into, with what a sale would cost there",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Words string `query:"words" maxLength:"200"`
+			Below string `query:"below" maxLength:"200" doc:"Ref; with no words: those right below it"`
+		}) ([]CategoryChoice, error) {
+			return st.Categories(ctx, in.ID, in.Words, in.Below)
+		})
 	stops.Op(api, http.MethodGet, "/api/preparations/{id}/variants", "list-own-variants", "The variants of a listing's product on its site, by what sets them apart",
 		func(ctx context.Context, in *stops.ByID) (VariantGrid, error) { return st.Variants(ctx, in.ID) })
 	stops.Op(api, http.MethodPost, "/api/preparations/category", "choose-category", "Put listings that aren't on sale into a category",

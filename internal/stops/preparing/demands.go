@@ -101,7 +101,7 @@ func (st *Stop) Round(ctx context.Context) error {
 		return err
 	}
 	for _, site := range sites {
-		if !reckon.NeedsContent(&site) {
+		if !reckon.Writes(&site) {
 			continue
 		}
 		if err := st.Store.Do(ctx, func(tx store.Tx) error { return st.readIfOld(tx, site.ID) }); err != nil {

@@ -44,7 +44,7 @@ func loadAll(tx store.Tx, ids []int64) ([]*loaded, error) {
 	for _, id := range ids {
 		l, ok := listings[id]
 		if !ok {
-			return nil, fault.New(fault.Missing, "there is no such listing")
+			return nil, store.ErrMissing
 		}
 		site := sites[l.SiteID]
 		if site == nil {
@@ -58,7 +58,7 @@ func loadAll(tx store.Tx, ids []int64) ([]*loaded, error) {
 			}
 		}
 		switch {
-		case l.EntryID != nil || !reckon.NeedsContent(site):
+		case l.EntryID != nil || !reckon.Writes(site):
 			return nil, fault.New(fault.Conflict, "%s is sold on an entry of %s, which has its words and pictures; there is nothing to prepare", l.SKU, site.Name)
 		case materials[id] == nil:
 			return nil, fault.New(fault.Conflict, "%s has no supplier any more", l.SKU)

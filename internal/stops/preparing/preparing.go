@@ -110,6 +110,7 @@ type PreparedView struct {
 	Needed        [2]int            `json:"needed" doc:"Done, and of how many"`
 	Helps         [2]int            `json:"helps"`
 	Stops         int               `json:"stops"`
+	NewEntry      bool              `json:"new_entry" doc:"It makes a new entry of a shared catalogue"`
 	Group         string            `json:"group" doc:"What joins it with its variants there; empty: it has none"`
 	Terms         string            `json:"terms" doc:"Name of the selling terms that hold; empty: none"`
 	TermsOwn      bool              `json:"terms_own" doc:"A person chose them for this listing alone"`

@@ -187,7 +187,7 @@ func (d *docket) readListing(tx store.Tx) (err error) {
 	if there {
 		d.entry = &e
 	}
-	if d.out.Waiting, err = tx.WaitingOf(d.listing.ID); err != nil || there || !reckon.NeedsContent(&d.site) {
+	if d.out.Waiting, err = tx.WaitingOf(d.listing.ID); err != nil || there || !reckon.Writes(&d.site) {
 		return err
 	}
 	asking, err := reckon.OpenAsking(tx, &d.site)

@@ -23,7 +23,7 @@ type content struct {
 // contents are those of the lines that make listings of our own, looked at once
 // more at this moment: by listing.
 func (st *Stop) contents(tx store.Tx, site *store.Site, lines []store.OutgoingLine, figures map[int64]*reckon.Figures) (map[int64]content, error) {
-	if !reckon.NeedsContent(site) {
+	if !reckon.Writes(site) {
 		return nil, nil
 	}
 	var ids []int64
@@ -91,7 +91,7 @@ func (c *content) pictures() []string {
 // each once. They go before its lines are looked at for the last time, which is
 // to be as near to the handing over as can be.
 func (st *Stop) upload(ctx context.Context, o *store.SendOut, site *store.Site) error {
-	if !reckon.NeedsContent(site) {
+	if !reckon.Writes(site) {
 		return nil
 	}
 	tx := st.Store.Reading(ctx)

@@ -163,6 +163,11 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 				l.ListingID,
 			)
 			l.State, news = x.State, true
+			if x.State == place.Confirmed && l.EntryRef == "" && !reckon.NeedsContent(&site) { // it has an entry of its own there now
+				if err := st.queueRead(tx, site); err != nil {
+					return news, err
+				}
+			}
 			if x.State == place.Refused && strings.HasPrefix(x.Field, reckon.PicturesField) { // perhaps it hasn't got one any more
 				if err := tx.ForgetUploads(site.MarketplaceID); err != nil {
 					return news, err

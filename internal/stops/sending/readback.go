@@ -63,7 +63,7 @@ func (st *Stop) doRead(ctx context.Context, t *work.Task) error {
 	if err != nil {
 		return err
 	}
-	r := reading{stop: st, site: site, seen: map[int64]bool{}, began: st.Now()}
+	r := reading{stop: st, site: site, seen: map[int64]bool{}, made: map[int64]string{}, began: st.Now()}
 	for after := ""; ; {
 		r.asked = st.Now()
 		there, next, err := outlet.Listings(ctx, site.Code, after)
@@ -87,6 +87,9 @@ func (st *Stop) doRead(ctx context.Context, t *work.Task) error {
 	if err := st.Store.Do(ctx, r.end); err != nil {
 		return err
 	}
+	if err := st.tieNew(ctx, site, r.made); err != nil {
+		return err
+	}
 	t.Note = fmt.Sprintf(
 		"%s: %s read back, %d settled, %d tied to nothing of ours",
 		site.Name,
@@ -103,6 +106,7 @@ type reading struct {
 	site           store.Site
 	seen           map[int64]bool // listings of ours that are there
 	untied         []store.Untied
+	made           map[int64]string // entries that were made of listings of ours, by listing
 	found, settled int64
 	began          time.Time
 	asked          time.Time // when the part that is looked at was asked for
@@ -138,6 +142,9 @@ func (r *reading) part(tx store.Tx, there []place.Listing) error {
 			continue
 		}
 		r.seen[l.ID] = true
+		if l.EntryID == nil && x.Entry != "" {
+			r.made[l.ID] = x.Entry
+		}
 		if err := r.settle(tx, &l, x, open[l.ID]); err != nil {
 			return err
 		}

@@ -1236,6 +1236,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preparations/{id}/categories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Categories that a listing could go into, with what a sale would cost there */
+        get: operations["search-categories"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preparations/{id}/check": {
         parameters: {
             query?: never;
@@ -3242,6 +3259,24 @@ export interface components {
             pays: string;
             ref: string;
         };
+        CategoryChoice: {
+            /**
+             * Format: int64
+             * @description Of a sale at the price now, with their tax; none: the listing has no price
+             */
+            fees: number | null;
+            /** @description It goes there by what was learnt, or by where it is sold elsewhere */
+            guess: boolean;
+            /** @description There are others below it */
+            inner: boolean;
+            /**
+             * Format: int64
+             * @description Of a sale at the price now
+             */
+            left: number | null;
+            path: string;
+            ref: string;
+        };
         CategoryDefaults: {
             /** @description Ref; empty is every category */
             category: string;
@@ -5244,6 +5279,8 @@ export interface components {
             more_parts: string[];
             /** @description Done, and of how many */
             needed: number[];
+            /** @description It makes a new entry of a shared catalogue */
+            new_entry: boolean;
             /** @description What is wrong with the set of pictures, the price and the parcel */
             other: string[];
             parts: components["schemas"]["TitlePart"][];
@@ -9300,6 +9337,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "search-categories": {
+        parameters: {
+            query?: {
+                words?: string;
+                /** @description Ref; with no words: those right below it */
+                below?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CategoryChoice"][];
                 };
             };
             /** @description Error */

@@ -10,6 +10,7 @@ import { tone } from "../../parts/listings";
 import { Money } from "../../parts/money";
 import { Thumb } from "../../parts/picture";
 import { Buyer } from "./buyer";
+import { Category } from "./category";
 import { focusLacking } from "./focus";
 import { Line } from "./line";
 import { Pictures } from "./pictures";
@@ -88,11 +89,6 @@ function Open({ kept }: { kept: Prepared }) {
       ["Esc", "back"],
     ],
   );
-  const category = useDo(
-    (ref: string) => read(api.POST("/api/preparations/category", { body: { ids: [kept.id], category: ref } })),
-    ...prepareTopics,
-    "runs",
-  );
   const shown = l.fields.filter((f) => f.field !== "title");
   return (
     <>
@@ -132,7 +128,7 @@ function Open({ kept }: { kept: Prepared }) {
           Next incomplete <Key>.</Key>
         </Button>
       </Title>
-      <Trouble error={d.error ?? category.error} />
+      <Trouble error={d.error} />
       {d.learnt.length > 0 && (
         <chakra.div role="status" py="1">
           Learnt: {d.learnt.join("; ")}.
@@ -167,29 +163,12 @@ function Open({ kept }: { kept: Prepared }) {
           )}
         </chakra.div>
         <chakra.aside w="300px" flexShrink={0} overflowY="auto" borderLeftWidth="1px" borderColor="hair" pl="4">
-          <chakra.h2 fontWeight="700" mt="1">
-            Category
-          </chakra.h2>
-          <Select
-            aria-label="Category"
-            value={l.category}
-            disabled={l.fixed || category.isPending}
-            onChange={(e) => category.mutate(e.currentTarget.value)}
-          >
-            {!l.category && <option value="">Choose one</option>}
-            {l.categories.map((c) => (
-              <option key={c.ref} value={c.ref}>
-                {c.path}
-              </option>
-            ))}
-          </Select>
-          <Quiet fontSize="12.5px" display="block" mt="1">
-            {l.fixed
-              ? "It is on sale: its category stays."
-              : l.asked_at
-                ? "What it asks for was read from the place."
-                : "Nothing was read of what it asks for yet."}
-          </Quiet>
+          <Category key={l.category} l={l} />
+          {l.new_entry && (
+            <div>
+              {l.site} has no entry for it: this makes one. From then on it is an offer on its entry like any other.
+            </div>
+          )}
           {l.all_terms.length > 0 && (
             <>
               <chakra.h2 fontWeight="700" mt="4">

@@ -1,6 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
+import type { Schemas } from "../../api/client";
 import { useCounts, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
@@ -30,6 +31,13 @@ const says = {
 
 type Tab = keyof typeof says;
 
+/** writing are the sites whose listings may be ours to write: those of each
+ * seller's own, then shared catalogues, where a new entry is. */
+export function writing(sites: Schemas["SiteView"][] | undefined) {
+  const of = (kind: string) => sites?.filter((s) => s.kind === kind) ?? [];
+  return [...of("own listings"), ...of("catalogue").filter((s) => s.lists)];
+}
+
 /** Prepare is where listings of our own get what their places ask for. */
 export function Prepare() {
   const a = useAddress();
@@ -37,7 +45,7 @@ export function Prepare() {
   const { data: c } = useCounts();
   useKeys({ n: () => go("/prepare/new") }, true, [["n", "make a product from nothing"]]);
   const { data: sites } = useSites();
-  const own = sites?.filter((s) => s.kind === "own listings") ?? [];
+  const own = writing(sites);
   const tab = (a.get("tab") in says ? a.get("tab") : "lacking") as Tab;
   const all = tab === "lacking" || tab === "ready"; // the others are about one site
   const site = Number(a.get("site")) || (own.length === 1 || !all ? (own[0]?.id ?? 0) : 0);
@@ -83,7 +91,7 @@ export function Prepare() {
           ]}
         >
           {tab === "add" ? (
-            <Add sites={own} site={site} />
+            <Add sites={own.filter((s) => s.kind === "own listings")} site={site} />
           ) : tab === "defaults" ? (
             <Defaults sites={own} site={site} />
           ) : tab === "asked" ? (

@@ -63,6 +63,7 @@ const listing = (more: Partial<Schemas["PreparedView"]> = {}): Schemas["Prepared
     field({ field: "words", value: "mug, tea", from: "person", name: "Ada", without: "" }),
   ],
   terms: "",
+  new_entry: false,
   terms_own: false,
   group: "",
   parts_own: false,

@@ -10,6 +10,7 @@ import { useAddress } from "../../../parts/address";
 import { Button, Empty, Input, Key, Quiet, Select, Title, Trouble } from "../../../parts/controls";
 import { useKeys } from "../../../parts/keys";
 import { useHeight } from "../../../parts/width";
+import { writing } from "../prepare";
 import { useDemands } from "../queries";
 import { nameOf } from "../words";
 import { columnsOf, Lead } from "./cells";
@@ -20,7 +21,7 @@ export function Sheet() {
   const a = useAddress();
   const go = useNavigate();
   const { data: sites } = useSites();
-  const own = sites?.filter((s) => s.kind === "own listings") ?? [];
+  const own = writing(sites);
   const site = Number(a.get("site")) || own[0]?.id || 0;
   const { data: demands } = useDemands(site || undefined);
   const used = [...(demands ?? [])].sort((x, y) => y.listings - x.listings);
