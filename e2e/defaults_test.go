@@ -190,3 +190,24 @@ func TestVariantsPricedByRate(t *testing.T) {
 		return slices.ContainsFunc(read().Rows, func(r row) bool { return !r.Sold })
 	})
 }
+
+// A description is written without knowing HTML, and goes out in the place's tags.
+func TestADescriptionIsWrittenWithoutHTML(t *testing.T) {
+	t.Parallel()
+	p := program(t, "demo", "--speed", "30")
+	one := preparations(t, p, "")[0]
+	s := open(t, p, fmt.Sprintf("/prepare/%d", one.ID))
+	box := s.MustElement("[role=textbox][aria-label=Description]")
+	box.MustWaitVisible().MustClick()
+	require.NoError(t, s.KeyActions().Press(input.ControlLeft).Type('a').Release(input.ControlLeft).Do())
+	require.NoError(t, s.InsertText("Warm & light <for two>"))
+	require.NoError(t, s.KeyActions().Press(input.ControlLeft).Type('a').Release(input.ControlLeft).Do())
+	s.press("Bold")
+	s.press("List")
+	require.NoError(t, s.KeyActions().Press(input.ControlLeft).Type(input.Enter).Release(input.ControlLeft).Do())
+	type said struct{ Buyers string }
+	until(t, p, "it is kept", func([]run) bool {
+		return ask[said](t, p, fmt.Sprintf("/api/preparations/%d", one.ID)).Buyers == "<ul><li><b>Warm &amp; light &lt;for two&gt;</b></li></ul>"
+	})
+	s.sees("[role=listitem]", "Take mine back")
+}

@@ -34,7 +34,7 @@ export const router = createBrowserRouter([
           { path: "price", lazy: stop(() => import("./screens/prices"), "Price") },
           { path: "prepare", lazy: stop(preparing, "Prepare") },
           { path: "prepare/new", lazy: stop(preparing, "Make") },
-          { path: "prepare/sheet", lazy: stop(preparing, "Sheet") },
+          { path: "prepare/sheet", lazy: stop(() => import("./screens/preparing/sheet"), "Sheet") },
           { path: "prepare/:id", lazy: stop(preparing, "Editor") },
           { path: "send", lazy: stop(sending, "Send") },
           { path: "send/:id", lazy: stop(sending, "SendOut") },

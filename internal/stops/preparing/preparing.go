@@ -105,6 +105,7 @@ type PreparedView struct {
 	Pictures      []PreparedPicture `json:"pictures"`
 	Buyers        string            `json:"buyers" doc:"The description as buyers get it: safe HTML where markup, else plain text"`
 	Markup        bool              `json:"markup"`
+	Tags          []string          `json:"tags" doc:"That a description may have"`
 	Proposed      []string          `json:"proposed" doc:"Search words that might help, from what the supplier says and the category"`
 	Other         []string          `json:"other" doc:"What is wrong with the set of pictures, the price and the parcel"`
 	Needed        [2]int            `json:"needed" doc:"Done, and of how many"`

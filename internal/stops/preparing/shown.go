@@ -26,6 +26,10 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 		out.AskedAt = &p.Asked.Demand.ReadAt
 	}
 	out.Buyers, out.Markup, out.Proposed = p.ForBuyers(), n.Description != nil && len(n.Description.HTML) > 0, []string{}
+	out.Tags = []string{}
+	if out.Markup {
+		out.Tags = n.Description.HTML
+	}
 	if n.Words != nil {
 		out.Proposed = proposed(x, p, out.Categories)
 	}

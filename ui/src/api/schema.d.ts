@@ -5303,6 +5303,8 @@ export interface components {
             stops: number;
             supplier: string;
             supplier_title: string;
+            /** @description That a description may have */
+            tags: string[];
             /** @description Name of the selling terms that hold; empty: none */
             terms: string;
             /** @description A person chose them for this listing alone */

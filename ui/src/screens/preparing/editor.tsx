@@ -1,5 +1,5 @@
 import { chakra } from "@chakra-ui/react";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { api, read } from "../../api/client";
 import { useAnswer, useDo } from "../../api/queries";
@@ -13,7 +13,6 @@ import { Buyer } from "./buyer";
 import { Category } from "./category";
 import { focusLacking } from "./focus";
 import { Line } from "./line";
-import { Pictures } from "./pictures";
 import { type Prepared, prepareTopics, type Say, several, usePrepared } from "./queries";
 import { TitleBar } from "./titlebar";
 import { VariantGrid } from "./variants";
@@ -57,6 +56,8 @@ function useDrafts(kept: Prepared) {
       ),
   };
 }
+
+const Pictures = lazy(() => import("./pictures").then((m) => ({ default: m.Pictures })));
 
 function Open({ kept }: { kept: Prepared }) {
   const go = useNavigate();
@@ -141,7 +142,9 @@ function Open({ kept }: { kept: Prepared }) {
           ) : view === "variants" ? (
             <VariantGrid l={kept} />
           ) : view === "pictures" ? (
-            <Pictures l={kept} />
+            <Suspense>
+              <Pictures l={kept} />
+            </Suspense>
           ) : (
             <>
               <TitleBar l={l} draft={d.drafts.title} onType={d.type} onKeep={d.keep} onDrop={d.drop} />
@@ -156,6 +159,7 @@ function Open({ kept }: { kept: Prepared }) {
                     onDrop={() => d.drop(f.field)}
                     onKeep={(v) => d.keep(f.field, v)}
                     proposed={f.field === "words" ? l.proposed : undefined}
+                    tags={l.tags}
                   />
                 ))}
               </chakra.div>
@@ -232,7 +236,7 @@ function Open({ kept }: { kept: Prepared }) {
               It is on sale as it was sent. Words that are changed here aren't sent there yet; its price and stock are.
             </Quiet>
           )}
-          <Button size="small" mt="5" onClick={() => go(`/prepare/new?copy=${l.id}`)}>
+          <Button size="small" mt="5" display="block" onClick={() => go(`/prepare/new?copy=${l.id}`)}>
             Make one like it
           </Button>
           <Unlist l={l} onDone={() => go("/prepare")} />

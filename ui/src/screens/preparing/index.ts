@@ -1,4 +1,3 @@
 export { Editor } from "./editor";
 export { Make } from "./make";
 export { Prepare } from "./prepare";
-export { Sheet } from "./sheet";

@@ -1,9 +1,12 @@
 import { chakra } from "@chakra-ui/react";
-import { useId } from "react";
+import { lazy, Suspense, useId } from "react";
 import { Button, Input, Quiet } from "../../parts/controls";
 import { focusLacking, useTyped } from "./focus";
 import type { Field } from "./queries";
 import { askedWords, fromWords, mark, nameOf } from "./words";
+
+// Read only where a description is written.
+const RichText = lazy(() => import("./richtext").then((m) => ({ default: m.RichText })));
 
 type Props = {
   field: Field; // as it would be with what is typed
@@ -13,12 +16,13 @@ type Props = {
   onDrop: () => void;
   onKeep: (value: string) => Promise<unknown>;
   proposed?: string[]; // that might be added
+  tags?: string[]; // that a description may have
 };
 
 /** Line is one thing that is said of a listing: its need, its value, where that
  * comes from, and what is wrong with it. Enter keeps it and goes to the next
  * that lacks something. */
-export function Line({ field: f, kept, draft, onType, onDrop, onKeep, proposed }: Props) {
+export function Line({ field: f, kept, draft, onType, onDrop, onKeep, proposed, tags }: Props) {
   const id = useId();
   const typed = useTyped();
   const value = draft ?? f.value;
@@ -57,7 +61,21 @@ export function Line({ field: f, kept, draft, onType, onDrop, onKeep, proposed }
         )}
       </chakra.label>
       <div>
-        {f.field === "description" ? (
+        {f.field === "description" && tags && tags.length > 0 ? (
+          <Suspense fallback={<chakra.div h="150px" />}>
+            <RichText
+              id={id}
+              label={nameOf(f.field)}
+              describedBy={`${id}w`}
+              wrong={f.level === "stops"}
+              tags={tags}
+              value={value}
+              onType={onType}
+              onKeep={keep}
+              onDrop={onDrop}
+            />
+          </Suspense>
+        ) : f.field === "description" ? (
           <chakra.textarea
             {...box}
             rows={5}

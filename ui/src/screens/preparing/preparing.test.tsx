@@ -64,6 +64,7 @@ const listing = (more: Partial<Schemas["PreparedView"]> = {}): Schemas["Prepared
   ],
   terms: "",
   new_entry: false,
+  tags: [],
   terms_own: false,
   group: "",
   parts_own: false,
