@@ -7,9 +7,9 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"net/url"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"github.com/go-rod/rod"
@@ -81,20 +81,13 @@ func run(dir string) (err error) {
 	s.goTo("/watch?site=1")
 	s.page.MustElementR("button", "Send .* changes")
 	s.take("watch")
-	s.goTo("/watch?tab=watches")
-	s.page.MustElementR("[role=row]", "Fernhollow Wholesale sent a feed that is held")
-	s.take("watches")
-	s.goTo("/watch?tab=follow&site=1")
-	s.page.MustElement("[aria-label='How it follows on Quaymarket GB']")
-	s.page.MustElementR("label", "Kept back").MustElementX("following::input[1]").MustSelectAllText().MustInput("3")
-	s.page.MustElementR("aside tr", `Units offered\s*3012\s*2[0-9]+`)
-	s.take("follow")
 	s.goTo("/watch/listings/12")
 	s.page.MustElementR("[role=row]", "put up")
 	s.take("through-time")
-	s.goTo("/products?q=kettle")
-	s.page.MustElementR("[role=row]", "kettle")
-	s.take("products")
+	s.goTo("/products/3")
+	s.page.MustElementR("table tr", "same number")
+	s.page.MustElement("[role=slider]")
+	s.take("docket")
 	s.page.MustElement("[aria-label='Dark theme']").MustClick()
 	s.goTo("/watch?site=1")
 	s.page.MustElementR("button", "Send .* changes")
@@ -131,7 +124,7 @@ func first(b *rod.Browser, dir string) error {
 	return nil
 }
 
-// weigh walks through Weigh: what goes through a named sieve, and a row opened.
+// weigh is what goes through a named sieve.
 func (s shooter) weigh() {
 	s.goTo("/weigh")
 	s.page.MustElementR("[role=row]", "certain")
@@ -140,11 +133,6 @@ func (s shooter) weigh() {
 	s.page.MustElementR("[role=group]", "ours already is no")
 	s.page.MustElementR("[role=row]", "certain")
 	s.take("weigh")
-	s.goTo("/weigh?sieve=" + url.QueryEscape(`[{"column":"brand","op":"is","values":["Ottermere"]},{"column":"ours","op":"is","values":["yes"]}]`))
-	s.page.MustElementR("[role=row]", "ours").MustClick()
-	s.page.MustElementR("aside [data-testid=lines]", "left for you")
-	s.page.MustElementR("aside", "What is known")
-	s.take("weigh-row")
 }
 
 // bringIn drops Brindlewick's sheet of a new supplier, whose cost column is
@@ -192,6 +180,27 @@ func (s shooter) prices() {
 	s.page.MustElementR("h1", "quilt")
 	s.page.MustElementR("[role=listitem]", "condition is missing")
 	s.take("prepare")
+	s.page.Keyboard.MustType('p')
+	s.page.MustElementR("section[aria-label=Pictures]", "wants 1 to 12 pictures")
+	s.page.MustElementR("button", "Choose the part").MustClick()
+	s.page.MustElement(".ReactCrop__crop-selection").MustWaitVisible()
+	s.take("pictures")
+	s.goTo("/prepare/sheet?site=4")
+	s.page.MustElement(".dsg-row:not(.dsg-row-header) .dsg-cell:nth-child(3)").MustClick()
+	s.page.MustEval(`text => { const d = new DataTransfer(); d.setData("text/plain", text);
+		document.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); }`,
+		strings.Repeat("New\t\tMoss green\tsteel\t0.75 l\r\n", 8)+"Broken\t\tplaid\tbrass\ta lot\r\n")
+	s.page.MustElementR("[role=status]", "3 of them wrong")
+	s.take("sheet")
+	s.page.MustElementR("button", "Undo").MustClick() // or leaving it asks
+	s.page.MustWait(`() => !document.querySelector("section[aria-label='The sheet'] [role=status]").textContent.includes("changed")`)
+	s.goTo("/prepare?tab=defaults&site=4&of=camping")
+	s.page.MustElementR("button", "Add a part").MustClick()
+	s.page.MustElement("textarea[aria-label='Words of part 1']").MustInput("The {kind} by {brand}, for nights out on the hill.")
+	s.page.MustElementR("button", "Add a part").MustClick()
+	s.page.MustElementR("section[aria-label='As a buyer reads it']", "for nights out")
+	s.page.MustElementR("[role=status]", "would say something else")
+	s.take("defaults")
 }
 
 type shooter struct {
