@@ -396,3 +396,89 @@ func TestASheetIsCheckedRowByRow(t *testing.T) {
 	l.idle()
 	assert.Equal(t, "Rust red", field(l.one(sheet.Rows[1].ID), "attributes.colour").Value, "what was chosen in a sheet is learnt as anywhere")
 }
+
+// Where a supplier changes what a person said otherwise, that stands beside it
+// and is taken only when they say so; never over anything else they wrote.
+func TestWhatASupplierChangedStandsBesideOurs(t *testing.T) {
+	l := newLantern(t, 2)
+	id := l.queue("")[0].ListingID
+	l.say(id, "attributes.colour", "Moss green")
+	l.say(id, "attributes.condition", "New")
+	changed := func() []store.PreparationRow { return l.queue(store.PartChanged) }
+	assert.Empty(t, changed())
+	l.clock.Forward(time.Hour)
+	l.coloured("rust")
+	l.idle()
+	f := field(l.one(id), "attributes.colour")
+	require.NotNil(t, f.Theirs)
+	assert.Equal(t, [2]string{"moss", "rust"}, [2]string{f.Theirs.Before, f.Theirs.After})
+	assert.Equal(t, "Moss green", f.Value, "what a person wrote stands")
+	assert.Nil(t, field(l.one(id), "attributes.condition").Theirs)
+	require.Len(t, changed(), 1, "the other follows its supplier")
+	n, err := l.Preparing.Adopt(t.Context(), []int64{id})
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	l.idle()
+	assert.Equal(t, "rust", field(l.one(id), "attributes.colour").Value)
+	assert.Equal(t, "New", field(l.one(id), "attributes.condition").Value, "what they didn't change stays ours")
+	assert.Empty(t, changed())
+}
+
+// A listing is offered only within its days, and not while it is hidden: what is
+// on sale is put to nothing by the plan, and comes back.
+func TestAListingIsShownFromADayUntilADay(t *testing.T) {
+	l := newLantern(t, 2)
+	for _, r := range l.queue("") {
+		l.say(r.ListingID, "attributes.condition", "New")
+		l.say(r.ListingID, "attributes.colour", "Moss green")
+	}
+	id := l.queue("all")[0].ListingID
+	l.sendAll()
+	offered := func() (int64, string) {
+		r, err := l.Store.ListingRowOf(t.Context(), id)
+		require.NoError(t, err)
+		return r.Quantity, r.Why
+	}
+	show := func(how preparing.ShownHow) {
+		require.NoError(t, l.Preparing.Show(t.Context(), []int64{id}, how))
+		l.idle()
+	}
+	n, _ := offered()
+	require.Positive(t, n)
+	show(preparing.ShownHow{Hidden: true})
+	n, why := offered()
+	assert.Zero(t, n)
+	assert.Equal(t, "you hid it", why)
+	d, err := l.Products.Docket(t.Context(), l.productOf(id), id)
+	require.NoError(t, err)
+	assert.Equal(t, int64(1), d.Waiting, "the plan puts it to nothing")
+
+	day := func(n int) string { return l.clock.Now().AddDate(0, 0, n).Format(time.DateOnly) }
+	show(preparing.ShownHow{From: day(1), Until: day(2)})
+	n, why = offered()
+	assert.Zero(t, n)
+	assert.Equal(t, "it is shown from "+day(1)+" on", why)
+	round := func(days time.Duration) int64 {
+		l.clock.Forward(days * 24 * time.Hour)
+		require.NoError(t, l.Preparing.Round(t.Context()))
+		l.coloured("moss") // or the supplier's stock is too old to go by
+		l.idle()
+		n, _ := offered()
+		return n
+	}
+	assert.Positive(t, round(1), "its day has come")
+	assert.Positive(t, round(1), "and the last")
+	assert.Zero(t, round(1), "and gone")
+	show(preparing.ShownHow{})
+	n, _ = offered()
+	assert.Positive(t, n)
+	for words, how := range map[string]preparing.ShownHow{"is not a day": {From: "soon"}, "end before it begins": {From: day(2), Until: day(1)}} {
+		assert.ErrorContains(t, l.Preparing.Show(t.Context(), []int64{id}, how), words)
+	}
+}
+
+func (l *lantern) productOf(listing int64) int64 {
+	r, err := l.Store.ListingRowOf(l.t.Context(), listing)
+	require.NoError(l.t, err)
+	return r.ProductID
+}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"time"
 
 	"easymargin/core/money"
 	"easymargin/core/pricing"
@@ -28,6 +29,7 @@ type Figures struct {
 	Step   string // of the warehouse's fees
 	Broken string // why nothing can be worked out, in words
 	Barred bool   // the seller chose not to sell it here
+	Away   string // why it isn't shown just now, in words
 }
 
 // ByHand is the bound of a price that a person fixed.
@@ -92,7 +94,7 @@ func (b *Book) WorkOut(rows []store.PricingRow) Figures {
 		stock = b.ruleNow(rows, links).Stock
 	}
 	at, gives := stock.Choose(links, b.Now.Unix(), rows[0].ConfirmedQuantity)
-	f := Figures{Link: &rows[at], Gives: gives, Offer: gives.Offer, Barred: rows[at].Unwanted}
+	f := Figures{Link: &rows[at], Gives: gives, Offer: gives.Offer, Barred: rows[at].Unwanted, Away: b.away(&rows[at].Listing)}
 	if links[at].Unpriced {
 		f.Broken = b.CostBroken(f.Link.ItemCurrency)
 	} else {
@@ -102,10 +104,25 @@ func (b *Book) WorkOut(rows []store.PricingRow) Figures {
 		f.Gives = own.Gives(&links[at], b.Now.Unix(), rows[0].ConfirmedQuantity)
 		f.Offer = f.Gives.Offer
 	}
-	if f.Barred {
+	if f.Barred || f.Away != "" {
 		f.Offer = 0
 	}
 	return f
+}
+
+// away says why a listing isn't shown just now; "" where it is. Days are those of
+// the time that the book goes by.
+func (b *Book) away(l *store.Listing) string {
+	today := b.Now.Format(time.DateOnly)
+	switch {
+	case l.Hidden:
+		return "you hid it"
+	case l.ShownFrom != "" && today < l.ShownFrom:
+		return "it is shown from " + l.ShownFrom + " on"
+	case l.ShownUntil != "" && today > l.ShownUntil:
+		return "it was shown until " + l.ShownUntil
+	}
+	return ""
 }
 
 // ruleNow are the figures of the rule that holds for a listing with its present

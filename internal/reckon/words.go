@@ -82,6 +82,9 @@ func (b *Book) OfferWhy(f *Figures) string {
 	if f.Barred {
 		return "you chose not to sell it on " + b.Site.Name
 	}
+	if f.Away != "" {
+		return f.Away
+	}
 	if r.Doubt != "" {
 		return r.Doubt
 	}

@@ -150,3 +150,10 @@ func (s *Store) MatchesComing(ctx context.Context, siteID int64) (bool, error) {
 		AND NOT EXISTS (SELECT 1 FROM dirties WHERE site_id = ? AND urgent)`, siteID, siteID).Scan(&coming).Error
 	return coming, err
 }
+
+// DirtyWindows marks the listings of a site that are shown from a day on or until
+// one, and offer something outside of that time or nothing within.
+func (tx Tx) DirtyWindows(now time.Time, siteID int64) error {
+	return tx.dirty(now, `SELECT l.id, l.site_id, 0 FROM listings l WHERE l.site_id = ?1 AND (l.shown_from <> '' OR l.shown_until <> '')
+		AND (l.shown_from <= ?2 AND (l.shown_until = '' OR l.shown_until >= ?2)) = (l.quantity = 0)`, siteID, now.Format(time.DateOnly))
+}

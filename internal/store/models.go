@@ -498,6 +498,9 @@ type Listing struct {
 	Version      int64 `gorm:"default:1"` // of what is wanted
 
 	Unwanted   bool   // the seller chose not to sell it on this site
+	Hidden     bool   // and this, not to show it just now
+	ShownFrom  string // YYYY-MM-DD: nothing is offered before; "": from ever
+	ShownUntil string // nothing is offered after that day; "": for ever
 	OwnRule    string // JSON of a rule, in place of the list's
 	FixedPrice *int64 // by hand; stays until released
 	Former     *int64 // shown crossed out

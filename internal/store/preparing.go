@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"easymargin/core/supply"
@@ -249,8 +250,9 @@ type PreparationFilter struct {
 
 // The parts of what Prepare lists, besides what lacks something.
 const (
-	PartReady = "ready"
-	PartAll   = "all"
+	PartReady   = "ready"
+	PartAll     = "all"
+	PartChanged = "changed" // suppliers changed something of it since a person said otherwise
 )
 
 // Preparations lists listings of our own: those first of which one thing done
@@ -264,6 +266,8 @@ func (s *Store) Preparations(ctx context.Context, f PreparationFilter, p Page) (
 		from += " AND q.stops > 0"
 	case PartReady:
 		from += " AND q.stops = 0"
+	case PartChanged:
+		from += " AND EXISTS (SELECT 1 FROM " + strings.Replace(theirChanges, " ON y.listing_id = l.id", "", 1) + " WHERE y.listing_id = l.id)"
 	}
 	if f.SiteID != 0 {
 		from, args = from+" AND q.site_id = ?", append(args, f.SiteID)

@@ -66,7 +66,7 @@ const openLine = "x.state IN ('waiting', 'sent', 'unknown')"
 
 // columns lists what is read, in the order that into takes it.
 func (a Asked) columns() string {
-	c := `l.id, l.sku, l.product_id, l.site_id, l.entry_id, l.category, l.units, l.supply_link_id, l.state, l.unwanted, l.price, l.rule_id, l.own_rule, l.fixed_price,
+	c := `l.id, l.sku, l.product_id, l.site_id, l.entry_id, l.category, l.units, l.supply_link_id, l.state, l.unwanted, l.hidden, l.shown_from, l.shown_until, l.price, l.rule_id, l.own_rule, l.fixed_price,
 		l.warehouse, l.confirmed_price, k.id, k.units_bought, k.doubt, sp.id, sp.cost, sp.currency, sp.stock, sp.stock_state, sp.gone, sp.source_id, p.title, p.brand`
 	sizes := "CASE WHEN l.warehouse THEN sp.details END"
 	if a.Sizes {
@@ -111,6 +111,9 @@ func (a Asked) into(r *PricingRow) []any {
 		&r.SupplyLinkID,
 		&r.State,
 		&r.Unwanted,
+		&r.Hidden,
+		&r.ShownFrom,
+		&r.ShownUntil,
 		&r.Price,
 		&r.RuleID,
 		&r.OwnRule,

@@ -61,7 +61,7 @@ func (st *Stop) Operations(api huma.API) {
 	type filter struct {
 		stops.Paged
 		Site  int64  `query:"site"`
-		Part  string `query:"part" enum:",ready,all"`
+		Part  string `query:"part" enum:",ready,all,changed"`
 		Words string `query:"words" maxLength:"200"`
 	}
 	stops.Op(api, http.MethodGet, "/api/preparations", "list-preparations", "Listings of our own by what they lack; those first of which one thing done brings most",
@@ -133,6 +133,24 @@ func (st *Stop) Operations(api huma.API) {
 		})
 	stops.Op(api, http.MethodGet, "/api/preparations/{id}/variants", "list-own-variants", "The variants of a listing's product on its site, by what sets them apart",
 		func(ctx context.Context, in *stops.ByID) (VariantGrid, error) { return st.Variants(ctx, in.ID) })
+	stops.Op(api, http.MethodPost, "/api/preparations/shown", "show-listings", "Set how listings are shown: hidden, from a day, until a day",
+		func(ctx context.Context, in *struct {
+			Body struct {
+				IDs   []int64  `json:"ids" minItems:"1" maxItems:"10000"`
+				Shown ShownHow `json:"shown"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.Show(ctx, in.Body.IDs, in.Body.Shown))
+		})
+	stops.Op(api, http.MethodPost, "/api/preparations/adopt", "adopt", "Take the supplier's words and pictures for what they changed since a person said otherwise",
+		func(ctx context.Context, in *struct {
+			Body struct {
+				IDs []int64 `json:"ids" minItems:"1" maxItems:"10000"`
+			}
+		}) (stops.Counted, error) {
+			n, err := st.Adopt(ctx, in.Body.IDs)
+			return stops.Counted{Count: n}, err
+		})
 	stops.Op(api, http.MethodPost, "/api/preparations/category", "choose-category", "Put listings that aren't on sale into a category",
 		func(ctx context.Context, in *struct {
 			Body struct {

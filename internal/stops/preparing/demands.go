@@ -104,7 +104,9 @@ func (st *Stop) Round(ctx context.Context) error {
 		if !reckon.Writes(&site) {
 			continue
 		}
-		if err := st.Store.Do(ctx, func(tx store.Tx) error { return st.readIfOld(tx, site.ID) }); err != nil {
+		if err := st.Store.Do(ctx, func(tx store.Tx) error {
+			return stops.First(st.readIfOld(tx, site.ID), tx.DirtyWindows(st.Now(), site.ID))
+		}); err != nil {
 			return err
 		}
 	}

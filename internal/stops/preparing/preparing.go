@@ -50,6 +50,7 @@ type SaidField struct {
 	Level   string             `json:"level" enum:"stops,helps,left out,"`
 	Words   string             `json:"words" doc:"What is wrong with it, for people"`
 	Asked   *listing.Attribute `json:"asked,omitempty" doc:"What is asked of an attribute"`
+	Theirs  *TheirChange       `json:"theirs,omitempty" doc:"What the supplier changed of it since a person said otherwise"`
 }
 
 // TitlePart is one part of a title.
@@ -76,47 +77,49 @@ type PreparedPicture struct {
 
 // PreparedView is a listing of our own with what its category asks for.
 type PreparedView struct {
-	ID            int64             `json:"id"`
-	Version       int64             `json:"version"`
-	SKU           string            `json:"sku"`
-	Product       string            `json:"product"`
-	Supplier      string            `json:"supplier"`
-	SupplierTitle string            `json:"supplier_title"`
-	SiteID        int64             `json:"site_id"`
-	Site          string            `json:"site"`
-	State         string            `json:"state"`
-	Currency      string            `json:"currency"`
-	Price         *int64            `json:"price"`
-	Profit        *int64            `json:"profit"`
-	Why           string            `json:"why" doc:"Why there is no price or nothing to offer"`
-	Category      string            `json:"category" doc:"Ref"`
-	Categories    []CategoryPath    `json:"categories"`
-	Fixed         bool              `json:"fixed" doc:"On sale: its category stays"`
-	AskedAt       *time.Time        `json:"asked_at" doc:"When what is asked for was read; none: it never was"`
-	Title         string            `json:"title"`
-	Typed         bool              `json:"typed" doc:"The title is a person's; else it is made from the parts"`
-	Length        int64             `json:"length" doc:"Of the title, in the place's own counting"`
-	Limit         *int64            `json:"limit"`
-	Counts        string            `json:"counts"`
-	Parts         []TitlePart       `json:"parts"`
-	PartsOwn      bool              `json:"parts_own" doc:"A person chose them for this listing alone"`
-	MoreParts     []string          `json:"more_parts" doc:"That a title could have besides"`
-	Fields        []SaidField       `json:"fields"`
-	Pictures      []PreparedPicture `json:"pictures"`
-	Buyers        string            `json:"buyers" doc:"The description as buyers get it: safe HTML where markup, else plain text"`
-	Markup        bool              `json:"markup"`
-	Tags          []string          `json:"tags" doc:"That a description may have"`
-	Proposed      []string          `json:"proposed" doc:"Search words that might help, from what the supplier says and the category"`
-	Other         []string          `json:"other" doc:"What is wrong with the set of pictures, the price and the parcel"`
-	Needed        [2]int            `json:"needed" doc:"Done, and of how many"`
-	Helps         [2]int            `json:"helps"`
-	Stops         int               `json:"stops"`
-	NewEntry      bool              `json:"new_entry" doc:"It makes a new entry of a shared catalogue"`
-	Group         string            `json:"group" doc:"What joins it with its variants there; empty: it has none"`
-	Terms         string            `json:"terms" doc:"Name of the selling terms that hold; empty: none"`
-	TermsOwn      bool              `json:"terms_own" doc:"A person chose them for this listing alone"`
-	AllTerms      []string          `json:"all_terms" doc:"Names of those that the site has"`
-	Learnt        []string          `json:"learnt" doc:"Our words for the place's values that this taught, in words"`
+	ID              int64             `json:"id"`
+	Version         int64             `json:"version"`
+	SKU             string            `json:"sku"`
+	Product         string            `json:"product"`
+	Supplier        string            `json:"supplier"`
+	SupplierTitle   string            `json:"supplier_title"`
+	SiteID          int64             `json:"site_id"`
+	Site            string            `json:"site"`
+	State           string            `json:"state"`
+	Currency        string            `json:"currency"`
+	Price           *int64            `json:"price"`
+	Profit          *int64            `json:"profit"`
+	Why             string            `json:"why" doc:"Why there is no price or nothing to offer"`
+	Category        string            `json:"category" doc:"Ref"`
+	Categories      []CategoryPath    `json:"categories"`
+	Fixed           bool              `json:"fixed" doc:"On sale: its category stays"`
+	AskedAt         *time.Time        `json:"asked_at" doc:"When what is asked for was read; none: it never was"`
+	Title           string            `json:"title"`
+	Typed           bool              `json:"typed" doc:"The title is a person's; else it is made from the parts"`
+	Length          int64             `json:"length" doc:"Of the title, in the place's own counting"`
+	Limit           *int64            `json:"limit"`
+	Counts          string            `json:"counts"`
+	Parts           []TitlePart       `json:"parts"`
+	PartsOwn        bool              `json:"parts_own" doc:"A person chose them for this listing alone"`
+	MoreParts       []string          `json:"more_parts" doc:"That a title could have besides"`
+	Fields          []SaidField       `json:"fields"`
+	Pictures        []PreparedPicture `json:"pictures"`
+	Buyers          string            `json:"buyers" doc:"The description as buyers get it: safe HTML where markup, else plain text"`
+	Markup          bool              `json:"markup"`
+	Tags            []string          `json:"tags" doc:"That a description may have"`
+	Proposed        []string          `json:"proposed" doc:"Search words that might help, from what the supplier says and the category"`
+	Other           []string          `json:"other" doc:"What is wrong with the set of pictures, the price and the parcel"`
+	Needed          [2]int            `json:"needed" doc:"Done, and of how many"`
+	Helps           [2]int            `json:"helps"`
+	Stops           int               `json:"stops"`
+	PicturesChanged *time.Time        `json:"pictures_changed" doc:"When the supplier changed its pictures, since a person chose others"`
+	Shown           ShownHow          `json:"shown" doc:"When it is offered"`
+	NewEntry        bool              `json:"new_entry" doc:"It makes a new entry of a shared catalogue"`
+	Group           string            `json:"group" doc:"What joins it with its variants there; empty: it has none"`
+	Terms           string            `json:"terms" doc:"Name of the selling terms that hold; empty: none"`
+	TermsOwn        bool              `json:"terms_own" doc:"A person chose them for this listing alone"`
+	AllTerms        []string          `json:"all_terms" doc:"Names of those that the site has"`
+	Learnt          []string          `json:"learnt" doc:"Our words for the place's values that this taught, in words"`
 }
 
 // CategoryPath is one of a site's categories, with the way to it.
@@ -149,7 +152,11 @@ func (st *Stop) One(ctx context.Context, id int64, say []FieldSaid) (PreparedVie
 		return PreparedView{}, fault.New(fault.Invalid, "%v", err)
 	}
 	cats, err := tx.CategoriesOf(x.site.ID)
-	return x.shown(&p, cats), err
+	if err != nil {
+		return PreparedView{}, err
+	}
+	v := x.shown(&p, cats)
+	return v, v.theirs(tx)
 }
 
 // row is a saying as it is kept; its value is "" where it takes one back.

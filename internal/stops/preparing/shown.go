@@ -33,6 +33,7 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 	if n.Words != nil {
 		out.Proposed = proposed(x, p, out.Categories)
 	}
+	out.Shown = ShownHow{l.Hidden, l.ShownFrom, l.ShownUntil}
 	out.Group, out.NewEntry = reckon.Group(x.material), !reckon.NeedsContent(x.site)
 	out.Terms, out.TermsOwn, out.AllTerms = p.TermsName, p.From[reckon.TermsField].Kind == reckon.FromPerson, x.asking.TermsNames()
 	wrong := problemsOf(p)

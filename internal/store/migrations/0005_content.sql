@@ -64,3 +64,9 @@ CREATE TABLE brand_requests (
   at datetime NOT NULL,
   PRIMARY KEY (site_id, brand)
 ) WITHOUT ROWID;
+
+-- How a listing is shown: hidden, or only from a day on and until a day.
+ALTER TABLE listings ADD COLUMN hidden boolean NOT NULL DEFAULT 0;
+ALTER TABLE listings ADD COLUMN shown_from text NOT NULL DEFAULT ''; -- YYYY-MM-DD
+ALTER TABLE listings ADD COLUMN shown_until text NOT NULL DEFAULT ''; -- with this day
+CREATE INDEX listing_window ON listings(site_id) WHERE shown_from <> '' OR shown_until <> '';

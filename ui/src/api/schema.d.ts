@@ -1064,6 +1064,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preparations/adopt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the supplier's words and pictures for what they changed since a person said otherwise */
+        post: operations["adopt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preparations/category": {
         parameters: {
             query?: never;
@@ -1178,6 +1195,23 @@ export interface paths {
         put?: never;
         /** What rows of a sheet would be; nothing is kept */
         post: operations["check-sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preparations/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set how listings are shown: hidden, from a day, until a day */
+        post: operations["show-listings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2710,6 +2744,9 @@ export interface components {
         };
         "Add-numbersRequest": {
             numbers: string;
+        };
+        AdoptRequest: {
+            ids: number[];
         };
         Alike: {
             against: string[];
@@ -5287,6 +5324,11 @@ export interface components {
             /** @description A person chose them for this listing alone */
             parts_own: boolean;
             pictures: components["schemas"]["PreparedPicture"][];
+            /**
+             * Format: date-time
+             * @description When the supplier changed its pictures, since a person chose others
+             */
+            pictures_changed: string | null;
             /** Format: int64 */
             price: number | null;
             product: string;
@@ -5294,6 +5336,8 @@ export interface components {
             profit: number | null;
             /** @description Search words that might help, from what the supplier says and the category */
             proposed: string[];
+            /** @description When it is offered */
+            shown: components["schemas"]["ShownHow"];
             site: string;
             /** Format: int64 */
             site_id: number;
@@ -5649,6 +5693,8 @@ export interface components {
             need: "needed" | "helps" | "does not apply" | "";
             /** @description As the place is given it, where that differs */
             sent: string;
+            /** @description What the supplier changed of it since a person said otherwise */
+            theirs?: components["schemas"]["TheirChange"];
             /** @description Several are joined by a bar */
             value: string;
             /** @description What would stand there if a person's word were taken back */
@@ -5899,6 +5945,17 @@ export interface components {
             more: boolean;
             rows: components["schemas"]["SoldView"][];
             seller: string;
+        };
+        "Show-listingsRequest": {
+            ids: number[];
+            shown: components["schemas"]["ShownHow"];
+        };
+        ShownHow: {
+            /** @description YYYY-MM-DD */
+            from?: string;
+            hidden?: boolean;
+            /** @description YYYY-MM-DD, with that day */
+            until?: string;
         };
         SideBySide: {
             /** @description The currency the profits are compared in */
@@ -6331,6 +6388,12 @@ export interface components {
         TermsBody: {
             name: string;
             terms: components["schemas"]["Terms"];
+        };
+        TheirChange: {
+            after: string;
+            /** Format: date-time */
+            at: string;
+            before: string;
         };
         TieRequest: {
             /** Format: int64 */
@@ -8928,7 +8991,7 @@ export interface operations {
                 sort?: string;
                 desc?: boolean;
                 site?: number;
-                part?: "" | "ready" | "all";
+                part?: "" | "ready" | "all" | "changed";
                 words?: string;
             };
             header?: never;
@@ -8944,6 +9007,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ListPreparationRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    adopt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdoptRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
                 };
             };
             /** @description Error */
@@ -9207,6 +9303,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "show-listings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Show-listingsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */

@@ -14,6 +14,7 @@ import { Category } from "./category";
 import { focusLacking } from "./focus";
 import { Line } from "./line";
 import { type Prepared, prepareTopics, type Say, several, usePrepared } from "./queries";
+import { Shown } from "./shown";
 import { TitleBar } from "./titlebar";
 import { VariantGrid } from "./variants";
 
@@ -213,6 +214,7 @@ function Open({ kept }: { kept: Prepared }) {
               </chakra.figure>
             ))}
             {l.pictures.length === 0 && <Quiet>There are none yet.</Quiet>}
+            {l.pictures_changed && <div>{l.supplier} changed its pictures since you chose these.</div>}
           </chakra.div>
           {view !== "pictures" && (
             <Button size="small" mt="1" onClick={() => turn("pictures")}>
@@ -236,6 +238,7 @@ function Open({ kept }: { kept: Prepared }) {
               It is on sale as it was sent. Words that are changed here aren't sent there yet; its price and stock are.
             </Quiet>
           )}
+          <Shown key={JSON.stringify(l.shown)} ids={[l.id]} how={l.shown} />
           <Button size="small" mt="5" display="block" onClick={() => go(`/prepare/new?copy=${l.id}`)}>
             Make one like it
           </Button>

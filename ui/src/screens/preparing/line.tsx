@@ -117,6 +117,11 @@ export function Line({ field: f, kept, draft, onType, onDrop, onKeep, proposed, 
       </div>
       <chakra.div fontSize="12.5px" color="quiet" pt="1.5">
         {fromWords(f)}
+        {f.theirs && (
+          <chakra.span display="block" color="ink" title={f.theirs.before ? `It was ${f.theirs.before}` : undefined}>
+            since then the supplier says: {f.theirs.after || "nothing"}
+          </chakra.span>
+        )}
         {f.from === "person" && (
           <Button
             look="plain"
@@ -124,7 +129,7 @@ export function Line({ field: f, kept, draft, onType, onDrop, onKeep, proposed, 
             title={f.without ? `Then it is ${f.without}` : "Then nothing stands there"}
             onClick={() => onKeep("")}
           >
-            Take mine back
+            {f.theirs ? "Take theirs" : "Take mine back"}
           </Button>
         )}
       </chakra.div>

@@ -1,8 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import type { Schemas } from "../../api/client";
-import { useCounts, useSites } from "../../api/queries";
+import { api, read, type Schemas } from "../../api/client";
+import { useCounts, useDo, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -17,13 +17,15 @@ import { Add } from "./add";
 import { Asked } from "./asked";
 import { Defaults } from "./defaults";
 import { PicturesOfAll } from "./pictures/ofall";
-import { type Row, useLacking, usePreparations } from "./queries";
+import { prepareTopics, type Row, useLacking, usePreparations } from "./queries";
 import { SameOfAll } from "./sameofall";
+import { Shown } from "./shown";
 import { sayable } from "./words";
 
 const says = {
   lacking: "What a listing of your own needs before it goes up; first those where one thing done brings most.",
   ready: "They have all their place needs; with a price and stock they are sent from Send.",
+  changed: "Suppliers changed what you had said otherwise; yours stands until you take theirs.",
   add: "Products of yours that this site has no listing of yet.",
   defaults: "What holds for all listings of a category unless one says otherwise.",
   asked: "What each category asks for, as its gateway told it or somebody wrote it down.",
@@ -47,7 +49,7 @@ export function Prepare() {
   const { data: sites } = useSites();
   const own = writing(sites);
   const tab = (a.get("tab") in says ? a.get("tab") : "lacking") as Tab;
-  const all = tab === "lacking" || tab === "ready"; // the others are about one site
+  const all = tab === "lacking" || tab === "ready" || tab === "changed"; // the others are about one site
   const site = Number(a.get("site")) || (own.length === 1 || !all ? (own[0]?.id ?? 0) : 0);
   const to = (t: Tab) =>
     `?${new URLSearchParams({ ...(t === "lacking" ? {} : { tab: t }), ...(site ? { site: String(site) } : {}) })}`;
@@ -85,6 +87,7 @@ export function Prepare() {
           tabs={[
             { to: to("lacking"), label: "Lacking", count: c?.incomplete, on: tab === "lacking" },
             { to: to("ready"), label: "Complete", on: tab === "ready" },
+            { to: to("changed"), label: "Changed by suppliers", on: tab === "changed" },
             { to: to("add"), label: "List more", on: tab === "add" },
             { to: to("defaults"), label: "Defaults", on: tab === "defaults" },
             { to: to("asked"), label: "What they ask", on: tab === "asked" },
@@ -97,7 +100,7 @@ export function Prepare() {
           ) : tab === "asked" ? (
             <Asked sites={own} site={site} />
           ) : (
-            <Queue key={tab} site={site} ready={tab === "ready"} />
+            <Queue key={tab} site={site} part={tab === "ready" ? "ready" : tab === "changed" ? "changed" : ""} />
           )}
         </Tabs>
       )}
@@ -156,27 +159,43 @@ const columns: Column<Row>[] = [
 ];
 
 /** Queue are listings by what they lack. */
-function Queue({ site, ready }: { site: number; ready: boolean }) {
+function Queue({ site, part }: { site: number; part: "" | "ready" | "changed" }) {
+  const ready = part === "ready";
+  const changed = part === "changed";
   const a = useAddress();
   const go = useNavigate();
   const words = a.get("words");
-  const list = usePreparations(site, ready ? "ready" : "", words, a.sorting);
+  const list = usePreparations(site, part, words, a.sorting);
   const { data: lacking } = useLacking(site);
   const [chosen, setChosen] = useState(new Set<number>());
   const [same, setSame] = useState<string | null>(null);
   const open = (r: Row) => go(`/prepare/${r.id}`);
   const toSheet = () =>
     go(`/prepare/sheet?${new URLSearchParams({ site: String(site || ""), all: ready ? "yes" : "" })}`);
-  const some = !ready && chosen.size > 0;
-  useKeys({ g: toSheet, s: () => some && setSame(""), p: () => some && setSame("pictures") }, true, [
-    ["g", "as a sheet"],
-    ["s", "say the same of those chosen"],
-    ["p", "do the same to their pictures"],
-  ]);
+  const some = part === "" && chosen.size > 0;
+  const adopt = useDo(
+    (ids: number[]) => read(api.POST("/api/preparations/adopt", { body: { ids } })),
+    ...prepareTopics,
+  );
+  const takeTheirs = () => chosen.size > 0 && adopt.mutate([...chosen], { onSuccess: () => setChosen(new Set()) });
+  useKeys(
+    {
+      g: toSheet,
+      ".": () => changed && takeTheirs(),
+      s: () => some && setSame(""),
+      p: () => some && setSame("pictures"),
+    },
+    true,
+    [
+      ["g", "as a sheet"],
+      ["s", "say the same of those chosen"],
+      ["p", "do the same to their pictures"],
+    ],
+  );
   return (
     <>
       <chakra.div display="flex" gap="2" alignItems="center" py="2" flexWrap="wrap">
-        {!ready &&
+        {part === "" &&
           lacking?.slice(0, 5).map((l) =>
             sayable(l.field) ? (
               <Button
@@ -203,10 +222,18 @@ function Queue({ site, ready }: { site: number; ready: boolean }) {
             <Button size="small" onClick={() => setChosen(new Set())}>
               Choose none
             </Button>
+            {changed && (
+              <Button size="small" look="main" disabled={adopt.isPending} onClick={takeTheirs}>
+                Take theirs of {chosen.size} <Key>.</Key>
+              </Button>
+            )}
+            <Button size="small" onClick={() => setSame("shown")}>
+              When shown
+            </Button>
             <Button size="small" onClick={() => setSame("pictures")}>
               Their pictures <Key>p</Key>
             </Button>
-            <Button size="small" look="main" onClick={() => setSame("")}>
+            <Button size="small" look={changed ? undefined : "main"} onClick={() => setSame("")}>
               Say the same of {chosen.size} <Key>s</Key>
             </Button>
           </>
@@ -221,10 +248,16 @@ function Queue({ site, ready }: { site: number; ready: boolean }) {
           onChange={(e) => a.put({ words: e.target.value })}
         />
       </chakra.div>
-      <Trouble error={list.error} retry={list.retry} />
+      <Trouble error={list.error ?? adopt.error} retry={list.retry} />
       <chakra.div display="flex" flex="1" minH="0" gap="4">
         <Grid
-          label={ready ? "Listings that lack nothing" : "Listings that lack something"}
+          label={
+            ready
+              ? "Listings that lack nothing"
+              : changed
+                ? "Listings that suppliers changed"
+                : "Listings that lack something"
+          }
           list={list}
           selected={chosen}
           onSelect={(r) => setChosen((old) => toggled(old, r.id))}
@@ -233,7 +266,11 @@ function Queue({ site, ready }: { site: number; ready: boolean }) {
           onSort={a.setSorting}
           columns={same === null ? columns : columns.filter((x) => ["title", "lacks", "done"].includes(x.key))}
           empty={
-            ready ? (
+            changed ? (
+              <Empty title="No supplier changed what you said">
+                Where one does, what it says now stands here beside yours, and nothing of yours is written over.
+              </Empty>
+            ) : ready ? (
               <Empty title="Nothing is complete yet">A listing with all its place needs stands here.</Empty>
             ) : (
               <Empty title="Nothing lacks anything">
@@ -243,7 +280,11 @@ function Queue({ site, ready }: { site: number; ready: boolean }) {
             )
           }
         />
-        {same === "pictures" ? (
+        {same === "shown" ? (
+          <Panel label="When many are shown" onClose={() => setSame(null)}>
+            <Shown ids={[...chosen]} how={{}} onDone={() => setSame(null)} />
+          </Panel>
+        ) : same === "pictures" ? (
           <Panel label="The pictures of many" onClose={() => setSame(null)}>
             <PicturesOfAll ids={[...chosen]} onDone={() => setSame(null)} />
           </Panel>

@@ -64,6 +64,8 @@ const listing = (more: Partial<Schemas["PreparedView"]> = {}): Schemas["Prepared
   ],
   terms: "",
   new_entry: false,
+  shown: {},
+  pictures_changed: null,
   tags: [],
   terms_own: false,
   group: "",

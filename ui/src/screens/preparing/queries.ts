@@ -15,7 +15,7 @@ export const several = (field: string, value: string) =>
 /** prepareTopics are the lists that what is said of a listing is seen in. */
 export const prepareTopics = ["prepare", "listings"];
 
-type Part = "" | "ready" | "all";
+type Part = "" | "ready" | "all" | "changed";
 
 export const usePreparations = (site: number, part: Part, words: string, sorting?: Sorting) =>
   useParts<Row>(["prepare", "list", site, part, words, sorting?.sort, sorting?.desc], (p) =>

@@ -1,21 +1,9 @@
 import { chakra } from "@chakra-ui/react";
-import {
-  closestCenter,
-  DndContext,
-  type DragEndEvent,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-} from "@dnd-kit/core";
-import {
-  horizontalListSortingStrategy,
-  SortableContext,
-  sortableKeyboardCoordinates,
-  useSortable,
-} from "@dnd-kit/sortable";
+import { closestCenter, DndContext, type DragEndEvent } from "@dnd-kit/core";
+import { horizontalListSortingStrategy, SortableContext, useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { Button, Quiet, Select } from "../../parts/controls";
+import { useSortSensors } from "../../parts/sorting";
 import type { Prepared } from "./queries";
 import { nameOf } from "./words";
 
@@ -26,13 +14,7 @@ type Props = { l: Prepared; onKeep: (names: string[]) => Promise<unknown> };
  * by Space and moved by arrows; one is left out or put in for this listing. */
 export function TitleParts({ l, onKeep }: Props) {
   const names = l.parts.map((p) => p.name);
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(KeyboardSensor, {
-      coordinateGetter: sortableKeyboardCoordinates,
-      keyboardCodes: { start: ["Space"], cancel: ["Escape"], end: ["Space"] },
-    }),
-  );
+  const sensors = useSortSensors();
   const end = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return;
     const next = [...names];

@@ -1,20 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import {
-  closestCenter,
-  DndContext,
-  type DragEndEvent,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-} from "@dnd-kit/core";
-import {
-  horizontalListSortingStrategy,
-  SortableContext,
-  sortableKeyboardCoordinates,
-  useSortable,
-} from "@dnd-kit/sortable";
+import { closestCenter, DndContext, type DragEndEvent } from "@dnd-kit/core";
+import { horizontalListSortingStrategy, SortableContext, useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
+import { useSortSensors } from "../../../parts/sorting";
 import { type Choice, type Choosing, lookAt } from "./choice";
 
 type Props = { c: Choosing; title: string; onPick: (i: number) => void };
@@ -23,13 +11,7 @@ const idOf = (c: Choice, i: number) => `${c.original} ${i}`;
 
 /** Strip are the chosen pictures in their order: dragged, or moved by keys. */
 export function Strip({ c, title, onPick }: Props) {
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
-    useSensor(KeyboardSensor, {
-      coordinateGetter: sortableKeyboardCoordinates,
-      keyboardCodes: { start: ["Space"], cancel: ["Escape"], end: ["Space"] },
-    }),
-  );
+  const sensors = useSortSensors();
   const ids = c.list.map(idOf);
   const end = ({ active, over }: DragEndEvent) => {
     if (over && active.id !== over.id) c.move(ids.indexOf(String(active.id)), ids.indexOf(String(over.id)));
