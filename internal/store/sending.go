@@ -521,3 +521,11 @@ func (tx Tx) Confirmed(listingID int64) ([]SendLine, error) {
 		Find(&out).Error
 	return out, err
 }
+
+// QuantityAfter tells whether another quantity of a listing was confirmed by a
+// line that is newer than one.
+func (tx Tx) QuantityAfter(listingID, lineID int64) (bool, error) {
+	var there bool
+	return there, tx.db.Raw("SELECT EXISTS (SELECT 1 FROM send_lines WHERE listing_id = ? AND id > ? AND quantity IS NOT NULL AND state = 'confirmed')", listingID, lineID).
+		Scan(&there).Error
+}

@@ -180,9 +180,23 @@ func (r *reading) settle(tx store.Tx, l *store.Listing, x *place.Listing, open [
 			x.Quantity,
 			money.Of(x.Price, money.Currency(r.site.Currency)),
 		)
-		if (o.Price == nil || *o.Price == x.Price) && (o.Quantity == nil || *o.Quantity == x.Quantity) {
-			state, words = store.SendConfirmed, "read back: it is there as it was sent"
-			by = o
+		if o.Price == nil || *o.Price == x.Price {
+			there := o.Quantity == nil || *o.Quantity == x.Quantity
+			overtaken := false
+			if !there && o.Price != nil {
+				var err error
+				if overtaken, err = tx.QuantityAfter(l.ID, o.ID); err != nil {
+					return err
+				}
+			}
+			if there {
+				words = "read back: it is there as it was sent"
+			} else if overtaken {
+				words = "read back: its price is there, and its quantity was changed since"
+			}
+			if there || overtaken {
+				state, by = store.SendConfirmed, o
+			}
 		}
 		if err := tx.SetLines([]int64{o.ID}, map[string]any{"state": state, "words": words, "answered_at": &now}); err != nil {
 			return err
