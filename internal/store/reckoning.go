@@ -404,7 +404,7 @@ func (s *Store) SupplyRows(ctx context.Context, productID int64) ([]PricingRow, 
 }
 
 // unlisted stands for the listing that there isn't.
-const unlisted = `0 AS id, '' AS sku, 0 AS site_id, NULL AS entry_id, '' AS category, 1 AS units, NULL AS supply_link_id, '' AS state, 0 AS unwanted, NULL AS price, NULL AS rule_id,
+const unlisted = `0 AS id, '' AS sku, 0 AS site_id, NULL AS entry_id, '' AS category, 1 AS units, NULL AS supply_link_id, '' AS state, 0 AS unwanted, 0 AS hidden, '' AS shown_from, '' AS shown_until, NULL AS price, NULL AS rule_id,
 	'' AS own_rule, NULL AS fixed_price, 0 AS warehouse, NULL AS confirmed_price`
 
 // FoundRows are those of supplier products that are no products of ours yet, as
