@@ -164,7 +164,6 @@ func TestVariantsPricedByRate(t *testing.T) {
 		return len(g.Rows) == 2 && g.Rows[0].Price != nil && g.Rows[1].Price != nil
 	})
 	before := read()
-	s.MustElement("input[aria-label^='Colour of moss']")
 	s.write(s.MustElement("input[aria-label^='Colour of moss']"), "Moss green")
 	s.keys(input.Enter)
 	until(t, p, "its colour is the place's", func([]run) bool {
@@ -185,7 +184,8 @@ func TestVariantsPricedByRate(t *testing.T) {
 		}
 		return true
 	})
-	s.MustElement("input[aria-label^='Sell moss']").MustClick()
+	s.sees("section[aria-label=Variants] td", "by hand") // it is drawn anew
+	s.MustElement("input[aria-label^='Sell moss']").MustWaitStable().MustClick()
 	until(t, p, "one isn't sold here", func([]run) bool {
 		return slices.ContainsFunc(read().Rows, func(r row) bool { return !r.Sold })
 	})

@@ -191,7 +191,7 @@ func TestScreensAreAccessible(t *testing.T) {
 			"/places?add=made", "/places?add=gateway", "/price", "/price?state=unpriced", "/price?tab=rules",
 			"/price?tab=rules&rule=new", "/price?tab=rules&own=40", "/price?tab=fees", "/price?tab=fees&site=4", "/price?tab=terms",
 			"/price?tab=bench", "/price?tab=bench&site=4&product=1", "/price?tab=what-if", "/price?pick=40,41", "/price?open=40",
-			"/prepare", own, own + "?as=buyer", own + "?as=pictures", "/prepare/sheet?all=yes", "/prepare/new", "/products/1", "/prepare?tab=ready", "/prepare?tab=add", "/prepare?tab=asked", "/send", "/send?tab=refused", "/send?tab=out", "/send?tab=untied", "/send/1", "/watch", "/watch?open=1", "/watch?site=-1", "/watch?tab=watches", "/watch?tab=watches&open=1", "/watch?tab=watches&open=0", "/watch?tab=differs", "/watch?tab=suppliers",
+			"/prepare", own, own + "?as=buyer", own + "?as=pictures", own + "?as=variants", "/prepare?tab=defaults&site=4", "/prepare?tab=defaults&site=4&terms=new", "/prepare?tab=changed", "/prepare/sheet?all=yes", "/prepare/new", "/products/1", "/prepare?tab=ready", "/prepare?tab=add", "/prepare?tab=asked", "/send", "/send?tab=refused", "/send?tab=out", "/send?tab=untied", "/send/1", "/watch", "/watch?open=1", "/watch?site=-1", "/watch?tab=watches", "/watch?tab=watches&open=1", "/watch?tab=watches&open=0", "/watch?tab=differs", "/watch?tab=suppliers",
 			"/watch?tab=rivals", "/watch?tab=week", "/watch?tab=follow", "/watch?tab=follow&rule=1", "/watch/listings/40", "/watch/listings/40?tab=table", "/products", "/products?open=40"} {
 			s.MustNavigate(p.URL + path).MustWaitLoad()
 			s.sees("h1", title.String())
