@@ -73,17 +73,7 @@ func TestSellingTermsAndATemplate(t *testing.T) {
 func TestAHundredTitles(t *testing.T) {
 	t.Parallel()
 	p := program(t, "demo", "--speed", "30")
-	var more struct {
-		Rows []struct {
-			ProductID int64 `json:"product_id"`
-		}
-	}
-	require.NoError(t, p.Ask(http.MethodGet, "/api/sites/4/candidates?limit=60", nil, &more))
-	var ids []int64
-	for _, r := range more.Rows {
-		ids = append(ids, r.ProductID)
-	}
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/4/own-listings", map[string]any{"products": ids, "category": "cooking"}, nil))
+	listMore(t, p, 60)
 	until(t, p, "a hundred wait", func([]run) bool { return len(preparations(t, p, "")) == 100 })
 	s := open(t, p, "/prepare?site=4")
 	s.sees("button", `condition is missing\s*100`).MustClick()

@@ -1,31 +1,39 @@
 package e2e_test
 
 import (
+	"fmt"
 	"net/http"
 	"strings"
 	"testing"
+
+	"easymargin/e2e/browser"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
 
-// Fifty listings get six columns out of a spreadsheet, three cells of them wrong:
-// those are seen at once, undone, mended, and all is kept.
-func TestASheetIsPastedInto(t *testing.T) {
-	t.Parallel()
-	p := program(t, "demo", "--speed", "30")
+// listMore lists so many more products on Lantern Row, in one category.
+func listMore(t *testing.T, p *browser.Program, n int) {
 	var more struct {
 		Rows []struct {
 			ProductID int64 `json:"product_id"`
 		}
 	}
-	require.NoError(t, p.Ask(http.MethodGet, "/api/sites/4/candidates?limit=60", nil, &more))
+	require.NoError(t, p.Ask(http.MethodGet, fmt.Sprintf("/api/sites/4/candidates?limit=%d", n), nil, &more))
 	var ids []int64
 	for _, r := range more.Rows {
 		ids = append(ids, r.ProductID)
 	}
 	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/4/own-listings", map[string]any{"products": ids, "category": "cooking"}, nil))
+}
+
+// Fifty listings get six columns out of a spreadsheet, three cells of them wrong:
+// those are seen at once, undone, mended, and all is kept.
+func TestASheetIsPastedInto(t *testing.T) {
+	t.Parallel()
+	p := program(t, "demo", "--speed", "30")
+	listMore(t, p, 60)
 	type sheet struct {
 		Columns []struct{ Field string }
 		Rows    []struct {
