@@ -144,6 +144,6 @@ func TestNeedsThatCantBe(t *testing.T) {
 		Attributes: []listing.Attribute{{Ref: "a", Kind: listing.KindNumber, Least: "-1.5", Most: "-1.5"}}}
 	_, err := n.Ready("GBP")
 	assert.NoError(t, err, "bounds may meet")
-	_, err = n.Ready("XXX")
+	_, err = n.Ready("ZZZ")
 	assert.ErrorContains(t, err, "currency")
 }

@@ -46,6 +46,10 @@ func TestANewEntryIsCompletedAndTied(t *testing.T) {
 		return v
 	}
 	assert.True(t, view().NewEntry)
+	assert.Equal(t, store.ListingIncomplete, view().State, "without a category nobody knows what it needs")
+	sent, err := s.Sending.SendListings(t.Context(), []int64{own})
+	require.NoError(t, err)
+	assert.Empty(t, sent.SendOuts, "so it doesn't go")
 	require.NoError(t, s.Preparing.SetCategory(t.Context(), []int64{own}, "mugs"))
 	s.idle()
 	assert.Equal(t, "missing", field(view(), "attributes.others_may_sell").Code)

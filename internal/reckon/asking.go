@@ -164,6 +164,10 @@ func (a *Asking) Prepare(m *store.Material, l *store.Listing) (Prepared, error) 
 		p.Asked = asked
 	}
 	p.Report, err = asked.checker.Check(&p.Values, l.EntryID != nil)
+	if l.Category == "" && l.EntryID == nil && len(a.parents) > 0 { // what it needs isn't known before
+		p.Report.Problems = append(p.Report.Problems, listing.Problem{Field: "category", Code: "missing", Level: listing.Stops})
+		p.Report.Needed[1]++
+	}
 	for i := range p.Pictures {
 		if a.noMarks && p.Pictures[i].Recipe.Caption != "" {
 			p.Report.Problems = append(p.Report.Problems, listing.Problem{Field: fmt.Sprintf("pictures.%d", i+1), Code: "caption", Level: listing.Stops})
