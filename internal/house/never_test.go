@@ -126,6 +126,7 @@ type history struct {
 	asked  map[string]int              // how often since the mood changed, by address
 	there  map[string]map[string]order // what is on sale, by site and SKU
 	seen   map[string]bool             // keys of lines
+	lost   map[string]bool             // what was handed over in vain without our being told so, by site and SKU
 	faults []string
 	told   []string
 	halted bool
@@ -156,7 +157,8 @@ func (h *history) received(site string, o order) {
 	if !on && (o.Price == nil || o.Quantity == nil) {
 		return // it changes nothing: nothing of it is on sale
 	}
-	if on && *now.Price == *was.Price && *now.Quantity == *was.Quantity {
+	// Who doesn't know whether a change arrived takes it back by saying once more what was.
+	if on && *now.Price == *was.Price && *now.Quantity == *was.Quantity && !h.lost[site+o.SKU] {
 		h.fault("%s on %s was sent twice: %d at %d", o.SKU, site, *now.Quantity, *now.Price)
 	}
 	p := h.product(now.Entry)
@@ -181,6 +183,7 @@ func (h *history) received(site string, o order) {
 		h.fault("%s on %s: sent while everything was stopped", goods[p].title, site)
 	}
 	h.there[site][o.SKU] = now
+	delete(h.lost, site+o.SKU)
 }
 
 // note keeps what happened, for whoever looks into a failure.
@@ -223,8 +226,23 @@ func (h *history) gate(w http.ResponseWriter, r *http.Request, next http.Handler
 	}
 	mood := h.mood
 	h.asked[r.URL.Path]++
+	body, _ := io.ReadAll(r.Body)
+	r.Body = io.NopCloser(bytes.NewReader(body))
+	var in struct {
+		Lines []order `json:"lines"`
+	}
+	site := strings.Split(r.URL.Path, "/")[4]
+	if r.Method == http.MethodPost {
+		_ = json.Unmarshal(body, &in)
+	}
+	vain := func() {
+		for _, o := range in.Lines {
+			h.lost[site+o.SKU] = true
+		}
+	}
 	switch {
 	case mood == "away":
+		vain()
 		w.WriteHeader(http.StatusServiceUnavailable)
 		return
 	case mood == "busy" && h.asked[r.URL.Path] < 3:
@@ -234,18 +252,12 @@ func (h *history) gate(w http.ResponseWriter, r *http.Request, next http.Handler
 	}
 	killed := r.Method == http.MethodPost && h.dying != ""
 	if killed && h.dying == "before" {
+		vain()
 		h.kill()
 		cut()
 		return
 	}
-	body, _ := io.ReadAll(r.Body)
-	r.Body = io.NopCloser(bytes.NewReader(body))
 	if r.Method == http.MethodPost {
-		var in struct {
-			Lines []order `json:"lines"`
-		}
-		_ = json.Unmarshal(body, &in)
-		site := strings.Split(r.URL.Path, "/")[4]
 		for i := range in.Lines {
 			if mood == "refusing" && !h.seen[in.Lines[i].Key] {
 				h.seen[in.Lines[i].Key] = true
@@ -469,7 +481,7 @@ func (h *history) say(x truth) {
 // newHistory is a shop of these goods and the marketplace it sells on.
 func newHistory(rt *rapid.T, dir string) *history {
 	clock := sim.NewClock(demo.Start, 0)
-	h := &history{t: rt, dir: dir, there: map[string]map[string]order{"GB": {}, "IE": {}}, seen: map[string]bool{}, asked: map[string]int{}}
+	h := &history{t: rt, dir: dir, there: map[string]map[string]order{"GB": {}, "IE": {}}, seen: map[string]bool{}, lost: map[string]bool{}, asked: map[string]int{}}
 	h.world = &world{t: rt, clock: clock, over: map[int64]stops.Run{}}
 	h.cond = sync.NewCond(&h.world.mu)
 	h.gone = h.enough
