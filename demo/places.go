@@ -21,6 +21,7 @@ func place(clock *sim.Clock, name string, sites ...sim.Site) *sim.Marketplace {
 			{Ref: "outdoor", Name: "Outdoor"},
 			{Ref: "cooking", Parent: "outdoor", Name: "Cooking outdoors"},
 			{Ref: "camping", Parent: "outdoor", Name: "Camping"},
+			{Ref: "fires", Parent: "outdoor", Name: "Stoves, fires and fuel", NeedsLeave: true},
 		},
 	}
 }

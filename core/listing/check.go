@@ -307,20 +307,27 @@ func (k *check) count(sum *[2]int, done bool) {
 	}
 }
 
-// sku is design/listing.md's: a–z, A–Z, 0–9, "-_./", at most 40.
 func (k *check) sku() {
-	s := clean(k.v.SKU)
+	if code := CheckSKU(clean(k.v.SKU)); code != "" {
+		k.say("sku", code)
+	}
+}
+
+// CheckSKU is design/listing.md's of a SKU: a–z, A–Z, 0–9, "-_./", at most 40.
+// It gives the code of what is wrong, "" where nothing is.
+func CheckSKU(s string) string {
 	odd := func(r rune) bool {
 		return (r < 'a' || r > 'z') && (r < 'A' || r > 'Z') && (r < '0' || r > '9') && !strings.ContainsRune("-_./", r)
 	}
 	switch {
 	case s == "":
-		k.say("sku", "missing")
+		return "missing"
 	case strings.ContainsFunc(s, odd):
-		k.say("sku", "characters")
+		return "characters"
 	case len(s) > 40:
-		k.say("sku", "too long")
+		return "too long"
 	}
+	return ""
 }
 
 func (k *check) number() {

@@ -13,8 +13,8 @@ import (
 // Block is one part of a description's template. Which of its fields counts is
 // said by its kind.
 type Block struct {
-	Kind  string `json:"kind" enum:"text,facts,features,supplier,box,condition"`
-	Text  string `json:"text,omitempty" maxLength:"5000" doc:"Of a text, with {fields} in it; of the others their heading"`
+	Kind  string `json:"kind" enum:"text,facts,features,supplier,box,condition,kept"`
+	Text  string `json:"text,omitempty" maxLength:"5000" doc:"Of a text, with {fields} in it; of a kept one its name; of the others their heading"`
 	When  string `json:"when,omitempty" maxLength:"100" doc:"A field: the block stands only where it is filled"`
 	Field string `json:"field,omitempty" maxLength:"100" doc:"Of features and box: the attribute that lists them"`
 }
@@ -27,6 +27,7 @@ const (
 	BlockSupplier  = "supplier"  // what the supplier says
 	BlockBox       = "box"       // what is in the box, a line each
 	BlockCondition = "condition" // the condition, with its note
+	BlockKept      = "kept"      // a text that is kept by name, such as a table of sizes
 )
 
 // placeholder is a field in a text: {brand}, {attributes.colour} or {colour}.
@@ -38,6 +39,10 @@ func (b *Block) Valid() error {
 	case BlockText:
 		if strings.TrimSpace(b.Text) == "" {
 			return fmt.Errorf("a text has no words")
+		}
+	case BlockKept:
+		if strings.TrimSpace(b.Text) == "" {
+			return fmt.Errorf("say which of the kept texts")
 		}
 	case BlockFacts, BlockFeatures, BlockSupplier, BlockBox, BlockCondition:
 	default:
@@ -55,11 +60,12 @@ func (b *Block) Valid() error {
 
 // Describe makes a description of a template: safe HTML of p, ul, li and b where
 // tags says that they are taken, else plain text. said is the supplier's own
-// text, clean already; of the values it takes what each block names. A block
+// text, clean already; kept gives a kept text by its name, "" where there is
+// none; of the values it takes what each block names. A block
 // whose field is empty, or which would have nothing to say, is left out, and so
 // is a line of a text whose placeholders are all empty.
-func Describe(blocks []Block, v *Values, said string, tags []string) string {
-	d := describer{v: v, said: said, html: slices.Contains(tags, "p") || slices.Contains(tags, "ul") || slices.Contains(tags, "br"), tags: tags}
+func Describe(blocks []Block, v *Values, said string, kept func(name string) string, tags []string) string {
+	d := describer{v: v, said: said, kept: kept, html: slices.Contains(tags, "p") || slices.Contains(tags, "ul") || slices.Contains(tags, "br"), tags: tags}
 	for i := range blocks {
 		if b := &blocks[i]; b.When == "" || d.text(b.When) != "" {
 			d.block(b)
@@ -71,6 +77,7 @@ func Describe(blocks []Block, v *Values, said string, tags []string) string {
 type describer struct {
 	v    *Values
 	said string
+	kept func(name string) string
 	html bool
 	tags []string
 	out  strings.Builder
@@ -90,6 +97,8 @@ func (d *describer) block(b *Block) {
 		for line := range strings.Lines(b.Text) {
 			d.paragraph(d.filled(strings.TrimSpace(line)))
 		}
+	case BlockKept:
+		d.table(d.kept(strings.TrimSpace(b.Text)))
 	case BlockSupplier:
 		if d.said == "" {
 			return
@@ -188,6 +197,43 @@ func (d *describer) list(heading string, lines []string) {
 	for _, s := range lines {
 		d.paragraph("• " + s)
 	}
+}
+
+// table writes a kept text: lines whose cells are parted by tabs or bars as a
+// table, where every line has as many and the place takes tables; else line by line.
+func (d *describer) table(text string) {
+	var rows [][]string
+	even := true
+	for line := range strings.Lines(text) {
+		if line = d.filled(strings.ReplaceAll(strings.TrimSpace(line), "\t", " | ")); line == "" {
+			continue
+		}
+		cells := strings.FieldsFunc(line, func(r rune) bool { return r == '|' })
+		for i := range cells {
+			cells[i] = strings.TrimSpace(cells[i])
+		}
+		rows = append(rows, cells)
+		even = even && len(cells) > 1 && len(cells) == len(rows[0])
+	}
+	takes := d.html
+	for _, tag := range []string{"table", "tr", "td"} {
+		takes = takes && slices.Contains(d.tags, tag)
+	}
+	if !even || !takes || len(rows) == 0 {
+		for _, cells := range rows {
+			d.paragraph(strings.Join(cells, " · "))
+		}
+		return
+	}
+	d.out.WriteString("<table>")
+	for _, cells := range rows {
+		d.out.WriteString("<tr>")
+		for _, c := range cells {
+			d.out.WriteString("<td>" + html.EscapeString(c) + "</td>")
+		}
+		d.out.WriteString("</tr>")
+	}
+	d.out.WriteString("</table>\n")
 }
 
 func (d *describer) heading(text string) {

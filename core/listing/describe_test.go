@@ -17,6 +17,10 @@ func kettle() *listing.Values {
 	}}
 }
 
+func kept(name string) string {
+	return map[string]string{"Sizes": "Size\tChest, cm\nS\t90\nL | 104", "Care": "Wipe it.\nNo {size} machine."}[name]
+}
+
 func TestADescriptionFromATemplate(t *testing.T) {
 	rich := []string{"p", "b", "ul", "li"}
 	for name, c := range map[string]struct {
@@ -36,17 +40,21 @@ func TestADescriptionFromATemplate(t *testing.T) {
 		"what they say":     {[]listing.Block{{Kind: "supplier", Text: "In their words"}}, rich, "<p><b>In their words</b></p>\n<p>Boils water.</p>\n<p>Twice.</p>"},
 		"nothing to say":    {[]listing.Block{{Kind: "box", Field: "size"}, {Kind: "features", Field: "none"}}, rich, ""},
 		"another's field":   {[]listing.Block{{Kind: "box", Field: "features"}}, nil, "• Whistles\n• Pours without dripping\n• Folds flat for a rucksack"},
+		"a kept table":      {[]listing.Block{{Kind: "kept", Text: "Sizes"}}, []string{"p", "table", "tr", "td"}, "<table><tr><td>Size</td><td>Chest, cm</td></tr><tr><td>S</td><td>90</td></tr><tr><td>L</td><td>104</td></tr></table>"},
+		"without tables":    {[]listing.Block{{Kind: "kept", Text: "Sizes"}}, rich, "<p>Size · Chest, cm</p>\n<p>S · 90</p>\n<p>L · 104</p>"},
+		"a kept text":       {[]listing.Block{{Kind: "kept", Text: "Care"}, {Kind: "kept", Text: "None"}}, []string{"p", "table", "tr", "td"}, "<p>Wipe it.</p>"},
 		"no tags but these": {[]listing.Block{{Kind: "text", Text: "a <b>b</b> & c"}}, []string{"p"}, "<p>a &lt;b&gt;b&lt;/b&gt; &amp; c</p>"},
 	} {
-		assert.Equal(t, c.want, listing.Describe(c.blocks, kettle(), "Boils water.\nTwice.", c.tags), name)
+		assert.Equal(t, c.want, listing.Describe(c.blocks, kettle(), "Boils water.\nTwice.", kept, c.tags), name)
 	}
-	assert.Equal(t, "<p>Safe already</p>", listing.Describe([]listing.Block{{Kind: "supplier"}}, kettle(), "<p>Safe already</p>", rich))
+	assert.Equal(t, "<p>Safe already</p>", listing.Describe([]listing.Block{{Kind: "supplier"}}, kettle(), "<p>Safe already</p>", kept, rich))
 }
 
 func TestBlocksThatCantBe(t *testing.T) {
 	for words, b := range map[string]listing.Block{
 		"no kind of block":  {Kind: "poem"},
 		"has no words":      {Kind: "text", Text: " "},
+		"the kept texts":    {Kind: "kept"},
 		"stands in braces":  {Kind: "text", Text: "The {Kind of} thing"},
 		"5000 characters":   {Kind: "facts", Text: strings.Repeat("a", 5001)},
 		"such as {brand}; ": {Kind: "text", Text: "an open { brace"},
@@ -62,7 +70,7 @@ func TestNothingThatIsSaidBecomesATag(t *testing.T) {
 		v := kettle()
 		text := rapid.StringMatching(`[a-z<>&"{}|; ]{0,30}`).Draw(t, "text")
 		v.Brand, v.Attributes["features"], v.Attributes["colour"] = text, listing.Text{text}, listing.Text{text}
-		out := listing.Describe([]listing.Block{{Kind: "text", Text: "By {brand}"}, {Kind: "facts"}, {Kind: "features", Text: "{brand}"}}, v, "", []string{"p", "b", "ul", "li"})
+		out := listing.Describe([]listing.Block{{Kind: "text", Text: "By {brand}"}, {Kind: "facts"}, {Kind: "features", Text: "{brand}"}}, v, "", kept, []string{"p", "b", "ul", "li"})
 		for _, tag := range []string{"<p>", "</p>", "<b>", "</b>", "<ul>", "</ul>", "<li>", "</li>"} {
 			out = strings.ReplaceAll(out, tag, "")
 		}

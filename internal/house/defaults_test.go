@@ -86,7 +86,7 @@ func TestADescriptionComesFromTheTemplateOfItsCategory(t *testing.T) {
 	id := l.queue("")[0].ListingID
 	assert.Equal(t, "too short", field(l.one(id), "description").Code)
 	blocks := []listing.Block{{Kind: "text", Text: "The {kind} by {brand}."}, {Kind: "facts", Text: "Facts"}, {Kind: "supplier", When: "nothing"}}
-	shown, err := l.Preparing.Describe(t.Context(), id, blocks)
+	shown, err := l.Preparing.Describe(t.Context(), id, blocks, nil)
 	require.NoError(t, err)
 	assert.Contains(t, shown.Text, "<p>The ")
 	assert.True(t, shown.Markup)

@@ -19,7 +19,42 @@ type Defaults struct {
 	Values map[string]string `json:"values,omitempty" doc:"By field, where nothing else says one"`
 	Names  map[string]string `json:"names,omitempty" doc:"By the place's attribute: what we, or suppliers, call it"`
 	Terms  string            `json:"terms,omitempty" doc:"Name of the selling terms"`
+	Texts  []KeptText        `json:"texts,omitempty" maxItems:"200" doc:"Texts to put into descriptions"`
 	Title  []string          `json:"title,omitempty" maxItems:"20" doc:"Parts of a title, in their order; left out: the place's"`
+}
+
+// KeptText is a text that descriptions share, such as a table of sizes: lines,
+// and cells parted by tabs or bars.
+type KeptText struct {
+	Name  string `json:"name" minLength:"1" maxLength:"100"`
+	Brand string `json:"brand,omitempty" maxLength:"200" doc:"It is of this brand's things; empty: of any"`
+	Text  string `json:"text" minLength:"1" maxLength:"5000"`
+}
+
+// Kept is the text of a name for things of a brand: the brand's own before one
+// for all, the nearer category's before the one above; "" where there is none.
+func (d *Defaults) Kept(name, brand string) string {
+	for _, of := range []string{Folded(brand), ""} {
+		for _, t := range d.Texts {
+			if Folded(t.Name) == Folded(name) && Folded(t.Brand) == of {
+				return t.Text
+			}
+		}
+	}
+	return ""
+}
+
+// Texts are the kept texts that a listing's description could take: those of its
+// brand and those for all, each name once.
+func (f *Filled) Texts() []KeptText {
+	out := []KeptText{}
+	for _, t := range f.defaults.Texts {
+		text := f.defaults.Kept(t.Name, f.Values.Brand)
+		if text != "" && !slices.ContainsFunc(out, func(y KeptText) bool { return Folded(y.Name) == Folded(t.Name) }) {
+			out = append(out, KeptText{Name: t.Name, Text: text})
+		}
+	}
+	return out
 }
 
 // above are a category and those above it, the nearest first; "" is the last.
@@ -49,6 +84,7 @@ func (a *Asking) defaultsOf(category string) Defaults {
 		if len(out.Title) == 0 {
 			out.Title = d.Title
 		}
+		out.Texts = append(out.Texts, d.Texts...)
 		for k, v := range d.Values {
 			if out.Values[k] == "" {
 				out.Values[k] = v
@@ -151,7 +187,8 @@ func (a *Asking) fillDefaults(f *Filled, m *store.Material, n *listing.Needs) {
 	if n.Description == nil || len(d.Blocks) == 0 {
 		return
 	}
-	described := listing.Describe(d.Blocks, &f.Values, Description(m.Item.Description, n.Description.HTML), n.Description.HTML)
+	kept := func(name string) string { return d.Kept(name, f.Values.Brand) }
+	described := listing.Describe(d.Blocks, &f.Values, Description(m.Item.Description, n.Description.HTML), kept, n.Description.HTML)
 	if from := f.From["description"]; from.Kind == FromPerson {
 		from.Without = described
 		f.From["description"] = from

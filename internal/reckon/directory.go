@@ -26,7 +26,7 @@ func ReadFees(ctx context.Context, d place.Directory, site place.Site) (Fees, er
 		return out, err
 	}
 	for _, c := range cats {
-		out.Categories = append(out.Categories, store.Category{Ref: c.Ref, Parent: c.Parent, Name: clip(c.Name, 200)})
+		out.Categories = append(out.Categories, store.Category{Ref: c.Ref, Parent: c.Parent, Name: clip(c.Name, 200), NeedsLeave: c.NeedsLeave})
 	}
 	fees, err := d.Fees(ctx, site.Code)
 	if err != nil {

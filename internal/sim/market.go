@@ -67,6 +67,8 @@ type Category struct {
 	Ref    string `json:"ref"`
 	Parent string `json:"parent"`
 	Name   string `json:"name"`
+
+	NeedsLeave bool `json:"needs_leave,omitempty"` // to sell there takes leave of the place
 }
 
 // FeeSchedule is the fees of a category from a day on. Rates are millionths,

@@ -64,8 +64,13 @@ func (tx Tx) LeavesGiven(siteID int64) (map[string]bool, error) {
 	return out, err
 }
 
-// PutLeave notes leave, in place of what was noted.
-func (tx Tx) PutLeave(l Leave) error { return tx.db.Save(&l).Error }
+// PutLeave notes leave, in place of what was noted, and marks our own listings there.
+func (tx Tx) PutLeave(now time.Time, l Leave) error {
+	if err := tx.db.Save(&l).Error; err != nil {
+		return err
+	}
+	return tx.dirtyOwn(now, l.SiteID)
+}
 
 // CertainChoice is a certain match that waits to be accepted.
 type CertainChoice struct {

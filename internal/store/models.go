@@ -296,6 +296,8 @@ type Category struct {
 	Ref    string
 	Parent string
 	Name   string
+
+	NeedsLeave bool // to sell there takes leave of the place
 }
 
 // FeeSchedule is the fees of a category from a day on; Category "" is every other's.

@@ -429,3 +429,44 @@ func (s *Store) productPictures(ctx context.Context, ids []int64) (map[int64]str
 	return digests[int64](s.read.WithContext(ctx), `SELECT k.product_id AS key, `+fmt.Sprintf(leading, "k.supplier_product_id")+` AS digest
 		FROM json_each(?) j CROSS JOIN supply_links k ON k.product_id = j.value GROUP BY k.product_id`, listOf(ids))
 }
+
+// KnownNumber is an identifier that something says a product has, and what says it.
+type KnownNumber struct{ Number, By string }
+
+// NumbersOf are the identifiers that a product's suppliers and the entries it is
+// sold on know it by; the same one may come more than once.
+func (tx Tx) NumbersOf(productID int64) ([]KnownNumber, error) {
+	var out []KnownNumber
+	err := tx.db.Raw(`SELECT sp.gtin AS number, u.name AS by FROM supply_links k CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id
+			CROSS JOIN sources so ON so.id = sp.source_id CROSS JOIN suppliers u ON u.id = so.supplier_id WHERE k.product_id = ?1 AND sp.gtin <> ''
+		UNION SELECT e.gtin, 'the entry ' || e.ref FROM listings l CROSS JOIN entries e ON e.id = l.entry_id WHERE l.product_id = ?1 AND e.gtin <> ''
+		UNION SELECT j.value, 'the entry ' || e.ref FROM listings l CROSS JOIN entries e ON e.id = l.entry_id CROSS JOIN json_each(coalesce(nullif(e.gtins, ''), '[]')) j
+			WHERE l.product_id = ?1`, productID).Scan(&out).Error
+	return out, err
+}
+
+// mostParcels is how many parcels of a category are looked at.
+const mostParcels = 500
+
+// ParcelsIn are what suppliers say that listings in a category of a site weigh
+// (g) and measure (mm: length, width, height); 0 where one says nothing.
+func (tx Tx) ParcelsIn(siteID int64, category string) ([][4]int64, error) {
+	var rows []struct{ A, B, C, D int64 }
+	err := tx.db.Raw(`SELECT coalesce(sp.details->>'weight', 0) AS a, coalesce(sp.details->>'length', 0) AS b, coalesce(sp.details->>'width', 0) AS c,
+			coalesce(sp.details->>'height', 0) AS d
+		FROM (SELECT product_id FROM listings WHERE site_id = ? AND category = ? LIMIT ?) l
+		CROSS JOIN supply_links k ON k.product_id = l.product_id CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id WHERE sp.details <> ''`,
+		siteID, category, mostParcels).Scan(&rows).Error
+	out := make([][4]int64, 0, len(rows))
+	for _, r := range rows {
+		out = append(out, [4]int64{r.A, r.B, r.C, r.D})
+	}
+	return out, err
+}
+
+// SKUTaken tells whether a site has a listing of a SKU.
+func (tx Tx) SKUTaken(siteID int64, sku string) (bool, error) {
+	var n int64
+	err := tx.db.Raw("SELECT count(*) FROM listings WHERE site_id = ? AND sku = ?", siteID, sku).Scan(&n).Error
+	return n > 0, err
+}

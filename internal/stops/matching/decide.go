@@ -372,10 +372,10 @@ func (st *Stop) NoteLeave(ctx context.Context, siteID int64, category, state str
 		if err != nil {
 			return err
 		}
-		if err := tx.PutLeave(store.Leave{SiteID: site.ID, Category: category, State: state, NotedAt: st.Now(), NotedBy: actor.Of(ctx)}); err != nil {
+		if err := tx.PutLeave(st.Now(), store.Leave{SiteID: site.ID, Category: category, State: state, NotedAt: st.Now(), NotedBy: actor.Of(ctx)}); err != nil {
 			return err
 		}
-		tx.Changed("matches", "counts", "sites")
+		tx.Changed("matches", "counts", "sites", "prepare", "listings")
 		if state == store.LeaveGiven {
 			if _, err := tx.ForgetMatches(site.ID, []string{store.MatchBarred}); err != nil {
 				return err

@@ -160,6 +160,15 @@ func (st *Stop) Operations(api huma.API) {
 		}) (stops.Done, error) {
 			return stops.Said(st.SetCategory(ctx, in.Body.IDs, in.Body.Category))
 		})
+	stops.Op(api, http.MethodPost, "/api/preparations/{id}/sku", "set-sku", "Give a listing that was never handed over a SKU of its own",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				SKU string `json:"sku" maxLength:"60"`
+			}
+		}) (stops.Done, error) {
+			return stops.Said(st.SetSKU(ctx, in.ID, in.Body.SKU))
+		})
 	stops.Op(api, http.MethodPost, "/api/preparations/unlist", "unlist", "Take listings of our own off their site; those that were never handed over go, the others are put to nothing by the plan",
 		func(ctx context.Context, in *struct {
 			Body struct {

@@ -1,6 +1,7 @@
 package preparing
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -20,6 +21,7 @@ type CategoryChoice struct {
 	Left  *int64 `json:"left" doc:"Of a sale at the price now"`
 	Guess bool   `json:"guess" doc:"It goes there by what was learnt, or by where it is sold elsewhere"`
 	Inner bool   `json:"inner" doc:"There are others below it"`
+	Leave string `json:"leave" enum:",needed,asked,given" doc:"Of leave to sell there; empty: it takes none"`
 }
 
 // mostChoices is how many categories a search gives.
@@ -41,8 +43,15 @@ func (st *Stop) Categories(ctx context.Context, id int64, words, below string) (
 	if err != nil {
 		return nil, err
 	}
-	parent, inner := map[string]string{}, map[string]bool{}
+	leaves, err := tx.Leaves(x.site.ID)
+	if err != nil {
+		return nil, err
+	}
+	parent, inner, leave := map[string]string{}, map[string]bool{}, map[string]string{}
 	for _, c := range cats {
+		if c.NeedsLeave {
+			leave[c.Ref] = cmp.Or(leaves[c.Ref], "needed")
+		}
 		parent[c.Ref], inner[c.Parent] = c.Parent, true
 	}
 	want := strings.Fields(strings.ToLower(words))
@@ -54,7 +63,7 @@ func (st *Stop) Categories(ctx context.Context, id int64, words, below string) (
 			fits = parent[p.Ref] == below || below == "" && p.Ref == guessed[x.listing.ProductID]
 		}
 		if fits && len(out) < mostChoices {
-			out = append(out, CategoryChoice{Ref: p.Ref, Path: p.Path, Guess: p.Ref == guessed[x.listing.ProductID], Inner: inner[p.Ref]})
+			out = append(out, CategoryChoice{Ref: p.Ref, Path: p.Path, Guess: p.Ref == guessed[x.listing.ProductID], Inner: inner[p.Ref], Leave: leave[p.Ref]})
 		}
 	}
 	slices.SortStableFunc(out, func(a, b CategoryChoice) int {

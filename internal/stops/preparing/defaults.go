@@ -156,6 +156,14 @@ func checkDefaults(tx store.Tx, site *store.Site, category string, d *reckon.Def
 			return fault.At("blocks", "part %d of the description: %v", i+1, err)
 		}
 	}
+	named := map[[2]string]bool{}
+	for i, t := range d.Texts {
+		key := [2]string{reckon.Folded(t.Name), reckon.Folded(t.Brand)}
+		if named[key] || key[0] == "" || strings.TrimSpace(t.Text) == "" {
+			return fault.At("texts", "kept text %d needs words, and a name that no other of its brand has", i+1)
+		}
+		named[key] = true
+	}
 	for field := range d.Values {
 		if !reckon.Sayable(field) || field == reckon.TermsField {
 			return fault.At("values", "%q is nothing that can be said of a listing", field)
@@ -286,7 +294,7 @@ type Described struct {
 }
 
 // Describe shows what a template would make of a listing's description.
-func (st *Stop) Describe(ctx context.Context, id int64, blocks []listing.Block) (Described, error) {
+func (st *Stop) Describe(ctx context.Context, id int64, blocks []listing.Block, texts []reckon.KeptText) (Described, error) {
 	for i := range blocks {
 		if err := blocks[i].Valid(); err != nil {
 			return Described{}, fault.At("blocks", "part %d of the description: %v", i+1, err)
@@ -297,7 +305,7 @@ func (st *Stop) Describe(ctx context.Context, id int64, blocks []listing.Block) 
 		return Described{}, err
 	}
 	delete(x.material.Said, "description")
-	x.asking.Suppose(x.listing.Category, &reckon.Defaults{Blocks: blocks}, "", nil)
+	x.asking.Suppose(x.listing.Category, &reckon.Defaults{Blocks: blocks, Texts: texts}, "", nil)
 	p, err := x.asking.Prepare(x.material, &x.listing)
 	if err != nil {
 		return Described{}, fault.New(fault.Invalid, "%v", err)

@@ -67,10 +67,11 @@ func (st *Stop) defaultOperations(api huma.API) {
 		func(ctx context.Context, in *struct {
 			ID   int64 `path:"id"`
 			Body struct {
-				Blocks []listing.Block `json:"blocks" maxItems:"40"`
+				Blocks []listing.Block   `json:"blocks" maxItems:"40"`
+				Texts  []reckon.KeptText `json:"texts,omitempty" maxItems:"200"`
 			}
 		}) (Described, error) {
-			return st.Describe(ctx, in.ID, in.Body.Blocks)
+			return st.Describe(ctx, in.ID, in.Body.Blocks, in.Body.Texts)
 		})
 	stops.Op(api, http.MethodPost, "/api/sites/{id}/brands", "ask-for-brand", "Note that a place was asked to put a brand on its register, or what became of that",
 		func(ctx context.Context, in *struct {

@@ -119,6 +119,9 @@ type PreparedView struct {
 	Terms           string            `json:"terms" doc:"Name of the selling terms that hold; empty: none"`
 	TermsOwn        bool              `json:"terms_own" doc:"A person chose them for this listing alone"`
 	AllTerms        []string          `json:"all_terms" doc:"Names of those that the site has"`
+	Proposals       []Proposal        `json:"proposals" doc:"Values that might stand in a field"`
+	BrandAsked      string            `json:"brand_asked" doc:"What became of asking the place for its brand: asked, given, refused; empty: it wasn't asked"`
+	Texts           []reckon.KeptText `json:"texts" doc:"Kept texts that its description could take"`
 	Learnt          []string          `json:"learnt" doc:"Our words for the place's values that this taught, in words"`
 }
 
@@ -156,7 +159,7 @@ func (st *Stop) One(ctx context.Context, id int64, say []FieldSaid) (PreparedVie
 		return PreparedView{}, err
 	}
 	v := x.shown(&p, cats)
-	return v, v.theirs(tx)
+	return v, stops.First(v.theirs(tx), v.propose(tx, x, &p))
 }
 
 // row is a saying as it is kept; its value is "" where it takes one back.

@@ -60,7 +60,7 @@ func (x *loaded) shown(p *reckon.Prepared, cats []store.Category) PreparedView {
 		out.Pictures = append(out.Pictures, pic)
 	}
 	for _, y := range p.Report.Problems {
-		if y.Field == "pictures" || y.Field == "price" || y.Field == "former" || y.Field == "package.girth" || strings.HasPrefix(y.Field, "words.") {
+		if y.Field == "category" || y.Field == "pictures" || y.Field == "price" || y.Field == "former" || y.Field == "package.girth" || strings.HasPrefix(y.Field, "words.") {
 			out.Other = append(out.Other, reckon.ProblemWords(y))
 		}
 	}

@@ -1340,6 +1340,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preparations/{id}/sku": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a listing that was never handed over a SKU of its own */
+        post: operations["set-sku"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preparations/{id}/variants": {
         parameters: {
             query?: never;
@@ -3055,8 +3072,8 @@ export interface components {
             /** @description Of features and box: the attribute that lists them */
             field?: string;
             /** @enum {string} */
-            kind: "text" | "facts" | "features" | "supplier" | "box" | "condition";
-            /** @description Of a text, with {fields} in it; of the others their heading */
+            kind: "text" | "facts" | "features" | "supplier" | "box" | "condition" | "kept";
+            /** @description Of a text, with {fields} in it; of a kept one its name; of the others their heading */
             text?: string;
             /** @description A field: the block stands only where it is filled */
             when?: string;
@@ -3306,6 +3323,11 @@ export interface components {
             guess: boolean;
             /** @description There are others below it */
             inner: boolean;
+            /**
+             * @description Of leave to sell there; empty: it takes none
+             * @enum {string}
+             */
+            leave: "" | "needed" | "asked" | "given";
             /**
              * Format: int64
              * @description Of a sale at the price now
@@ -3568,6 +3590,8 @@ export interface components {
             };
             /** @description Name of the selling terms */
             terms?: string;
+            /** @description Texts to put into descriptions */
+            texts?: components["schemas"]["KeptText"][];
             /** @description Parts of a title, in their order; left out: the place's */
             title?: string[];
             /** @description By field, where nothing else says one */
@@ -3630,6 +3654,7 @@ export interface components {
         };
         DescribeRequest: {
             blocks: components["schemas"]["Block"][];
+            texts?: components["schemas"]["KeptText"][];
         };
         Described: {
             markup: boolean;
@@ -4299,6 +4324,12 @@ export interface components {
              */
             least: number;
             words: string;
+        };
+        KeptText: {
+            /** @description It is of this brand's things; empty: of any */
+            brand?: string;
+            name: string;
+            text: string;
         };
         Lack: {
             link: string;
@@ -5287,6 +5318,8 @@ export interface components {
              * @description When what is asked for was read; none: it never was
              */
             asked_at: string | null;
+            /** @description What became of asking the place for its brand: asked, given, refused; empty: it wasn't asked */
+            brand_asked: string;
             /** @description The description as buyers get it: safe HTML where markup, else plain text */
             buyers: string;
             categories: components["schemas"]["CategoryPath"][];
@@ -5334,6 +5367,8 @@ export interface components {
             product: string;
             /** Format: int64 */
             profit: number | null;
+            /** @description Values that might stand in a field */
+            proposals: components["schemas"]["Proposal"][];
             /** @description Search words that might help, from what the supplier says and the category */
             proposed: string[];
             /** @description When it is offered */
@@ -5353,6 +5388,8 @@ export interface components {
             terms: string;
             /** @description A person chose them for this listing alone */
             terms_own: boolean;
+            /** @description Kept texts that its description could take */
+            texts: components["schemas"]["KeptText"][];
             title: string;
             /** @description The title is a person's; else it is made from the parts */
             typed: boolean;
@@ -5424,6 +5461,12 @@ export interface components {
             column: string;
             reason: string;
             value: string;
+        };
+        Proposal: {
+            field: string;
+            value: string;
+            /** @description In words */
+            why: string;
         };
         QuoteLine: {
             /** Format: int64 */
@@ -5866,6 +5909,9 @@ export interface components {
             units_bought: number;
             /** Format: int64 */
             units_listed: number;
+        };
+        "Set-skuRequest": {
+            sku: string;
         };
         "Set-skusRequest": {
             pattern: string;
@@ -9670,6 +9716,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreparedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-sku": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-skuRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */

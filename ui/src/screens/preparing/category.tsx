@@ -5,6 +5,7 @@ import { api, read } from "../../api/client";
 import { useDo } from "../../api/queries";
 import { Button, Input, Quiet, Trouble, Word } from "../../parts/controls";
 import { Money } from "../../parts/money";
+import { LeaveAsk } from "./leaveask";
 import { type Prepared, prepareTopics } from "./queries";
 
 /** Category is where a listing stands on its site: searched by words, or walked
@@ -72,6 +73,7 @@ export function Category({ l }: { l: Prepared }) {
                 display="flex"
                 gap="1"
                 alignItems="center"
+                flexWrap="wrap"
                 py="0.5"
                 borderBottomWidth="1px"
                 borderColor="hair"
@@ -99,6 +101,7 @@ export function Category({ l }: { l: Prepared }) {
                     </Quiet>
                   )}
                 </chakra.button>
+                <LeaveAsk site={l.site_id} category={c} />
                 {c.inner && !words && (
                   <Button
                     size="small"

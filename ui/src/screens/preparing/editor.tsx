@@ -9,11 +9,13 @@ import { useKeys } from "../../parts/keys";
 import { tone } from "../../parts/listings";
 import { Money } from "../../parts/money";
 import { Thumb } from "../../parts/picture";
+import { BrandAsk } from "./brandask";
 import { Buyer } from "./buyer";
 import { Category } from "./category";
 import { focusLacking } from "./focus";
 import { Line } from "./line";
 import { type Prepared, prepareTopics, type Say, several, usePrepared } from "./queries";
+import { sections } from "./sections";
 import { Shown } from "./shown";
 import { TitleBar } from "./titlebar";
 import { VariantGrid } from "./variants";
@@ -29,7 +31,8 @@ export function Editor() {
 /** useDrafts is what is being typed, and what the listing would be with it. */
 function useDrafts(kept: Prepared) {
   const [drafts, setDrafts] = useState<Record<string, string>>({});
-  const say: Say[] = Object.entries(drafts).map(([field, value]) => ({ field, values: several(field, value) }));
+  const said = Object.entries(drafts).filter(([f]) => f !== "sku"); // a SKU isn't said of it: it is its own
+  const say: Say[] = said.map(([field, value]) => ({ field, values: several(field, value) }));
   const typing = say.length > 0;
   const tried = useAnswer(
     ["prepared", kept.id, kept.version, drafts],
@@ -41,17 +44,25 @@ function useDrafts(kept: Prepared) {
     (say: Say[]) => read(api.POST("/api/preparations/{id}", { params: { path: { id: kept.id } }, body: { say } })),
     ...prepareTopics,
   );
+  const rename = useDo(
+    (sku: string) => read(api.POST("/api/preparations/{id}/sku", { params: { path: { id: kept.id } }, body: { sku } })),
+    ...prepareTopics,
+    "products",
+  );
   const drop = (field: string) =>
     setDrafts((old) => Object.fromEntries(Object.entries(old).filter(([f]) => f !== field)));
   return {
     drafts,
     shown: (typing && tried.data) || kept,
-    error: tried.error ?? write.error,
+    error: tried.error ?? write.error ?? rename.error,
     learnt: write.data?.learnt ?? [],
     type: (field: string, value: string) => setDrafts((old) => ({ ...old, [field]: value })),
     drop,
     keep: (field: string, value: string) =>
-      write.mutateAsync([{ field, values: several(field, value) }]).then(
+      (field === "sku"
+        ? rename.mutateAsync(value)
+        : write.mutateAsync([{ field, values: several(field, value) }])
+      ).then(
         () => drop(field),
         () => undefined, // it is said above, and what was typed stays
       ),
@@ -149,21 +160,38 @@ function Open({ kept }: { kept: Prepared }) {
           ) : (
             <>
               <TitleBar l={l} draft={d.drafts.title} onType={d.type} onKeep={d.keep} onDrop={d.drop} />
-              <chakra.div role="list" aria-label="What is said of it" mt="3">
-                {shown.map((f) => (
-                  <Line
-                    key={f.field}
-                    field={f}
-                    kept={kept.fields.find((x) => x.field === f.field)?.value ?? ""}
-                    draft={d.drafts[f.field]}
-                    onType={(v) => d.type(f.field, v)}
-                    onDrop={() => d.drop(f.field)}
-                    onKeep={(v) => d.keep(f.field, v)}
-                    proposed={f.field === "words" ? l.proposed : undefined}
-                    tags={l.tags}
-                  />
-                ))}
-              </chakra.div>
+              {sections(shown).map((s) => (
+                <chakra.section key={s.name} aria-label={s.name} mt="4">
+                  <chakra.h2 display="flex" gap="2" fontWeight="700" borderBottomWidth="1px" borderColor="hair">
+                    {s.name}
+                    {s.needed > 0 && (
+                      <Code color={s.done < s.needed ? "loss" : "quiet"}>
+                        {s.done}/{s.needed}
+                      </Code>
+                    )}
+                  </chakra.h2>
+                  <div role="list" aria-label={`${s.name}, line by line`}>
+                    {s.fields.map((f) => (
+                      <Line
+                        key={f.field}
+                        field={f}
+                        kept={kept.fields.find((x) => x.field === f.field)?.value ?? ""}
+                        draft={d.drafts[f.field]}
+                        onType={(v) => d.type(f.field, v)}
+                        onDrop={() => d.drop(f.field)}
+                        onKeep={(v) => d.keep(f.field, v)}
+                        proposed={f.field === "words" ? l.proposed : undefined}
+                        proposals={l.proposals.filter((p) => p.field === f.field)}
+                        texts={l.texts}
+                        tags={l.tags}
+                        besides={
+                          f.field === "brand" && f.code === "not on the register" && <BrandAsk l={l} brand={f.value} />
+                        }
+                      />
+                    ))}
+                  </div>
+                </chakra.section>
+              ))}
             </>
           )}
         </chakra.div>

@@ -1,5 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import { lazy, Suspense, useId } from "react";
+import type { Schemas } from "../../api/client";
 import { Button, Input, Quiet } from "../../parts/controls";
 import { focusLacking, useTyped } from "./focus";
 import type { Field } from "./queries";
@@ -15,18 +16,33 @@ type Props = {
   onType: (value: string) => void;
   onDrop: () => void;
   onKeep: (value: string) => Promise<unknown>;
-  proposed?: string[]; // that might be added
+  proposed?: string[]; // words that might be added
+  proposals?: Schemas["Proposal"][]; // that might stand there
+  texts?: Schemas["KeptText"][]; // that might be put in
+  besides?: React.ReactNode; // what else can be done about it
   tags?: string[]; // that a description may have
 };
 
 /** Line is one thing that is said of a listing: its need, its value, where that
  * comes from, and what is wrong with it. Enter keeps it and goes to the next
  * that lacks something. */
-export function Line({ field: f, kept, draft, onType, onDrop, onKeep, proposed, tags }: Props) {
+export function Line({
+  field: f,
+  kept,
+  draft,
+  onType,
+  onDrop,
+  onKeep,
+  proposed,
+  proposals,
+  texts,
+  tags,
+  besides,
+}: Props) {
   const id = useId();
   const typed = useTyped();
   const value = draft ?? f.value;
-  const off = f.need === "does not apply" || f.field === "sku";
+  const off = f.need === "does not apply";
   const keep = () => (draft !== undefined && draft !== kept ? onKeep(draft) : Promise.resolve(onDrop()));
   const box = {
     id,
@@ -69,6 +85,7 @@ export function Line({ field: f, kept, draft, onType, onDrop, onKeep, proposed, 
               describedBy={`${id}w`}
               wrong={f.level === "stops"}
               tags={tags}
+              texts={texts ?? []}
               value={value}
               onType={onType}
               onKeep={keep}
@@ -99,6 +116,31 @@ export function Line({ field: f, kept, draft, onType, onDrop, onKeep, proposed, 
         <chakra.div id={`${id}w`} fontSize="12.5px" color={f.level === "stops" ? "loss" : "quiet"}>
           {[f.words, f.sent && !f.words && `sent as ${f.sent}`, askedWords(f)].filter(Boolean).join(" · ")}
         </chakra.div>
+        {value === "" && proposals && proposals.length > 0 && (
+          <chakra.div display="flex" flexWrap="wrap" gap="1" mt="1" alignItems="center">
+            <Quiet fontSize="12.5px">perhaps</Quiet>
+            {proposals.map((p) => (
+              <Button key={p.value} size="small" title={p.why} onClick={() => onKeep(p.value)}>
+                {p.value}
+                <Quiet ml="1">{p.why}</Quiet>
+              </Button>
+            ))}
+          </chakra.div>
+        )}
+        {f.field === "description" && !(tags && tags.length > 0) && texts && texts.length > 0 && (
+          <chakra.div display="flex" flexWrap="wrap" gap="1" mt="1">
+            {texts.map((t) => (
+              <Button
+                key={t.name}
+                size="small"
+                onClick={() => onKeep([value.trim(), t.text.trim()].filter(Boolean).join("\n"))}
+              >
+                Put in: {t.name}
+              </Button>
+            ))}
+          </chakra.div>
+        )}
+        {besides}
         {proposed && proposed.length > 0 && (
           <chakra.div display="flex" flexWrap="wrap" gap="1" mt="1" alignItems="center">
             <Quiet fontSize="12.5px">perhaps</Quiet>

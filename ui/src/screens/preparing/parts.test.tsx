@@ -116,6 +116,7 @@ describe("what holds in a category", () => {
           category: "cooking",
           defaults: {
             blocks: [{ kind: "facts" }, { kind: "text", text: "By {brand}" }],
+            texts: [],
             terms: "Usual",
             values: {},
             names: {},

@@ -2,6 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { EditorContent, useEditor, useEditorState } from "@tiptap/react";
 import StarterKit from "@tiptap/starter-kit";
 import { useEffect, useRef } from "react";
+import type { Schemas } from "../../api/client";
 import { Button } from "../../parts/controls";
 
 type Props = {
@@ -11,6 +12,7 @@ type Props = {
   wrong: boolean;
   describedBy: string;
   tags: string[]; // that the place takes
+  texts: Schemas["KeptText"][]; // that can be put in
   onType: (html: string) => void;
   onKeep: () => void;
   onDrop: () => void;
@@ -18,7 +20,7 @@ type Props = {
 
 /** RichText is a description written without knowing HTML: what is written has
  * only the tags that the place takes. Ctrl and Enter, or leaving it, keeps it. */
-export function RichText({ id, value, label, wrong, describedBy, tags, onType, onKeep, onDrop }: Props) {
+export function RichText({ id, value, label, wrong, describedBy, tags, texts, onType, onKeep, onDrop }: Props) {
   const latest = useRef({ onType, onKeep, onDrop });
   latest.current = { onType, onKeep, onDrop };
   const typed = useRef(value);
@@ -113,11 +115,35 @@ export function RichText({ id, value, label, wrong, describedBy, tags, onType, o
         {(has("b") || has("strong")) && tool("Bold", on?.bold, () => editor.chain().focus().toggleBold().run())}
         {(has("i") || has("em")) && tool("Italic", on?.italic, () => editor.chain().focus().toggleItalic().run())}
         {has("ul") && tool("List", on?.list, () => editor.chain().focus().toggleBulletList().run())}
+        {texts.map((t) => (
+          <span key={t.name}>
+            {tool(`Put in: ${t.name}`, undefined, () =>
+              editor
+                .chain()
+                .focus()
+                .insertContent(lines(t.text).map((text) => ({ type: "paragraph", content: [{ type: "text", text }] })))
+                .run(),
+            )}
+          </span>
+        ))}
       </chakra.div>
       <EditorContent editor={editor} />
     </chakra.div>
   );
 }
+
+/** lines are those of a kept text, the cells of a table parted by points. */
+const lines = (text: string) =>
+  text
+    .split("\n")
+    .map((line) =>
+      line
+        .split(/[\t|]/)
+        .map((cell) => cell.trim())
+        .filter(Boolean)
+        .join(" · "),
+    )
+    .filter(Boolean);
 
 /** placed writes HTML in the tags that the place takes: b where it knows no
  * strong,

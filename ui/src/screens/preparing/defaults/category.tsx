@@ -8,6 +8,7 @@ import { same } from "../../../parts/same";
 import { prepareTopics, useDemands } from "../queries";
 import { nameOf } from "../words";
 import { Template } from "./template";
+import { Texts, written } from "./texts";
 import { Touched } from "./touched";
 
 type Props = { site: number; of: Schemas["CategoryDefaults"]; terms: string[] };
@@ -20,6 +21,7 @@ const record = (list: Pair[]) => Object.fromEntries(list.filter((p) => p.key && 
 /** OfCategory is what holds in one category. */
 export function OfCategory({ site, of, terms }: Props) {
   const [blocks, setBlocks] = useState(of.defaults.blocks ?? []);
+  const [texts, setTexts] = useState(of.defaults.texts ?? []);
   const [named, setNamed] = useState(of.defaults.terms ?? "");
   const [values, setValues] = useState(pairs(of.defaults.values));
   const [names, setNames] = useState(pairs(of.defaults.names));
@@ -31,10 +33,19 @@ export function OfCategory({ site, of, terms }: Props) {
   const refs = [...new Set(asked ?? [])].sort();
   const body = {
     category: of.category,
-    defaults: { blocks, terms: named || undefined, values: record(values), names: record(names) },
+    defaults: {
+      blocks,
+      texts: written(texts),
+      title: of.defaults.title,
+      terms: named || undefined,
+      values: record(values),
+      names: record(names),
+    },
   };
   const changed = !same(body.defaults, {
     blocks: of.defaults.blocks ?? [],
+    texts: of.defaults.texts ?? [],
+    title: of.defaults.title,
     terms: of.defaults.terms || undefined,
     values: of.defaults.values ?? {},
     names: of.defaults.names ?? {},
@@ -81,7 +92,15 @@ export function OfCategory({ site, of, terms }: Props) {
           </Select>
         </chakra.label>
       </chakra.section>
-      <Template site={site} category={of.category} blocks={blocks} refs={refs} onChange={setBlocks} />
+      <Template
+        site={site}
+        category={of.category}
+        blocks={blocks}
+        texts={written(texts)}
+        refs={refs}
+        onChange={setBlocks}
+      />
+      <Texts texts={texts} onChange={setTexts} />
       <Pairs
         title="Where nothing else says it"
         from="Field"

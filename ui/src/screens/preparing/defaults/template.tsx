@@ -8,7 +8,14 @@ import { Markup } from "../buyer";
 import { nameOf } from "../words";
 
 type Block = Schemas["Block"];
-type Props = { site: number; category: string; blocks: Block[]; refs: string[]; onChange: (blocks: Block[]) => void };
+type Props = {
+  site: number;
+  category: string;
+  blocks: Block[];
+  texts: Schemas["KeptText"][];
+  refs: string[];
+  onChange: (blocks: Block[]) => void;
+};
 
 const kinds: Record<Block["kind"], string> = {
   text: "Words of yours",
@@ -17,11 +24,12 @@ const kinds: Record<Block["kind"], string> = {
   supplier: "What the supplier says",
   box: "What is in the box",
   condition: "Its condition",
+  kept: "A kept text, by its name",
 };
 
 /** Template is what a description is made of, in its order, beside what it makes
  * of one listing. */
-export function Template({ site, category, blocks, refs, onChange }: Props) {
+export function Template({ site, category, blocks, texts, refs, onChange }: Props) {
   const put = (i: number, by: Partial<Block>) => onChange(blocks.map((b, n) => (n === i ? { ...b, ...by } : b)));
   const move = (i: number, by: number) => {
     const next = [...blocks];
@@ -109,8 +117,9 @@ export function Template({ site, category, blocks, refs, onChange }: Props) {
                 mt="1.5"
                 h="28px"
                 w="100%"
-                aria-label={`Heading of part ${i + 1}`}
-                placeholder="a heading, or none"
+                aria-label={b.kind === "kept" ? `Kept text of part ${i + 1}` : `Heading of part ${i + 1}`}
+                placeholder={b.kind === "kept" ? "such as Sizes" : "a heading, or none"}
+                list={b.kind === "kept" ? "kept-texts" : undefined}
                 value={b.text ?? ""}
                 onChange={(e) => put(i, { text: e.target.value || undefined })}
               />
@@ -121,7 +130,12 @@ export function Template({ site, category, blocks, refs, onChange }: Props) {
           Add a part
         </Button>
       </div>
-      <Preview site={site} category={category} blocks={blocks} />
+      <datalist id="kept-texts">
+        {[...new Set(texts.map((t) => t.name))].map((n) => (
+          <option key={n} value={n} />
+        ))}
+      </datalist>
+      <Preview site={site} category={category} blocks={blocks} texts={texts} />
     </chakra.section>
   );
 }
@@ -173,20 +187,22 @@ function Words({
   );
 }
 
-function Preview({ site, category, blocks }: { site: number; category: string; blocks: Block[] }) {
+type PreviewProps = Pick<Props, "site" | "category" | "blocks" | "texts">;
+
+function Preview({ site, category, blocks, texts }: PreviewProps) {
   const one = useQuery({
     queryKey: ["prepare", "example", site, category],
     queryFn: () => read(api.GET("/api/preparations", { params: { query: { site, part: "all", limit: 200 } } })),
     select: (l) => l.rows[0],
   });
-  const usable = blocks.filter((b) => b.kind !== "text" || (b.text ?? "").trim() !== "");
+  const usable = blocks.filter((b) => (b.kind !== "text" && b.kind !== "kept") || (b.text ?? "").trim() !== "");
   const shown = useAnswer(
-    ["prepare", "describe", one.data?.id, usable],
+    ["prepare", "describe", one.data?.id, usable, texts],
     (signal) =>
       read(
         api.POST("/api/preparations/{id}/describe/check", {
           params: { path: { id: one.data?.id ?? 0 } },
-          body: { blocks: usable },
+          body: { blocks: usable, texts },
           signal,
         }),
       ),

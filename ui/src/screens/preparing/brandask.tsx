@@ -1,0 +1,33 @@
+import { api, read } from "../../api/client";
+import { useDo } from "../../api/queries";
+import { Button, Quiet, Trouble } from "../../parts/controls";
+import { type Prepared, prepareTopics } from "./queries";
+
+/** BrandAsk asks the place to put a listing's brand on its register, where it
+ * isn't there, and says what became of that. */
+export function BrandAsk({ l, brand }: { l: Prepared; brand: string }) {
+  const ask = useDo(
+    (state: "asked" | "given") =>
+      read(api.POST("/api/sites/{id}/brands", { params: { path: { id: l.site_id } }, body: { brand, state } })),
+    ...prepareTopics,
+  );
+  return (
+    <div>
+      {l.brand_asked === "refused" ? (
+        <Quiet fontSize="12.5px">{l.site} refused to put it on its register.</Quiet>
+      ) : l.brand_asked === "asked" ? (
+        <>
+          <Quiet fontSize="12.5px">{l.site} was asked for it; the listing waits. </Quiet>
+          <Button size="small" disabled={ask.isPending} onClick={() => ask.mutate("given")}>
+            It is given
+          </Button>
+        </>
+      ) : (
+        <Button size="small" disabled={ask.isPending} onClick={() => ask.mutate("asked")}>
+          Note that it was asked for
+        </Button>
+      )}
+      <Trouble error={ask.error} />
+    </div>
+  );
+}

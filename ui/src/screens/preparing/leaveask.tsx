@@ -1,0 +1,37 @@
+import { chakra } from "@chakra-ui/react";
+import { api, read, type Schemas } from "../../api/client";
+import { useDo } from "../../api/queries";
+import { Button, Trouble, Word } from "../../parts/controls";
+import { prepareTopics } from "./queries";
+
+/** LeaveAsk says of a category that is sold in by leave alone what is noted of
+ * that; what is in it waits until leave is given. */
+export function LeaveAsk({ site, category }: { site: number; category: Schemas["CategoryChoice"] }) {
+  const note = useDo(
+    (state: "asked" | "given") =>
+      read(
+        api.PUT("/api/sites/{id}/leave", { params: { path: { id: site } }, body: { category: category.ref, state } }),
+      ),
+    ...prepareTopics,
+    "matches",
+  );
+  if (category.leave === "") return null;
+  return (
+    <chakra.span display="flex" gap="1" alignItems="center" flexWrap="wrap" fontSize="12.5px">
+      <Word tone={category.leave === "given" ? "good" : "bad"}>
+        {category.leave === "given" ? "leave given" : category.leave === "asked" ? "leave asked for" : "needs leave"}
+      </Word>
+      {category.leave === "needed" && (
+        <Button size="small" disabled={note.isPending} onClick={() => note.mutate("asked")}>
+          Note that I asked
+        </Button>
+      )}
+      {category.leave !== "given" && (
+        <Button size="small" disabled={note.isPending} onClick={() => note.mutate("given")}>
+          It is given
+        </Button>
+      )}
+      <Trouble error={note.error} />
+    </chakra.span>
+  );
+}
