@@ -69,6 +69,7 @@ types: ## the API's description and the front end's types, made anew
 bench: build sqlite3 ## figures, as ratios to a baseline measured in the same run
 	go test -run '^$$' -bench . -benchmem ./core/...
 	go test -run '^$$' -bench . -benchtime 5x ./internal/house
+	go test -run '^$$' -bench . -benchtime 5x ./internal/blank
 	go run ./e2e/bench
 	go run ./e2e/bench -shop 1000000
 

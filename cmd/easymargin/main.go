@@ -12,6 +12,9 @@ import (
 func main() {
 	debug.SetGCPercent(30) // a million rows pass through; keep what has passed from piling up
 	if err := root().Execute(); err != nil {
+		if errors.Is(err, errSaid) {
+			os.Exit(3) // it was said, a line of JSON each
+		}
 		fmt.Fprintln(os.Stderr, "easymargin:", err)
 		if errors.Is(err, errHeld) {
 			os.Exit(3)

@@ -38,6 +38,8 @@ func root() *cobra.Command {
 		checkCommand(),
 		backupCommand(),
 		restoreCommand(),
+		sheetCommand(),
+		fillCommand(),
 		&cobra.Command{
 			Use:   "quote",
 			Short: "Answer pricing cases: a JSON object a line in, an answer a line out",

@@ -97,7 +97,7 @@ func (a *asked) several(texts []string) (out []string, code string) {
 		}
 		key := value
 		if a.allowed == nil {
-			key = alike(s)
+			key = Alike(s)
 		}
 		if !seen[key] {
 			seen[key] = true
@@ -116,7 +116,7 @@ func (a *asked) allows(text string) (string, bool) {
 	if a.allowed == nil {
 		return text, true
 	}
-	v, ok := a.allowed[alike(text)]
+	v, ok := a.allowed[Alike(text)]
 	if ok && v != text && slices.Contains(a.Values, text) {
 		return text, true
 	}
@@ -197,7 +197,7 @@ func (k *check) holds(i, n int) bool {
 	if w.Filled != nil {
 		return *w.Filled == (texts != nil)
 	}
-	return slices.ContainsFunc(texts, func(s string) bool { return a.in[n][alike(s)] })
+	return slices.ContainsFunc(texts, func(s string) bool { return a.in[n][Alike(s)] })
 }
 
 // leads is the attribute that a condition looks at; -1 where it looks at none.

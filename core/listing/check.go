@@ -78,7 +78,7 @@ func (n *Needs) Ready(c money.Currency) (*Checker, error) {
 		k.kinds = set(p.Kinds, strings.ToLower)
 	}
 	if n.Brand != nil && n.Brand.Register != nil {
-		k.register = set(n.Brand.Register, alike)
+		k.register = set(n.Brand.Register, Alike)
 	}
 	return k, k.amounts()
 }
@@ -213,8 +213,8 @@ func (a *Attribute) ready() (asked, error) {
 	if a.Values != nil {
 		out.allowed = map[string]string{}
 		for _, s := range a.Values {
-			if _, ok := out.allowed[alike(s)]; !ok {
-				out.allowed[alike(s)] = s
+			if _, ok := out.allowed[Alike(s)]; !ok {
+				out.allowed[Alike(s)] = s
 			}
 		}
 	}
@@ -223,7 +223,7 @@ func (a *Attribute) ready() (asked, error) {
 		if err := w.sound(); err != nil {
 			return out, fmt.Errorf("when[%d]: %w", i, err)
 		}
-		out.in = append(out.in, set(w.In, alike))
+		out.in = append(out.in, set(w.In, Alike))
 	}
 	return out, nil
 }
@@ -362,8 +362,8 @@ func (k *check) brand() {
 	if k.register == nil {
 		return
 	}
-	s, code := alike(k.v.Brand), ""
-	switch none := alike(k.plain.Brand.None); {
+	s, code := Alike(k.v.Brand), ""
+	switch none := Alike(k.plain.Brand.None); {
 	case s == "":
 		code = "missing"
 	case !k.register[s] && (none == "" || s != none):
@@ -466,7 +466,7 @@ func (k *check) words() {
 			continue
 		}
 		all = append(all, s)
-		key := alike(s)
+		key := Alike(s)
 		switch {
 		case over(s, Characters, w.Limit):
 			k.say(fmt.Sprintf("words.%d", i+1), "too long")

@@ -72,8 +72,8 @@ func (t Text) choices() []string {
 // clean is a text in NFC without outer white space.
 func clean(s string) string { return strings.TrimSpace(norm.NFC.String(s)) }
 
-// alike is what is compared of a text: no case, no accents, no outer spaces.
-func alike(s string) string { return strings.TrimSpace(fold(s)) }
+// Alike is what is compared of a text: no case, no accents, no outer spaces.
+func Alike(s string) string { return strings.TrimSpace(fold(s)) }
 
 // fold is a text without case, by Unicode's full folding, and without the
 // combining marks of its NFD form.

@@ -53,7 +53,7 @@ func (t *Title) parts(v *Values, none string) []part {
 	var out []part
 	for _, name := range t.Parts {
 		text := v.Text(name)
-		if name == "brand" && none != "" && text != "" && alike(text) == alike(none) {
+		if name == "brand" && none != "" && text != "" && Alike(text) == Alike(none) {
 			text = "" // the place's word for none is no part of a title
 		}
 		p := part{name: name}

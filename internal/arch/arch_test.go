@@ -40,6 +40,7 @@ var may = map[string][]string{
 	"internal/fault":         {}, // what is wrong, in a form that each layer hands on and the edge answers
 	"internal/actor":         {}, // who does it, in the context
 	"internal/feed":          {"core/*", "internal/fault"},
+	"internal/blank":         {"core/*", "internal/fault", "internal/feed"}, // a place's own sheet: read, recognised, filled
 	"internal/fetch":         {"internal/fault", "internal/feed"},
 	"internal/store":         {"core/*", "internal/actor", "internal/fault"},
 	"internal/place":         {"core/*", "internal/fault"},
