@@ -193,11 +193,18 @@ func warehouse(category string) map[string]any {
 // one another, as a first hour needs them.
 func World(clock *sim.Clock, living bool) (*sim.World, error) {
 	pages, err := suppliersPages()
+	if err != nil {
+		return nil, err
+	}
+	copperfold := Copperfold(clock)
+	if copperfold.Sheets, err = CopperfoldSheets(); err != nil {
+		return nil, err
+	}
 	w := &sim.World{
 		Clock:  clock,
 		Living: living,
 		Market: Quaymarket(clock),
-		Others: map[string]*sim.Marketplace{LanternPath: LanternRow(clock), CopperfoldPath: Copperfold(clock), OwnShopPath: OwnShop(clock)},
+		Others: map[string]*sim.Marketplace{LanternPath: LanternRow(clock), CopperfoldPath: copperfold, OwnShopPath: OwnShop(clock)},
 		Rates: &sim.Rates{
 			Clock: clock,
 			Worth: map[string]int64{"GBP": 1_000_000, "EUR": 861_200, "USD": 790_400, "NOK": 73_800, "JPY": 5_240},
@@ -216,7 +223,7 @@ func World(clock *sim.Clock, living bool) (*sim.World, error) {
 		}
 		w.Market.Wander = wander(under.Ref)
 	}
-	return w, err
+	return w, nil
 }
 
 // entryOf is the marketplace's entry of a number that it has.

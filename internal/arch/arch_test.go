@@ -47,6 +47,7 @@ var may = map[string][]string{
 	"internal/retouch":       {}, // pictures made of originals by recipes
 	"internal/place/gateway": {"core/*", "internal/place"},
 	"internal/place/files":   {"internal/place"},
+	"internal/place/sheets":  {"core/*", "internal/blank", "internal/place"},
 	"internal/work":          {"internal/actor", "internal/store"},
 	"internal/reckon":        {"core/*", "internal/fault", "internal/place", "internal/retouch", "internal/store", "internal/work"},
 
@@ -69,6 +70,8 @@ var may = map[string][]string{
 		"internal/place",
 		"internal/place/files",
 		"internal/place/gateway",
+		"internal/place/sheets",
+		"internal/blank",
 		"core/*",
 		"internal/stops",
 		"internal/stops/*",
@@ -92,6 +95,7 @@ var belowStops = []string{
 	"core/*",
 	"internal/retouch",
 	"internal/actor",
+	"internal/blank",
 	"internal/fault",
 	"internal/feed",
 	"internal/fetch",

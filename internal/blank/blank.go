@@ -89,7 +89,7 @@ func readText(text []byte) (*Blank, error) {
 			widest = max(widest, filled(rec))
 			known := 0
 			for _, c := range rec {
-				if feed.Known(bare(c)) != "" {
+				if feed.Known(Bare(c)) != "" {
 					known++
 				}
 			}

@@ -29,7 +29,8 @@ type Column struct {
 	Guess   *string  `json:"guess" doc:"What of a listing it is, such as title or attributes.colour"`
 	Example string   `json:"example" doc:"What stands in its first row"`
 
-	at int // its place in the sheet, from 0
+	at   int // its place in the sheet, from 0
+	most int
 }
 
 // deepest is how far down a header is looked for.
@@ -109,7 +110,7 @@ func (b *book) recognise(s *sheet, place, header int) (Sheet, bool, error) {
 	noted := func(c Column, header int) mark {
 		m := markOf(comments[columnName(c.at)+strconv.Itoa(header)], anything)
 		if m == none {
-			m = guides[plainHeader(bare(c.Header))]
+			m = guides[plainHeader(Bare(c.Header))]
 		}
 		return m
 	}
@@ -120,7 +121,8 @@ func (b *book) recognise(s *sheet, place, header int) (Sheet, bool, error) {
 	out.Name, out.from = &b.names[place], place
 	for i := range out.Columns {
 		c := &out.Columns[i]
-		c.Values = b.column(s, place, c.at, out.FirstRow).values
+		k := b.column(s, place, c.at, out.FirstRow)
+		c.Values, c.most = k.values, k.most
 	}
 	return out, true, nil
 }
@@ -169,7 +171,7 @@ func recognise(at, over grid, header, rows, width int, noted func(c Column, head
 			continue
 		}
 		c := Column{Header: text, at: col}
-		c.Guess = guess(bare(text), taken)
+		c.Guess = guess(Bare(text), taken)
 		m := headerMark(text)
 		for d := 1; d <= near && m == none; d++ {
 			if m = markOf(over(header-d, col), little); m == none {
@@ -221,8 +223,8 @@ func headerScore(at grid, row, width int) int {
 		case len(text) > 80, !strings.ContainsFunc(text, unicode.IsLetter), strings.Contains(text, "://"):
 			continue
 		}
-		key := plainHeader(bare(text))
-		if !seen[key] && feed.Known(bare(text)) != "" {
+		key := plainHeader(Bare(text))
+		if !seen[key] && feed.Known(Bare(text)) != "" {
 			known++
 		}
 		seen[key] = true
@@ -318,8 +320,8 @@ func headerMark(text string) mark {
 	return none
 }
 
-// bare is a header without its mark.
-func bare(text string) string {
+// Bare is a header without its mark.
+func Bare(text string) string {
 	t := bracketed.ReplaceAllStringFunc(strings.TrimSpace(text), func(s string) string {
 		for _, part := range bracketed.FindStringSubmatch(s)[1:] {
 			if markOf(part, alone) != none {
@@ -422,7 +424,7 @@ func (b *book) guides(place int) (map[string]mark, error) {
 				if k := markOf(c.text, little); k != none && m == none {
 					m = k
 				} else if t := strings.TrimSpace(c.text); t != "" && len(t) <= 100 {
-					names = append(names, plainHeader(bare(t)))
+					names = append(names, plainHeader(Bare(t)))
 				}
 			}
 			if m == none {
@@ -458,3 +460,6 @@ func Template(list []Sheet) (Sheet, bool) {
 	}
 	return slices.MaxFunc(list, func(a, c Sheet) int { return weight(a) - weight(c) }), true
 }
+
+// Most is the most UTF-16 units that the column's rule lets a text have; 0 for any.
+func (c *Column) Most() int { return c.most }

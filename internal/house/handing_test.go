@@ -33,9 +33,9 @@ type stall struct {
 	source  store.Source
 }
 
-func newStall(t *testing.T, products int) *stall {
+func newStall(t *testing.T, products int, with ...string) *stall {
 	t.Parallel()
-	w, urls := emptyWorld(t, t.TempDir())
+	w, urls := emptyWorld(t, t.TempDir(), with...)
 	sites, err := w.Places.Connect(t.Context(), "Quaymarket", urls.market)
 	require.NoError(t, err)
 	w.site = sites[0]

@@ -17,6 +17,7 @@ import (
 	"easymargin/internal/place"
 	"easymargin/internal/place/files"
 	"easymargin/internal/place/gateway"
+	"easymargin/internal/place/sheets"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/matching"
 	"easymargin/internal/stops/people"
@@ -119,7 +120,7 @@ func New(o Options) *House {
 		Store:      o.Store,
 		Queue:      h.Queue,
 		Now:        now,
-		Places:     clients(o.Gateway, shelf{o.Store}),
+		Places:     clients(o.Gateway, shelf{o.Store}, cabinet{o.Store, now}),
 		Fetcher:    h.Fetch,
 		FirstPause: o.FirstPause,
 		Stall:      o.Stall,
@@ -142,19 +143,19 @@ func New(o Options) *House {
 // clients makes the client of each marketplace once, so that all that is asked
 // of one is kept within its one limit.
 // One without an address is known by its files alone.
-func clients(o gateway.Options, known files.Shelf) func(store.Marketplace) place.Place {
+func clients(o gateway.Options, known files.Shelf, filed sheets.Cabinet) func(store.Marketplace) place.Place {
 	var mu sync.Mutex
 	dialled := map[[2]string]place.Place{}
 	return func(m store.Marketplace) place.Place {
 		if m.Address == "" {
-			return files.Open(m.Name, known)
+			return sheets.Open(files.Open(m.Name, known), filed)
 		}
 		mu.Lock()
 		defer mu.Unlock()
 		key := [2]string{m.Name, m.Address}
 		p, ok := dialled[key]
 		if !ok {
-			p = gateway.Dial(m.Name, m.Address, o)
+			p = sheets.Open(gateway.Dial(m.Name, m.Address, o), filed)
 			dialled[key] = p
 		}
 		return p

@@ -244,8 +244,14 @@ type Batch struct {
 	Lines []Outcome `json:"lines"`
 }
 
-// BatchDone is the state of a batch that nothing more will be said of.
-const BatchDone = "done"
+// States of a batch that mean something to us.
+const (
+	// BatchDone is one that nothing more will be said of.
+	BatchDone = "done"
+	// BatchResting is one of which nothing more is said before somebody does
+	// something: it isn't asked about again by itself.
+	BatchResting = "resting"
+)
 
 // Outcome is what the place says of one line. A state that is neither of the
 // two below is none: the line stays open.

@@ -41,7 +41,7 @@ type Asked struct {
 // NeedsContent tells whether listings of a site have words and pictures of our
 // own: in a shared catalogue the entry has them.
 func NeedsContent(site *store.Site) bool {
-	return site.Kind == place.KindOwn
+	return site.Kind == place.KindOwn || site.Kind == place.KindSheet
 }
 
 // Writes tells whether listings of a site may have words and pictures of our own:

@@ -152,11 +152,13 @@ type marketState struct {
 	Keys     map[string]string
 	Done     map[string]outcome
 	Pictures map[string]bool
+	Uploads  []*upload         `json:",omitempty"`
+	Refused  map[string]string `json:",omitempty"`
 }
 
 // kept is what is written down of a marketplace, which is locked.
 func (m *Marketplace) kept() json.RawMessage {
-	text, err := json.Marshal(marketState{m.own, m.batches, m.keys, m.done, m.pictures})
+	text, err := json.Marshal(marketState{m.own, m.batches, m.keys, m.done, m.pictures, m.uploads, m.refusedOnce})
 	if err != nil {
 		panic(err) // plain values only
 	}
@@ -172,7 +174,10 @@ func (m *Marketplace) restore(text json.RawMessage) error {
 	if err := json.Unmarshal(text, &st); err != nil {
 		return err
 	}
-	m.own, m.batches, m.keys, m.done, m.pictures = st.Own, st.Batches, st.Keys, st.Done, st.Pictures
+	m.own, m.batches, m.keys, m.done, m.pictures, m.uploads = st.Own, st.Batches, st.Keys, st.Done, st.Pictures, st.Uploads
+	if st.Refused != nil {
+		m.refusedOnce = st.Refused
+	}
 	if m.pictures == nil {
 		m.pictures = map[string]bool{}
 	}

@@ -94,6 +94,7 @@ type Marketplace struct {
 	Entries    []*Entry
 	FirstWait  time.Duration // before a batch's first line is answered, clock time
 	LineWait   time.Duration // between its lines
+	Sheets     *Sheets       // what it takes sheets by; nil: it takes none
 	Limit      int           // questions that are answered in a second; more are told to wait; 0: any number
 	// Wander is what sellers ask on an entry at a moment; nil leaves its Offers as they are.
 	Wander func(e *Entry, now time.Time) []Offer
@@ -104,19 +105,21 @@ type Marketplace struct {
 	mux     *http.ServeMux
 	changed func() // told after every change
 
-	mu        sync.Mutex
-	own       map[string]map[string]*own // by site and SKU
-	batches   map[string]*batch          // by id
-	keys      map[string]string          // batch key → id
-	done      map[string]outcome
-	pictures  map[string]bool // that were uploaded, by digest
-	applied   int64           // lines that changed something, for tests
-	second    time.Time
-	questions int   // in that second
-	Waits     int64 // how often somebody was told to wait, for tests
-	down      bool
-	mood      Mood
-	polled    map[string]int // how often since the mood changed, by address
+	mu          sync.Mutex
+	own         map[string]map[string]*own // by site and SKU
+	batches     map[string]*batch          // by id
+	keys        map[string]string          // batch key → id
+	done        map[string]outcome
+	pictures    map[string]bool   // that were uploaded, by digest
+	uploads     []*upload         // filled sheets
+	refusedOnce map[string]string // by SKU: what was wrong with it the first time
+	applied     int64             // lines that changed something, for tests
+	second      time.Time
+	questions   int   // in that second
+	Waits       int64 // how often somebody was told to wait, for tests
+	down        bool
+	mood        Mood
+	polled      map[string]int // how often since the mood changed, by address
 }
 
 // own is one of the seller's offers.
@@ -185,7 +188,7 @@ func (m *Marketplace) init() {
 		}
 	}
 	m.own, m.batches, m.keys, m.done = map[string]map[string]*own{}, map[string]*batch{}, map[string]string{}, map[string]outcome{}
-	m.pictures = map[string]bool{}
+	m.pictures, m.refusedOnce = map[string]bool{}, map[string]string{}
 	m.mux = http.NewServeMux()
 	api := func(pattern string, h func(w http.ResponseWriter, r *http.Request)) {
 		m.mux.HandleFunc(pattern, func(w http.ResponseWriter, r *http.Request) {
@@ -240,6 +243,7 @@ func (m *Marketplace) init() {
 	api("POST /gateway/v1/sites/{site}/batches", m.moody(m.take))
 	api("PUT /gateway/v1/pictures/{digest}", m.receive)
 	api("GET /gateway/v1/sites/{site}/batches/{id}", m.moody(m.outcome))
+	m.sellerRoutes()
 	m.mux.HandleFunc("GET /moods", m.moods)
 	m.mux.HandleFunc("POST /moods", m.moods)
 	m.mux.HandleFunc("GET /e/{ref}", m.page)
@@ -535,6 +539,9 @@ func (m *Marketplace) shown(b *batch) map[string]any {
 // is not done again.
 func (m *Marketplace) advance() {
 	now, moved := m.Clock.Now(), false
+	if m.Sheets != nil {
+		m.review()
+	}
 	for _, b := range slices.SortedFunc(maps.Values(m.batches), func(a, b *batch) int { // as they came
 		return cmp.Or(cmp.Compare(len(a.ID), len(b.ID)), cmp.Compare(a.ID, b.ID))
 	}) {

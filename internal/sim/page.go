@@ -17,7 +17,13 @@ td.n{text-align:right;font-family:monospace}small{color:#667}a{color:#245}img{fl
 <small><a href="/">{{.Place}}</a> (a made-up marketplace of the demo)</small>{{end}}
 {{define "home"}}{{template "top" .}}<h1>{{.Place}}</h1><p>{{.Count}} entries. The newest offers of {{.Seller}}:</p><ul>{{range .Rows}}<li><a href="{{.Page}}">{{.Title}}</a>{{else}}<li>none yet{{end}}</ul><p><a href="moods">How it behaves</a></p>{{end}}
 {{define "entry"}}{{template "top" .}}<img src="{{.Entry.Picture}}" alt=""><h1>{{.Entry.Title}}</h1><p><small>{{.Entry.Brand}} · entry {{.Entry.Ref}} · {{.Entry.GTIN}}</small></p>
-<table><tr><th>Seller<th>Price<th>Delivery<th>Stock</tr>{{range .Rows}}<tr{{if .Us}} class="us" id="ours"{{end}}><td>{{.Seller}}{{if .Lead}} <small>leads</small>{{end}}<td class="n">{{.Item}}<td class="n">{{.Delivery}}<td>{{.Stock}}</tr>{{else}}<tr><td colspan="4">No offers.{{end}}</table>{{end}}`))
+<table><tr><th>Seller<th>Price<th>Delivery<th>Stock</tr>{{range .Rows}}<tr{{if .Us}} class="us" id="ours"{{end}}><td>{{.Seller}}{{if .Lead}} <small>leads</small>{{end}}<td class="n">{{.Item}}<td class="n">{{.Delivery}}<td>{{.Stock}}</tr>{{else}}<tr><td colspan="4">No offers.{{end}}</table>{{end}}
+{{define "seller"}}{{template "top" .}}<h1>Sheets of {{.Seller}}</h1>
+<p>Download a blank, fill it, upload it here. People look new listings through: that takes two days. Changes of price and stock are done at once.</p>
+<ul>{{range .Blanks}}<li><a href="blanks/{{.Name}}" download>{{.Name}}</a>{{end}}</ul>
+<form method="post" action="uploads" enctype="multipart/form-data"><p><select name="site" aria-label="Country">{{range .Sites}}<option value="{{.Code}}">{{.Name}}{{end}}</select>
+<input type="file" name="sheet" aria-label="Filled sheet" required> <button>Upload it</button></form>
+<table><tr><th>Sheet<th>Country<th>Lines<th>State<th>Report</tr>{{range .Rows}}<tr><td>{{.Name}}<td>{{.Site}}<td class="n">{{.Lines}}<td>{{.State}}<td><a href="uploads/{{.ID}}/report.csv" download>report</a></tr>{{else}}<tr><td colspan="5">No sheets yet.{{end}}</table>{{end}}`))
 
 type row struct {
 	Seller, Item, Delivery, Stock string
@@ -60,7 +66,9 @@ func (m *Marketplace) home(w http.ResponseWriter, _ *http.Request) {
 	m.mu.Lock()
 	m.advance()
 	for _, o := range m.own[m.Sites[0].Code] { // these pages are those of its first country
-		rows = append(rows, m.byRef[o.Entry])
+		if e := m.byRef[o.Entry]; e != nil { // a listing of the seller's own is on no entry
+			rows = append(rows, e)
+		}
 	}
 	m.mu.Unlock()
 	slices.SortFunc(rows, func(a, b *Entry) int { return strings.Compare(a.Title, b.Title) })

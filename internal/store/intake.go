@@ -488,7 +488,7 @@ func (in *Intake) Commit(ctx context.Context, now time.Time, f Feed, s Source, t
 // tell marks what is made of the changed products.
 func (in *Intake) tell(tx Tx, now time.Time, s Source, then func(tx Tx) error) error {
 	var err error
-	if in.source.Stale { // it is heard again: all it has counts anew
+	if in.source.WasSilent(now) { // it is heard again: all it has counts anew
 		err = tx.DirtySource(now, s.ID)
 	} else {
 		err = tx.DirtyItems(now, in.touched)
@@ -593,7 +593,7 @@ func (s *Store) SameAgain(ctx context.Context, now time.Time, f *Feed, last *Fee
 		if err != nil {
 			return err
 		}
-		if source.Stale {
+		if source.WasSilent(now) {
 			if err := tx.DirtySource(now, source.ID); err != nil {
 				return err
 			}

@@ -16,7 +16,7 @@ type Demand struct {
 	SiteID    int64
 	Category  string // ref
 	Needs     string // JSON of listing.Needs
-	Origin    string // DemandRead, DemandTyped
+	Origin    string // DemandRead, DemandTyped, DemandSheet
 	ReadAt    time.Time
 	ChangedAt time.Time // when it last came out otherwise than before
 	Changes   string    // in what, in words; JSON
@@ -26,6 +26,7 @@ type Demand struct {
 const (
 	DemandRead  = "gateway"
 	DemandTyped = "person"
+	DemandSheet = "sheet" // of a blank that was dropped
 )
 
 // Demands are what a site asks for, by category.

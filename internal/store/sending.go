@@ -404,6 +404,8 @@ type SendOutRow struct {
 	GivenUp   int64
 	Unknown   int64
 	Withdrawn int64
+	Sheets    int64 // filled sheets that it came to
+	Unloaded  int64 // of them, not uploaded yet
 	CreatedAt time.Time
 	SentAt    *time.Time
 	OverdueAt *time.Time
@@ -424,7 +426,9 @@ const sendOutColumns = `o.id, s.name AS site, o.state, o.batch, o.error, o.plan_
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'refused') AS refused,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'given up') AS given_up,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'unknown') AS unknown,
-	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'withdrawn') AS withdrawn`
+	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'withdrawn') AS withdrawn,
+	(SELECT count(*) FROM sheet_files f WHERE f.site_id = o.site_id AND f.batch = o.key) AS sheets,
+	(SELECT count(*) FROM sheet_files f WHERE f.site_id = o.site_id AND f.batch = o.key AND f.uploaded_at IS NULL) AS unloaded`
 
 // SendOuts lists the send-outs, newest first.
 func (s *Store) SendOuts(ctx context.Context, p Page) (List[SendOutRow], error) {

@@ -58,6 +58,14 @@ func (tx Tx) PutTerms(now time.Time, t *SupplierTerm) error {
 	return tx.DirtySupplier(now, t.SupplierID)
 }
 
+// WasSilent tells whether a source had gone silent by now. Its mark alone doesn't
+// tell: a listing may have been worked out between the moment it went silent and
+// the next look at all sources.
+func (s *Source) WasSilent(now time.Time) bool {
+	g, err := s.SupplyGuards()
+	return s.Stale || err != nil || s.TakenAt != nil && now.Sub(*s.TakenAt) > time.Duration(g.StaleHours)*time.Hour
+}
+
 // SilentSources marks the listings of the sources that have gone silent since
 // they were last looked at, and says which those are. stale tells of a source
 // whether it is silent now.

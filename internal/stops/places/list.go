@@ -81,6 +81,13 @@ func (st *Stop) List(ctx context.Context) ([]PlaceView, error) {
 		lack(site.Kind == place.KindCatalogue && !v.Lists, "your word that you sell there", "")
 		own := reckon.NeedsContent(&site)
 		lack(own && s.Listings == 0, "a listing of yours", fmt.Sprintf("/prepare?tab=add&site=%d", site.ID))
+		if site.Kind == place.KindSheet {
+			blanks, err := st.Store.Reading(ctx).Blanks(site.ID)
+			if err != nil {
+				return nil, err
+			}
+			lack(len(blanks) == 0, "its blank sheet: drop the one it gives sellers", fmt.Sprintf("/prepare?tab=asked&site=%d", site.ID))
+		}
 		lack(site.Kind != place.KindCatalogue && !own, "a door for such listings: this program has none yet", "")
 		lack(s.Waiting > 0 && s.Listings == 0, "decisions on Match", "/match")
 		files, err := st.Store.FilesOf(ctx, site.ID, 6)

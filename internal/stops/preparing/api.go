@@ -58,6 +58,7 @@ type LackingView struct {
 func (st *Stop) Operations(api huma.API) {
 	st.pictureOperations(api)
 	st.defaultOperations(api)
+	st.blankOperations(api)
 	type filter struct {
 		stops.Paged
 		Site  int64  `query:"site"`

@@ -26,7 +26,7 @@ const fresh = 24 * time.Hour
 type DemandView struct {
 	Category   string    `json:"category" doc:"Ref"`
 	Path       string    `json:"path"`
-	Origin     string    `json:"origin" enum:"gateway,person"`
+	Origin     string    `json:"origin" enum:"gateway,person,sheet"`
 	ReadAt     time.Time `json:"read_at"`
 	ChangedAt  time.Time `json:"changed_at" doc:"When it last came out otherwise than before"`
 	Changes    []string  `json:"changes" doc:"In what, in words"`
@@ -125,7 +125,7 @@ func (st *Stop) readIfOld(tx store.Tx, siteID int64) error {
 		return err
 	}
 	for category := range used {
-		if d, ok := known[category]; ok && (d.Origin == store.DemandTyped || st.Now().Sub(d.ReadAt) < fresh) {
+		if d, ok := known[category]; ok && (d.Origin != store.DemandRead || st.Now().Sub(d.ReadAt) < fresh) {
 			continue
 		}
 		site, err := tx.SiteOf(siteID)
@@ -168,7 +168,7 @@ func (st *Stop) doDemands(ctx context.Context, t *work.Task) error {
 	done, changed := int64(0), 0
 	for category := range used {
 		old, there := known[category]
-		if there && (old.Origin == store.DemandTyped || t.Tries > 0 && st.Now().Sub(old.ReadAt) < fresh) {
+		if there && (old.Origin != store.DemandRead || t.Tries > 0 && st.Now().Sub(old.ReadAt) < fresh) {
 			continue
 		}
 		raw, err := dir.Demands(ctx, site.Code, category)

@@ -33,6 +33,8 @@ type SendOutRow struct {
 	GivenUp   int64      `json:"given_up"`
 	Unknown   int64      `json:"unknown" doc:"Of which nobody told what became: read back from what is on sale"`
 	Withdrawn int64      `json:"withdrawn" doc:"Taken back before they were handed over"`
+	Sheets    int64      `json:"sheets" doc:"Filled sheets that it came to"`
+	Unloaded  int64      `json:"not_uploaded" doc:"Of them, not taken to their place yet"`
 	CreatedAt time.Time  `json:"created"`
 	OverdueAt *time.Time `json:"overdue" doc:"From when on you are told that it was never finished"`
 	DoneAt    *time.Time `json:"done"`
@@ -59,6 +61,8 @@ func (st *Stop) show(o store.SendOutRow) SendOutRow {
 		o.GivenUp,
 		o.Unknown,
 		o.Withdrawn,
+		o.Sheets,
+		o.Unloaded,
 		o.CreatedAt,
 		o.OverdueAt,
 		o.DoneAt,
@@ -80,6 +84,11 @@ func (st *Stop) words(o *store.SendOutRow) string {
 			"Handed over, and not finished since %s. Ask again, or give it up: what is on sale is read back then.",
 			o.SentAt.Format("2 January 15:04"),
 		)
+	case o.State == store.SendSent && o.Unloaded > 0:
+		return fmt.Sprintf("%s made and not uploaded yet: download it, upload it there, and say so. Giving it up leaves its listings as they were before.",
+			stops.Plural(o.Unloaded, "filled sheet is", "filled sheets are"))
+	case o.State == store.SendSent && o.Sheets > 0:
+		return "Uploaded; when the place has a report of it, read that in."
 	case o.State == store.SendSent:
 		return "Handed over; the marketplace is at work on it."
 	case o.Alive:
@@ -129,6 +138,7 @@ type SendLineRow struct {
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
+	st.sheetOperations(api)
 	st.differences(api)
 	stops.Op(
 		api,

@@ -39,6 +39,10 @@ func (st *Stop) contents(tx store.Tx, site *store.Site, lines []store.OutgoingLi
 	if err != nil {
 		return nil, err
 	}
+	blanks, err := blanksOf(tx, site)
+	if err != nil {
+		return nil, err
+	}
 	materials, err := tx.Materials(ids)
 	if err != nil {
 		return nil, err
@@ -68,9 +72,30 @@ func (st *Stop) contents(tx store.Tx, site *store.Site, lines []store.OutgoingLi
 			out[id] = content{why: fmt.Sprintf("it lacks something that %s needs: %s", site.Name, p.FirstWords())}
 			continue
 		}
-		out[id] = content{says: p.Content(&l)}
+		c := content{says: p.Content(&l)}
+		switch {
+		case blanks != nil && !blanks[l.Category]:
+			c = content{why: "there is no blank sheet of its category; drop it under Prepare, What they ask"}
+		case blanks != nil && len(c.pictures()) > 0:
+			c = content{why: "a sheet takes pictures by their address only; choose the supplier's as they are"}
+		}
+		out[id] = c
 	}
 	return out, nil
+}
+
+// blanksOf are the categories of a site that there is a blank sheet for; nil
+// where it takes none.
+func blanksOf(tx store.Tx, site *store.Site) (map[string]bool, error) {
+	if site.Kind != place.KindSheet {
+		return nil, nil
+	}
+	list, err := tx.Blanks(site.ID)
+	out := map[string]bool{}
+	for _, b := range list {
+		out[b.Category] = true
+	}
+	return out, err
 }
 
 // pictures are those of a listing's content that no address gives, by digest.

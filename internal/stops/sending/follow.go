@@ -29,7 +29,7 @@ func (st *Stop) doFollow(ctx context.Context, t *work.Task) error {
 	if err != nil {
 		return err
 	}
-	open, told := 0, false
+	open, resting, told := 0, 0, false
 	for i := range list {
 		o := &list[i]
 		site, err := st.Store.SiteOf(ctx, o.SiteID)
@@ -45,13 +45,20 @@ func (st *Stop) doFollow(ctx context.Context, t *work.Task) error {
 			return err
 		}
 		told = told || news
-		if !over {
+		switch {
+		case over:
+		case b.State == place.BatchResting:
+			resting++ // until somebody does something there
+		default:
 			open++
 		}
 		t.At(int64(i+1), int64(len(list)))
 	}
 	if open == 0 {
 		t.Note = m.Name + " has answered all it was handed"
+		if resting > 0 {
+			t.Note = fmt.Sprintf("%s of %s wait for what you do there", stops.Plural(int64(resting), "filled sheet", "filled sheets"), m.Name)
+		}
 		return nil
 	}
 	if t.Tries++; told {

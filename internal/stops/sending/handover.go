@@ -64,7 +64,7 @@ func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
 	t.Note = fmt.Sprintf("%s: %s handed over", site.Name, stops.Plural(int64(len(h.lines)), "line", "lines"))
 	return st.Store.Do(context.WithoutCancel(ctx), func(tx store.Tx) error {
 		now := st.Now()
-		overdue := now.Add(time.Duration(max(site.BatchHours, 1)) * time.Hour)
+		overdue := now.Add(time.Duration(max(site.BatchHours, patience(&site))) * time.Hour)
 		tx.Changed("sendouts")
 		if err := stops.First(
 			tx.Update(
@@ -86,6 +86,15 @@ func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
 		}
 		return st.queueFollow(tx, site.Marketplace)
 	})
+}
+
+// patience is how many hours a site has for a batch at the least: where people
+// upload a sheet and others look it through, that takes days.
+func patience(site *store.Site) int64 {
+	if site.Kind == place.KindSheet {
+		return 96
+	}
+	return 1
 }
 
 // atOnce notes the lines of a batch as handed over and writes down what a place

@@ -243,7 +243,7 @@ func keepKeys(tx store.Tx, lines []store.SendLine) error {
 // batches makes the send-outs of one site.
 func (st *Stop) batches(tx store.Tx, site *store.Site, like store.SendOut, urgent bool, lines []store.SendLine, out *Sent) error {
 	for len(lines) > 0 {
-		n := int(min(int64(len(lines)), max(site.MaxLines, 1)))
+		n := int(min(int64(len(lines)), mostLines(site)))
 		o := like
 		o.SiteID, o.Key, o.State, o.Urgent, o.Sender, o.CreatedAt = site.ID, rand.Text(), store.SendWaiting, urgent, actorOf(tx), st.Now()
 		if err := tx.Create(&o); err != nil {
@@ -267,6 +267,17 @@ func (st *Stop) batches(tx store.Tx, site *store.Site, like store.SendOut, urgen
 		lines = lines[n:]
 	}
 	return nil
+}
+
+// mostSheet is the most rows of one filled sheet.
+const mostSheet = 100_000
+
+// mostLines is how many lines one send-out to a site may have.
+func mostLines(site *store.Site) int64 {
+	if site.Kind == place.KindSheet || site.Marketplace.Address == "" {
+		return mostSheet
+	}
+	return max(site.MaxLines, 1)
 }
 
 func actorOf(tx store.Tx) string { return actor.Of(tx.Context()) }
@@ -385,10 +396,16 @@ func (st *Stop) GiveUp(ctx context.Context, id int64) error {
 		if err != nil {
 			return err
 		}
+		kept, err := tx.NeverUploaded(id)
+		if err != nil {
+			return err
+		}
 		now := st.Now()
 		var lost, back []store.OutgoingLine
 		for _, l := range lines {
 			switch {
+			case kept && l.State == store.SendSent: // its sheet was made, and nobody took it anywhere
+				back = append(back, l)
 			case l.State == store.SendSent, l.State == store.SendWaiting && o.Perhaps && l.Handed:
 				lost = append(lost, l)
 			case l.State == store.SendWaiting:

@@ -1,2 +1,53 @@
 -- Some categories are sold in by leave of the place alone.
 ALTER TABLE categories ADD COLUMN needs_leave boolean NOT NULL DEFAULT 0;
+
+-- A marketplace's own sheet for a category, and what each of its columns is filled with.
+CREATE TABLE blanks (
+  id integer PRIMARY KEY,
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  category text NOT NULL, -- ref; '' is changes of price and stock
+  name text NOT NULL,
+  content blob NOT NULL,
+  layout text NOT NULL, -- JSON of blank.Layout
+  actor text NOT NULL,
+  at datetime NOT NULL,
+  UNIQUE (site_id, category)
+);
+
+-- Filled sheets: what a send-out to a place came to that takes no lines.
+CREATE TABLE sheet_files (
+  id integer PRIMARY KEY,
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  batch text NOT NULL, -- key of the send-out
+  category text NOT NULL,
+  name text NOT NULL,
+  rows integer NOT NULL,
+  content blob NOT NULL,
+  made_at datetime NOT NULL,
+  uploaded_at datetime,
+  uploaded_by text NOT NULL DEFAULT ''
+);
+CREATE INDEX sheet_file_batch ON sheet_files(site_id, batch);
+
+-- The lines of filled sheets, and what a place's report said of each.
+CREATE TABLE sheet_lines (
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  batch text NOT NULL,
+  key text NOT NULL,
+  file_id integer REFERENCES sheet_files(id) ON DELETE CASCADE, -- none: it was refused before a file was made
+  sku text NOT NULL,
+  row integer NOT NULL, -- in the file, from 1
+  said text NOT NULL DEFAULT '', -- taken, confirmed, refused
+  field text NOT NULL DEFAULT '',
+  words text NOT NULL DEFAULT '',
+  PRIMARY KEY (site_id, batch, key)
+) WITHOUT ROWID;
+CREATE INDEX sheet_line_file ON sheet_lines(file_id);
+CREATE INDEX sheet_line_open ON sheet_lines(site_id, sku) WHERE said IN ('', 'taken');
+
+-- What the columns of a place's report are, and what its words for states mean.
+CREATE TABLE report_forms (
+  site_id integer PRIMARY KEY REFERENCES sites(id) ON DELETE CASCADE,
+  columns text NOT NULL, -- JSON: column → what it is read as
+  states text NOT NULL -- JSON: its word → taken, confirmed, refused
+);

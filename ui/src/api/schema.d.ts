@@ -1649,6 +1649,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/send-outs/{id}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The filled sheets of a send-out */
+        get: operations["list-sheets-of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/set-asides/{id}/mend": {
         parameters: {
             query?: never;
@@ -1677,6 +1694,40 @@ export interface paths {
         get: operations["shadows"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheet-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Filled sheets that wait: to be uploaded at their place, or for its report */
+        get: operations["list-sheet-files"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheet-files/{id}/uploaded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that a filled sheet was uploaded at its place */
+        post: operations["note-uploaded"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1780,6 +1831,57 @@ export interface paths {
         put?: never;
         /** Have what was looked up to be weighed alone matched, by Match's rules */
         post: operations["ask-weighed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/blanks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A place's own sheets, and how they are filled */
+        get: operations["list-blanks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/blanks/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a blank for a category; what it asks for is what the category demands from now on */
+        post: operations["keep-blank"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/blanks/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a category's blank is filled, as easymargin fill takes it */
+        get: operations["export-layout"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2194,6 +2296,23 @@ export interface paths {
         put?: never;
         /** Read back what is on sale on a site */
         post: operations["read-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/reports/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read in what a place's report says of filled sheets */
+        post: operations["take-report"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3068,6 +3187,44 @@ export interface components {
             price: number | null;
             why: string;
         };
+        BlankChoice: {
+            /** @description Ref; empty: changes of price and stock */
+            category: string;
+            columns: components["schemas"]["FilledAs"][];
+            /** Format: int64 */
+            first_row: number;
+            /** Format: int64 */
+            header_row: number;
+            name: string;
+            output: components["schemas"]["Output"];
+            sheet?: string;
+            token: string;
+        };
+        BlankKept: {
+            /** @description In what the category asks for something else than before, in words */
+            changes: string[];
+            /**
+             * Format: int64
+             * @description Of ours there, looked at again
+             */
+            listings: number;
+            /** @description Needed columns that are filled with nothing */
+            without: string[];
+        };
+        BlankView: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @description Ref; empty: changes of price and stock */
+            category: string;
+            /**
+             * Format: int64
+             * @description Columns that are filled
+             */
+            filled: number;
+            name: string;
+            path: string;
+        };
         Block: {
             /** @description Of features and box: the attribute that lists them */
             field?: string;
@@ -3636,7 +3793,7 @@ export interface components {
             /** @description JSON, in the form of docs/listings.md */
             needs: string;
             /** @enum {string} */
-            origin: "gateway" | "person";
+            origin: "gateway" | "person" | "sheet";
             path: string;
             /** Format: date-time */
             read_at: string;
@@ -4120,6 +4277,17 @@ export interface components {
              * @description Offers that are tied to nothing of ours
              */
             untied: number;
+        };
+        FilledAs: {
+            fill: components["schemas"]["Filling"];
+            header: string;
+        };
+        Filling: {
+            /** @enum {string} */
+            as?: "" | "number" | "date";
+            from?: string;
+            join?: string;
+            value?: string;
         };
         Find: {
             brand: string;
@@ -4952,6 +5120,14 @@ export interface components {
             /** @description The first thing that stops it still */
             words: string;
         };
+        Output: {
+            decimal?: string;
+            delimiter?: string;
+            encoding?: string;
+            header?: string;
+            kind?: string;
+            line_end?: string;
+        };
         OwnCandidate: {
             brand: string;
             /** @description Ref of the one it would go into; empty where nothing speaks for one */
@@ -5570,6 +5746,30 @@ export interface components {
             /** @description The rule as a sentence */
             words: string;
         };
+        ReportChoice: {
+            /** @description Column → what it is read as */
+            columns: {
+                [key: string]: string;
+            };
+            /** @description The place's word → taken, confirmed, refused */
+            states: {
+                [key: string]: string;
+            };
+            token: string;
+        };
+        ReportTaken: {
+            /** Format: int64 */
+            confirmed: number;
+            /** Format: int64 */
+            refused: number;
+            /** @description SKUs that no open line has, the first few */
+            strange: string[];
+            /**
+             * Format: int64
+             * @description That the place is still at
+             */
+            taken: number;
+        };
         Repricing: {
             /** @description An amount such as 1.50 or -1.50, or a rate such as 5% or -5%, on the price now */
             by?: string;
@@ -5799,6 +5999,11 @@ export interface components {
             /** @description Whether it may be tried again or given up: it isn't through, and nothing is being done for it */
             may_end: boolean;
             /**
+             * Format: int64
+             * @description Of them, not taken to their place yet
+             */
+            not_uploaded: number;
+            /**
              * Format: date-time
              * @description From when on you are told that it was never finished
              */
@@ -5811,6 +6016,11 @@ export interface components {
             refused: number;
             /** @description Who let it go */
             sender: string;
+            /**
+             * Format: int64
+             * @description Filled sheets that it came to
+             */
+            sheets: number;
             site: string;
             /** @enum {string} */
             state: "waiting" | "sent" | "done";
@@ -5966,6 +6176,46 @@ export interface components {
             field: string;
             /** @enum {string} */
             need: "needed" | "helps" | "";
+        };
+        SheetFile: {
+            /** @description Ref; empty: changes of price and stock */
+            category: string;
+            /** Format: int64 */
+            confirmed: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            made: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description Lines without a word
+             */
+            open: number;
+            /** Format: int64 */
+            refused: number;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            send_out: number;
+            site: string;
+            /** Format: int64 */
+            site_id: number;
+            /**
+             * Format: int64
+             * @description Bytes
+             */
+            size: number;
+            /** @description Why it may not go any more; empty: it may */
+            stale: string;
+            /**
+             * Format: int64
+             * @description Lines that the place is at
+             */
+            taken: number;
+            /** Format: date-time */
+            uploaded: string | null;
+            uploaded_by: string;
         };
         SheetRow: {
             /** Format: int64 */
@@ -10419,6 +10669,37 @@ export interface operations {
             };
         };
     };
+    "list-sheets-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetFile"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "mend-row": {
         parameters: {
             query?: never;
@@ -10478,6 +10759,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ListShadowRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-sheet-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetFile"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "note-uploaded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -10701,6 +11042,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-blanks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlankView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-blank": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlankChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlankKept"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-layout": {
+        parameters: {
+            query?: {
+                category?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Error */
@@ -11722,6 +12162,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportTaken"];
                 };
             };
             /** @description Error */

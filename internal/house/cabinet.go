@@ -1,0 +1,89 @@
+package house
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"easymargin/core/money"
+	"easymargin/internal/place"
+	"easymargin/internal/place/sheets"
+	"easymargin/internal/store"
+)
+
+// cabinet keeps blanks and filled sheets, as place/sheets asks for them.
+type cabinet struct {
+	store *store.Store
+	now   func() time.Time
+}
+
+// Takes implements sheets.Cabinet: sites of that kind do, and those of places
+// that have no gateway.
+func (c cabinet) Takes(ctx context.Context, name, code string) (bool, money.Currency, error) {
+	site, err := c.store.Reading(ctx).SiteNamed(name, code)
+	return site.Kind == place.KindSheet || site.Marketplace.Address == "", money.Currency(site.Currency), err
+}
+
+// Blank implements sheets.Cabinet.
+func (c cabinet) Blank(ctx context.Context, name, code, category string) (sheets.Blank, bool, error) {
+	tx := c.store.Reading(ctx)
+	site, err := tx.SiteNamed(name, code)
+	if err != nil {
+		return sheets.Blank{}, false, err
+	}
+	row, there, err := tx.BlankOf(site.ID, category)
+	if err != nil || !there {
+		return sheets.Blank{}, false, err
+	}
+	out := sheets.Blank{Name: row.Name, Content: row.Content}
+	if err := json.Unmarshal([]byte(row.Layout), &out.Layout); err != nil {
+		return out, false, fmt.Errorf("the layout of %s: %w", row.Name, err)
+	}
+	return out, true, nil
+}
+
+// Keep implements sheets.Cabinet.
+func (c cabinet) Keep(ctx context.Context, name, code, key string, files []sheets.File, refused []sheets.Refused) error {
+	return c.store.Do(ctx, func(tx store.Tx) error {
+		site, err := tx.SiteNamed(name, code)
+		if err != nil {
+			return err
+		}
+		var rows []store.SheetFile
+		var lines []store.SheetLine
+		var fileOf []int
+		for i, f := range files {
+			rows = append(rows, store.SheetFile{SiteID: site.ID, Batch: key, Category: f.Category, Name: f.Name, Rows: int64(len(f.Lines)), Content: f.Content, MadeAt: c.now()})
+			for n, l := range f.Lines {
+				lines, fileOf = append(lines, store.SheetLine{Key: l.Key, SKU: l.SKU, Row: int64(n + 1)}), append(fileOf, i)
+			}
+		}
+		for _, r := range refused {
+			lines = append(lines, store.SheetLine{Key: r.Line.Key, SKU: r.Line.SKU, Said: store.SheetRefused, Field: r.Outcome.Field, Words: r.Outcome.Words})
+			fileOf = append(fileOf, -1)
+		}
+		tx.Changed("sendouts", "counts")
+		return tx.KeepSheets(site.ID, key, rows, lines, fileOf)
+	})
+}
+
+// Told implements sheets.Cabinet: a batch rests until its place has said yes or
+// no to each of its lines.
+func (c cabinet) Told(ctx context.Context, name, code, key string) (place.Batch, bool, error) {
+	tx := c.store.Reading(ctx)
+	b := place.Batch{ID: key, State: place.BatchDone}
+	site, err := tx.SiteNamed(name, code)
+	if err != nil {
+		return b, false, err
+	}
+	lines, err := tx.SheetLines(site.ID, key)
+	for _, l := range lines {
+		if l.Said != store.SheetConfirmed && l.Said != store.SheetRefused {
+			b.State = place.BatchResting
+			continue
+		}
+		b.Lines = append(b.Lines, place.Outcome{Key: l.Key, State: l.Said, Field: l.Field, Words: l.Words})
+	}
+	return b, len(lines) > 0, err
+}

@@ -1,0 +1,306 @@
+// Package sheets makes an outlet of a place that takes filled sheets instead of
+// lines: what is handed over becomes files in the place's own form, which a
+// person uploads there; what the place says is read of its reports. All that is
+// promised of a send-out, that nothing goes twice above all, holds for them too.
+package sheets
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+
+	"easymargin/core/money"
+	"easymargin/internal/blank"
+	"easymargin/internal/place"
+)
+
+// Blank is a place's sheet for a category, and what its columns are filled with.
+type Blank struct {
+	Name    string
+	Content []byte
+	Layout  blank.Layout
+}
+
+// File is a filled sheet. Its rows are those of the lines, in their order.
+type File struct {
+	Category string // "": changes of price and stock, and offers on entries
+	Name     string
+	Content  []byte
+	Lines    []place.Line
+}
+
+// Cabinet is where blanks and filled sheets are kept.
+type Cabinet interface {
+	// Takes tells whether a site of a place takes sheets, and its currency.
+	Takes(ctx context.Context, place, site string) (bool, money.Currency, error)
+	// Blank is that of a category; false where there is none.
+	Blank(ctx context.Context, place, site, category string) (Blank, bool, error)
+	// Keep keeps the files of a batch by its key, with lines that no file could
+	// be made of; a second time it changes nothing.
+	Keep(ctx context.Context, place, site, key string, files []File, refused []Refused) error
+	// Told is what is known of a batch; false where it isn't there.
+	Told(ctx context.Context, place, site, key string) (place.Batch, bool, error)
+}
+
+// Refused is a line that the place's sheet can't take as it is.
+type Refused struct {
+	Line    place.Line
+	Outcome place.Outcome
+}
+
+// Open is a place whose sites that take sheets are handed files; p is what it can
+// do besides.
+func Open(p place.Place, c Cabinet) place.Place {
+	p.Outlet = &outlet{name: p.Name, other: p.Outlet, cabinet: c}
+	return p
+}
+
+type outlet struct {
+	name    string
+	other   place.Outlet // for what isn't done by sheets; nil: nothing
+	cabinet Cabinet
+}
+
+// HandOver implements place.Outlet: it makes files of the lines.
+func (o *outlet) HandOver(ctx context.Context, site, key string, lines []place.Line) (place.Batch, error) {
+	takes, currency, err := o.cabinet.Takes(ctx, o.name, site)
+	if err != nil {
+		return place.Batch{}, err
+	}
+	if !takes {
+		return o.other.HandOver(ctx, site, key, lines)
+	}
+	if b, there, err := o.cabinet.Told(ctx, o.name, site, key); err != nil || there {
+		return b, err
+	}
+	var files []File
+	var refused []Refused
+	for _, category := range categories(lines) {
+		var mine []place.Line
+		for _, l := range lines {
+			if categoryOf(&l) == category {
+				mine = append(mine, l)
+			}
+		}
+		f, out, err := o.fill(ctx, site, key, category, currency, mine)
+		if err != nil {
+			return place.Batch{}, err
+		}
+		if refused = append(refused, out...); len(f.Lines) > 0 {
+			files = append(files, f)
+		}
+	}
+	if err := o.cabinet.Keep(ctx, o.name, site, key, files, refused); err != nil {
+		return place.Batch{}, err
+	}
+	b, _, err := o.cabinet.Told(ctx, o.name, site, key)
+	return b, err
+}
+
+func categoryOf(l *place.Line) string {
+	if l.Content == nil {
+		return ""
+	}
+	return l.Content.Category
+}
+
+func categories(lines []place.Line) []string {
+	var out []string
+	for i := range lines {
+		if c := categoryOf(&lines[i]); !slices.Contains(out, c) {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// plain is the sheet of changes where a place has none of its own.
+var plain = Blank{Name: "price-and-stock.csv", Content: []byte("sku,entry,price,quantity\n"), Layout: blank.Layout{
+	Columns: blank.Columns{
+		{Header: "sku", From: "sku"}, {Header: "entry", From: "entry"}, {Header: "price", From: "price", As: "number"},
+		{Header: "quantity", From: "quantity", As: "number"},
+	},
+	Output: blank.Output{Kind: "csv"},
+}}
+
+// fill makes the file of a category. A line that its sheet can't take is refused
+// here, in the words that a place would use, and the others go.
+func (o *outlet) fill(ctx context.Context, site, key, category string, c money.Currency, lines []place.Line) (File, []Refused, error) {
+	b, there, err := o.cabinet.Blank(ctx, o.name, site, category)
+	if err != nil {
+		return File{}, nil, err
+	}
+	if !there && category != "" {
+		return File{}, nil, &place.Refusal{Name: o.name, Words: fmt.Sprintf("there is no blank of it for the category %s; drop the one it gives sellers under Prepare", category)}
+	}
+	if !there {
+		b = plain
+	}
+	sheet, err := blank.Read(b.Content)
+	if err != nil {
+		return File{}, nil, &place.Refusal{Name: o.name, Words: fmt.Sprintf("its blank %s can't be read any more: %v", b.Name, err)}
+	}
+	rows := make([]blank.Row, len(lines))
+	for i := range lines {
+		rows[i] = RowOf(&lines[i], c)
+	}
+	wrong := map[int]blank.Problem{} // the first of each row
+	var layout []string              // what is wrong with the layout itself
+	if _, err := sheet.Fill(&b.Layout, list(rows), io.Discard, blank.Options{Problem: func(p blank.Problem) {
+		if p.Row == 0 {
+			layout = append(layout, p.Words())
+		} else if _, ok := wrong[p.Row]; !ok {
+			wrong[p.Row] = p
+		}
+	}}); err != nil {
+		return File{}, nil, &place.Refusal{Name: o.name, Words: err.Error()}
+	}
+	if len(layout) > 0 {
+		return File{}, nil, &place.Refusal{Name: o.name, Words: "its blank and what it is filled with don't fit: " + strings.Join(layout, "; ")}
+	}
+	f := File{Category: category, Name: fileName(site, category, key, &b)}
+	var good []blank.Row
+	var refused []Refused
+	for i := range lines {
+		p, bad := wrong[i+1]
+		if !bad {
+			f.Lines, good = append(f.Lines, lines[i]), append(good, rows[i])
+			continue
+		}
+		field := ""
+		for _, col := range b.Layout.Columns {
+			if col.Header == p.Column {
+				field = col.From
+			}
+		}
+		p.Row = 0
+		refused = append(refused, Refused{lines[i], place.Outcome{Key: lines[i].Key, State: place.Refused, Field: field, Words: p.Words()}})
+	}
+	if len(good) == 0 {
+		return f, refused, nil
+	}
+	var out bytes.Buffer
+	res, err := sheet.Fill(&b.Layout, list(good), &out, blank.Options{})
+	if err == nil && !res.Written {
+		err = fmt.Errorf("filling %s came out otherwise a second time", b.Name)
+	}
+	f.Content = out.Bytes()
+	return f, refused, err
+}
+
+// fileName is what a filled sheet is called: its site, category and batch.
+func fileName(site, category, key string, b *Blank) string {
+	ext := strings.ToLower(filepath.Ext(b.Name))
+	switch kind := b.Layout.Output.Kind; {
+	case kind == "csv" || kind == "tsv":
+		ext = "." + kind
+	case kind == "xlsx" && ext != ".xlsm":
+		ext = ".xlsx"
+	}
+	return strings.Map(func(r rune) rune {
+		if r < ' ' || strings.ContainsRune(`/\:*?"<>|`, r) {
+			return '-'
+		}
+		return r
+	}, strings.ToLower(site+"-"+cmp.Or(category, "price-and-stock")+"-"+key[:min(6, len(key))])+ext)
+}
+
+// list are rows that are held.
+type list []blank.Row
+
+// Len implements blank.Rows.
+func (l list) Len() int { return len(l) }
+
+// Each implements blank.Rows.
+func (l list) Each(yield func(int, blank.Row) error) error {
+	for i, r := range l {
+		if err := yield(i+1, r); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// RowOf is a line as a layout's paths see it: the fields of design/listing.md,
+// section 2, with entry, quantity and do. Amounts are in major units.
+func RowOf(l *place.Line, c money.Currency) blank.Row {
+	r := blank.Row{"key": l.Key, "sku": l.SKU, "entry": l.Entry, "do": cmp.Or(l.Do, "change")}
+	if l.Price != nil {
+		r["price"] = money.Of(*l.Price, c).String()
+	}
+	if l.Quantity != nil {
+		r["quantity"] = json.Number(strconv.FormatInt(*l.Quantity, 10))
+	}
+	x := l.Content
+	if x == nil {
+		return r
+	}
+	r["number"], r["brand"], r["title"], r["description"], r["category"] = x.Number, x.Brand, x.Title, x.Description, x.Category
+	r["list_price"], r["former"], r["group"] = x.ListPrice, x.Former, x.Group
+	r["words"], r["pictures"] = texts(x.Words), texts(x.Pictures)
+	attributes := map[string]any{}
+	for k, v := range x.Attributes {
+		attributes[k] = v
+	}
+	r["attributes"] = attributes
+	if p := x.Package; p != nil {
+		r["package"] = map[string]any{"weight": figure(p.Weight), "length": figure(p.Length), "width": figure(p.Width), "height": figure(p.Height)}
+	}
+	if t := x.Terms; t != nil {
+		terms := map[string]any{"from": t.From, "warranty": t.Warranty, "lowest_offer": t.LowestOffer}
+		for name, n := range map[string]int64{"handling_days": t.HandlingDays, "returns_days": t.ReturnsDays, "days": t.Days} {
+			terms[name] = figure(n)
+		}
+		r["terms"] = terms
+	}
+	return r
+}
+
+// figure is a figure that is given; 0 is none.
+func figure(n int64) any {
+	if n == 0 {
+		return nil
+	}
+	return json.Number(strconv.FormatInt(n, 10))
+}
+
+func texts(in []string) []any {
+	out := make([]any, len(in))
+	for i, s := range in {
+		out[i] = s
+	}
+	return out
+}
+
+// Follow implements place.Outlet: it is what the place's reports said.
+func (o *outlet) Follow(ctx context.Context, site, id string) (place.Batch, error) {
+	takes, _, err := o.cabinet.Takes(ctx, o.name, site)
+	if err != nil {
+		return place.Batch{}, err
+	}
+	if !takes {
+		return o.other.Follow(ctx, site, id)
+	}
+	b, there, err := o.cabinet.Told(ctx, o.name, site, id)
+	if err == nil && !there {
+		err = &place.Refusal{Name: o.name, Status: http.StatusNotFound, Words: "its files are no longer here"}
+	}
+	return b, err
+}
+
+// Listings implements place.Outlet. A place that can't be asked tells by its
+// listing report alone.
+func (o *outlet) Listings(ctx context.Context, site, after string) ([]place.Listing, string, error) {
+	if o.other != nil {
+		return o.other.Listings(ctx, site, after)
+	}
+	return nil, "", &place.Refusal{Name: o.name, Words: "it can't be asked what is listed; bring its listing report in again under Places"}
+}

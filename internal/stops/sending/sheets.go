@@ -1,0 +1,206 @@
+package sending
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"mime"
+	"net/http"
+	"path/filepath"
+	"strconv"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
+
+	"easymargin/internal/actor"
+	"easymargin/internal/fault"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// SheetFile is a filled sheet of a send-out, on its way to its place.
+type SheetFile struct {
+	ID         int64      `json:"id"`
+	SendOut    int64      `json:"send_out"`
+	Site       string     `json:"site"`
+	SiteID     int64      `json:"site_id"`
+	Name       string     `json:"name"`
+	Category   string     `json:"category" doc:"Ref; empty: changes of price and stock"`
+	Rows       int64      `json:"rows"`
+	Size       int64      `json:"size" doc:"Bytes"`
+	MadeAt     time.Time  `json:"made"`
+	UploadedAt *time.Time `json:"uploaded"`
+	UploadedBy string     `json:"uploaded_by"`
+	Taken      int64      `json:"taken" doc:"Lines that the place is at"`
+	Confirmed  int64      `json:"confirmed"`
+	Refused    int64      `json:"refused"`
+	Open       int64      `json:"open" doc:"Lines without a word"`
+	Stale      string     `json:"stale" doc:"Why it may not go any more; empty: it may"`
+}
+
+func sheetFile(r *store.SheetFileRow) SheetFile {
+	return SheetFile{r.ID, r.SendOut, r.Site, r.SiteID, r.Name, r.Category, r.Rows, r.Size, r.MadeAt, r.UploadedAt, r.UploadedBy, r.Taken, r.Confirmed, r.Refused, r.Open, ""}
+}
+
+func (st *Stop) sheetFiles(ctx context.Context, rows []store.SheetFileRow, err error) ([]SheetFile, error) {
+	out := []SheetFile{}
+	if err != nil {
+		return out, err
+	}
+	tx := st.Store.Reading(ctx)
+	for i := range rows {
+		f := sheetFile(&rows[i])
+		site, err := tx.SiteOf(f.SiteID)
+		if err != nil {
+			return out, err
+		}
+		if f.Stale, err = st.stale(tx, site, &rows[i]); err != nil {
+			return out, err
+		}
+		out = append(out, f)
+	}
+	return out, nil
+}
+
+// stale says why a filled sheet may not go to its place any more: a line of it is
+// not what may be offered at this moment. "" where it may.
+func (st *Stop) stale(tx store.Tx, site store.Site, f *store.SheetFileRow) (string, error) {
+	if f.UploadedAt != nil {
+		return "", nil
+	}
+	lines, err := tx.SheetLinesOut(f.ID)
+	if err != nil || len(lines) == 0 {
+		return "", err
+	}
+	figures, book, err := st.figures(tx, site, lines)
+	if err != nil {
+		return "", err
+	}
+	n, first := int64(0), ""
+	for i := range lines {
+		l := &lines[i]
+		why := "its product has no supplier any more"
+		if f := figures[l.ListingID]; f != nil {
+			why = book.Forbids(f, &l.SendLine)
+		}
+		if why != "" {
+			if n++; first == "" {
+				first = l.SKU + ": " + why
+			}
+		}
+	}
+	if n == 0 {
+		return "", nil
+	}
+	return fmt.Sprintf("%s changed since it was made (%s); give the send-out up and make it anew", stops.Plural(n, "line of it", "lines of it"), first), nil
+}
+
+// MayGo refuses a filled sheet that may not go to its place any more: one of its
+// lines is not what may be offered at this moment.
+func (st *Stop) MayGo(ctx context.Context, id int64) error {
+	tx := st.Store.Reading(ctx)
+	rows, err := tx.SheetFileRow(id)
+	if err != nil {
+		return err
+	}
+	site, err := tx.SiteOf(rows.SiteID)
+	if err != nil {
+		return err
+	}
+	why, err := st.stale(tx, site, &rows)
+	if err == nil && why != "" {
+		err = fault.New(fault.Conflict, "%s", why)
+	}
+	return err
+}
+
+// Uploaded notes that a person took a filled sheet to its place.
+func (st *Stop) Uploaded(ctx context.Context, id int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		f, err := store.GetTx[store.SheetFile](tx, id)
+		if err != nil {
+			return err
+		}
+		if f.UploadedAt != nil {
+			return nil
+		}
+		site, err := tx.SiteOf(f.SiteID)
+		if err != nil {
+			return err
+		}
+		tx.Changed("sendouts", "counts")
+		return stops.First(tx.MarkUploaded(id, st.Now(), actor.Of(ctx)), tx.Note(st.Now(), "sheet uploaded", site.Name, f.Name))
+	})
+}
+
+// sheetOperations are those about filled sheets and what places say of them.
+func (st *Stop) sheetOperations(api huma.API) {
+	stops.Op(api, http.MethodGet, "/api/sheet-files", "list-sheet-files", "Filled sheets that wait: to be uploaded at their place, or for its report",
+		func(ctx context.Context, _ *stops.None) ([]SheetFile, error) {
+			rows, err := st.Store.OpenSheetFiles(ctx)
+			return st.sheetFiles(ctx, rows, err)
+		})
+	stops.Op(api, http.MethodGet, "/api/send-outs/{id}/sheets", "list-sheets-of", "The filled sheets of a send-out",
+		func(ctx context.Context, in *stops.ByID) ([]SheetFile, error) {
+			rows, err := st.Store.SheetFilesOf(ctx, in.ID)
+			return st.sheetFiles(ctx, rows, err)
+		})
+	stops.Op(api, http.MethodPost, "/api/sheet-files/{id}/uploaded", "note-uploaded", "Note that a filled sheet was uploaded at its place",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.Uploaded(ctx, in.ID))
+		})
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/reports/take", "take-report", "Read in what a place's report says of filled sheets",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body ReportChoice
+		}) (ReportTaken, error) {
+			return st.TakeReport(ctx, in.ID, in.Body)
+		})
+}
+
+// Routes implements stops.Routed.
+func (st *Stop) Routes(r chi.Router) {
+	r.Get("/api/sheet-files/{id}/content", st.sheetContent)
+	r.Post("/api/sites/{id}/reports", st.reportUpload)
+}
+
+// sheetContent is a filled sheet to download, as it is for its place.
+func (st *Stop) sheetContent(w http.ResponseWriter, r *http.Request) {
+	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
+	if err != nil {
+		stops.Refuse(w, http.StatusNotFound, "there is no such file")
+		return
+	}
+	if err := st.MayGo(r.Context(), id); err != nil {
+		stops.Problem(w, err)
+		return
+	}
+	f, err := st.Store.SheetFileContent(r.Context(), id)
+	if err != nil {
+		stops.Problem(w, err)
+		return
+	}
+	w.Header().Set("Content-Type", sheetType(f.Name))
+	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": f.Name}))
+	if _, err := w.Write(f.Content); err != nil {
+		slog.Error("handing a filled sheet out", "file", id, "error", err)
+	}
+}
+
+func sheetType(name string) string {
+	switch filepath.Ext(name) {
+	case ".xlsx":
+		return "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+	case ".xlsm":
+		return "application/vnd.ms-excel.sheet.macroEnabled.12"
+	case ".tsv":
+		return "text/tab-separated-values"
+	}
+	return "text/csv"
+}
+
+// noSuchReport is said where a report that was looked at is gone.
+func noSuchReport(name string) error {
+	return fault.New(fault.Conflict, "the report %s is no longer here; bring it in again", fmt.Sprintf("%.20s", name))
+}
