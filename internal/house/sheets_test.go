@@ -69,7 +69,7 @@ func (f *fold) blank(name string) []byte {
 
 // keep drops a blank and keeps it as it is proposed.
 func (f *fold) keep(name, category string, raw []byte) (preparing.BlankLook, preparing.BlankKept) {
-	look, err := f.Preparing.LookBlank(f.t.Context(), f.here.ID, name, bytes.NewReader(raw))
+	look, err := f.Preparing.LookBlank(f.t.Context(), f.here.ID, name, raw)
 	require.NoError(f.t, err)
 	s := look.Sheets[0]
 	choice := preparing.BlankChoice{Token: look.Token, Name: name, Category: category, Sheet: s.Name, HeaderRow: s.HeaderRow, FirstRow: s.FirstRow}
@@ -103,7 +103,9 @@ func (f *fold) report(id string) sending.ReportTaken {
 	res, err := http.Get(f.server.URL + "/seller/uploads/" + id + "/report.csv")
 	require.NoError(f.t, err)
 	defer res.Body.Close()
-	look, err := f.Sending.LookReport(f.t.Context(), f.here.ID, "report.csv", res.Body)
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(f.t, err)
+	look, err := f.Sending.LookReport(f.t.Context(), f.here.ID, "report.csv", raw)
 	require.NoError(f.t, err)
 	choice := sending.ReportChoice{Token: look.Token, Columns: map[string]string{}, States: map[string]string{}}
 	for _, c := range look.Columns {
@@ -185,7 +187,7 @@ func TestABlankSaysWhatItsCategoryAsksFor(t *testing.T) {
 	_, kept = f.keep("copperfold-cooking.xlsx", "cooking", out.Bytes())
 	assert.Contains(t, strings.Join(kept.Changes, "; "), "origin no longer takes Norland; origin takes Norland (mainland) too")
 
-	_, err = f.Preparing.LookBlank(t.Context(), f.here.ID, "notes.txt", strings.NewReader("hello"))
+	_, err = f.Preparing.LookBlank(t.Context(), f.here.ID, "notes.txt", []byte("hello"))
 	assert.ErrorContains(t, err, "has no header row")
 	_, err = f.Preparing.KeepBlank(t.Context(), f.here.ID, preparing.BlankChoice{Token: "../../easymargin.db", HeaderRow: 1, FirstRow: 2})
 	assert.ErrorContains(t, err, "drop it again")

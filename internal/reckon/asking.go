@@ -25,6 +25,7 @@ type Asking struct {
 	words    map[[3]string]string // category, attribute, our word folded → theirs
 	ready    map[string]*Asked
 	noMarks  bool
+	sheet    bool                     // it takes a sheet, and with it pictures by their address alone
 	barred   map[string]bool          // categories that we have no leave to sell in
 	defaults map[string]Defaults      // by category
 	terms    map[string]listing.Terms // by name
@@ -50,7 +51,7 @@ func Writes(site *store.Site) bool { return NeedsContent(site) || site.Kind == p
 
 // OpenAsking reads what a site asks for.
 func OpenAsking(tx store.Tx, site *store.Site) (*Asking, error) {
-	a := &Asking{currency: money.Currency(site.Currency), parents: map[string]string{}, words: map[[3]string]string{}, ready: map[string]*Asked{}, noMarks: site.NoMarks, barred: map[string]bool{}}
+	a := &Asking{currency: money.Currency(site.Currency), parents: map[string]string{}, words: map[[3]string]string{}, ready: map[string]*Asked{}, noMarks: site.NoMarks, sheet: site.Kind == place.KindSheet, barred: map[string]bool{}}
 	var err error
 	if a.demands, err = tx.Demands(site.ID); err != nil {
 		return nil, err
@@ -185,6 +186,9 @@ func (a *Asking) Prepare(m *store.Material, l *store.Listing) (Prepared, error) 
 		p.Report.Problems = append(p.Report.Problems, listing.Problem{Field: "category", Code: "needs leave", Level: listing.Stops})
 	}
 	for i := range p.Pictures {
+		if c := &p.Pictures[i]; a.sheet && (c.Address == "" || !c.Recipe.Nothing()) {
+			p.Report.Problems = append(p.Report.Problems, listing.Problem{Field: fmt.Sprintf("pictures.%d", i+1), Code: "no address", Level: listing.Stops})
+		}
 		if a.noMarks && p.Pictures[i].Recipe.Caption != "" {
 			p.Report.Problems = append(p.Report.Problems, listing.Problem{Field: fmt.Sprintf("pictures.%d", i+1), Code: "caption", Level: listing.Stops})
 		}
@@ -265,7 +269,7 @@ var problemWords = map[string]string{
 	"tags": "has a tag that the place doesn't take", "does not apply": "doesn't apply here and isn't sent", "not a number": "is not a number",
 	"no such unit": "has a unit that isn't taken", "too many decimals": "has too many decimals", "too small": "is too small", "too large": "is too large",
 	"not one of": "is none of the place's values", "too many": "are too many", "not yes or no": "is neither yes nor no", "not a date": "is not a date",
-	"needs leave": "needs leave of the place", "caption": "has a caption, which the place forbids", "not a link": "is not an address of a page", "twice": "stands there twice", "wrong kind": "is of a kind that isn't taken", "not square": "is not square",
+	"needs leave": "needs leave of the place", "no address": "has no address of its own as it is, and a sheet takes no other", "caption": "has a caption, which the place forbids", "not a link": "is not an address of a page", "twice": "stands there twice", "wrong kind": "is of a kind that isn't taken", "not square": "is not square",
 	"too heavy": "has too many bytes", "too few": "are too few", "over the list price": "is over the list price",
 	"not above the price": "is not above the price", "too far": "says that more is saved than the place allows",
 }

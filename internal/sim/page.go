@@ -15,7 +15,7 @@ var pages = template.Must(template.New("").Parse(`{{define "top"}}<!doctype html
 h1{font-size:1.5rem;margin:.2rem 0}table{border-collapse:collapse;width:100%}td,th{text-align:left;padding:.4rem .6rem;border-bottom:1px solid #ccc}
 td.n{text-align:right;font-family:monospace}small{color:#667}a{color:#245}img{float:right;width:9rem}.us{background:#f2efe2}</style>
 <small><a href="/">{{.Place}}</a> (a made-up marketplace of the demo)</small>{{end}}
-{{define "home"}}{{template "top" .}}<h1>{{.Place}}</h1><p>{{.Count}} entries. The newest offers of {{.Seller}}:</p><ul>{{range .Rows}}<li><a href="{{.Page}}">{{.Title}}</a>{{else}}<li>none yet{{end}}</ul><p><a href="moods">How it behaves</a></p>{{end}}
+{{define "home"}}{{template "top" .}}<h1>{{.Place}}</h1><p>{{.Count}} entries. The newest offers of {{.Seller}}:</p><ul>{{range .Rows}}<li><a href="{{.Page}}">{{.Title}}</a>{{else}}<li>none yet{{end}}</ul><p>{{if .Sheets}}<a href="seller/">For sellers: its sheets</a> · {{end}}<a href="moods">How it behaves</a></p>{{end}}
 {{define "entry"}}{{template "top" .}}<img src="{{.Entry.Picture}}" alt=""><h1>{{.Entry.Title}}</h1><p><small>{{.Entry.Brand}} · entry {{.Entry.Ref}} · {{.Entry.GTIN}}</small></p>
 <table><tr><th>Seller<th>Price<th>Delivery<th>Stock</tr>{{range .Rows}}<tr{{if .Us}} class="us" id="ours"{{end}}><td>{{.Seller}}{{if .Lead}} <small>leads</small>{{end}}<td class="n">{{.Item}}<td class="n">{{.Delivery}}<td>{{.Stock}}</tr>{{else}}<tr><td colspan="4">No offers.{{end}}</table>{{end}}
 {{define "seller"}}{{template "top" .}}<h1>Sheets of {{.Seller}}</h1>
@@ -81,6 +81,7 @@ func (m *Marketplace) home(w http.ResponseWriter, _ *http.Request) {
 			"Count":  len(m.Entries),
 			"Seller": m.Seller,
 			"Rows":   rows[:min(len(rows), 200)],
+			"Sheets": m.Sheets != nil,
 		},
 	)
 }

@@ -118,7 +118,8 @@ func (m *Marketplace) takeSheet(w http.ResponseWriter, r *http.Request) {
 	m.review()
 	m.tell()
 	m.mu.Unlock()
-	http.Redirect(w, r, "./", http.StatusSeeOther)
+	w.Header().Set("Location", "./") // from where it is served, under whatever path
+	w.WriteHeader(http.StatusSeeOther)
 }
 
 // readSheet reads a filled sheet of ours by its headers.

@@ -1,6 +1,7 @@
 package stops
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -220,4 +221,21 @@ func (m IfMatch) Check(version int64, what string, current any) error {
 		Words:   what + " was changed by somebody else since you opened it; yours was not kept. Look at both and choose",
 		Current: current,
 	}
+}
+
+// Upload registers an operation on a site whose body is a file of at most so many
+// bytes; its name comes as a query.
+func Upload[O any](api huma.API, path, id, summary string, most int64, do func(ctx context.Context, siteID int64, name string, raw []byte) (O, error)) {
+	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: most + 1<<20},
+		func(ctx context.Context, in *struct {
+			ByID
+			Name    string `query:"name" maxLength:"300"`
+			RawBody []byte `contentType:"application/octet-stream"`
+		}) (*Body[O], error) {
+			out, err := do(ctx, in.ID, cmp.Or(in.Name, "the file"), in.RawBody)
+			if err != nil {
+				return nil, ProblemOf(err)
+			}
+			return &Body[O]{Body: out}, nil
+		})
 }

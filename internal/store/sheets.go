@@ -185,6 +185,13 @@ func (tx Tx) OpenSheetLines(siteID int64) ([]SheetLine, error) {
 		Scan(&out).Error
 }
 
+// AskedOf are the first lines of a filled sheet that its place is at and says
+// something of.
+func (tx Tx) AskedOf(file int64) ([]SheetLine, error) {
+	var out []SheetLine
+	return out, tx.db.Raw("SELECT * FROM sheet_lines WHERE file_id = ? AND said = 'taken' AND words <> '' ORDER BY row LIMIT 10", file).Scan(&out).Error
+}
+
 // PutSheetWords writes down what a place said of lines.
 func (tx Tx) PutSheetWords(lines []SheetLine) error {
 	rows := make([][]any, len(lines))

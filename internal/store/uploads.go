@@ -22,6 +22,14 @@ func (tx Tx) PutPicture(p *Picture, made bool) error {
 		p.URL, p.State, p.Digest, p.Kind, p.Width, p.Height, p.Bytes).Error
 }
 
+// PutPictureAddress notes where a picture that is kept can be had by anybody.
+func (tx Tx) PutPictureAddress(address, digest string) error {
+	return tx.db.Exec(`INSERT INTO pictures (url, state, digest, kind, width, height, bytes)
+		SELECT ?, state, digest, kind, width, height, bytes FROM pictures WHERE digest = ? AND state = 'kept' LIMIT 1
+		ON CONFLICT (url) DO UPDATE SET state = excluded.state, digest = excluded.digest, kind = excluded.kind, width = excluded.width,
+			height = excluded.height, bytes = excluded.bytes`, address, digest).Error
+}
+
 // PictureKeptAs is a kept picture by its digest: first as an address gives it.
 func (tx Tx) PictureKeptAs(digest string) (Picture, error) {
 	var p Picture

@@ -5,7 +5,6 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/json"
-	"io"
 	"os"
 	"regexp"
 	"slices"
@@ -124,7 +123,7 @@ func (st *Stop) Blanks(ctx context.Context, siteID int64) ([]BlankView, error) {
 
 // LookBlank keeps a blank in the inbox and says what is recognised of it: each
 // column is filled as one of its name was before, else as its name says.
-func (st *Stop) LookBlank(ctx context.Context, siteID int64, name string, body io.Reader) (BlankLook, error) {
+func (st *Stop) LookBlank(ctx context.Context, siteID int64, name string, raw []byte) (BlankLook, error) {
 	tx := st.Store.Reading(ctx)
 	site, err := tx.SiteOf(siteID)
 	if err != nil {
@@ -132,10 +131,6 @@ func (st *Stop) LookBlank(ctx context.Context, siteID int64, name string, body i
 	}
 	if site.Kind != place.KindSheet && site.Marketplace.Address != "" {
 		return BlankLook{}, fault.New(fault.Conflict, "%s takes listings by its gateway: it needs no sheets", site.Name)
-	}
-	raw, err := io.ReadAll(io.LimitReader(body, blank.MaxFile+1))
-	if err != nil {
-		return BlankLook{}, err
 	}
 	b, err := blank.Read(raw)
 	if err != nil {

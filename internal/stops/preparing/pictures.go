@@ -101,14 +101,19 @@ func (st *Stop) AddPicture(ctx context.Context, content []byte) (OriginalPicture
 	return originalOf(&row), err
 }
 
-// FetchPicture keeps a picture from an address.
+// FetchPicture keeps a picture from an address, and the address with it: places
+// that take pictures by their address are given that.
 func (st *Stop) FetchPicture(ctx context.Context, address string) (OriginalPicture, error) {
 	var b bytes.Buffer
 	w := &fetch.Limited{To: &b, What: "the picture", Most: retouch.MostBytes}
 	if _, err := st.Fetcher.Get(ctx, fetch.Request{Address: address}, w, nil); err != nil {
 		return OriginalPicture{}, fault.At("address", "%v", err)
 	}
-	return st.AddPicture(ctx, b.Bytes())
+	out, err := st.AddPicture(ctx, b.Bytes())
+	if err != nil {
+		return out, err
+	}
+	return out, st.Store.Do(ctx, func(tx store.Tx) error { return tx.PutPictureAddress(address, out.Digest) })
 }
 
 // original reads a kept picture.

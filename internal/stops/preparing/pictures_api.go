@@ -68,7 +68,6 @@ func (st *Stop) pictureOperations(api huma.API) {
 // Routes implements stops.Routed: what is a file rather than a value.
 func (st *Stop) Routes(r chi.Router) {
 	r.Get("/api/sites/{id}/words.csv", st.wordsFile)
-	r.Post("/api/sites/{id}/blanks", st.blankUpload)
 	r.Get("/api/pictures/{digest}/look", st.look)
 }
 

@@ -6,15 +6,11 @@ import (
 	"crypto/rand"
 	"encoding/json"
 	"errors"
-	"io"
-	"net/http"
 	"os"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
-
-	"github.com/go-chi/chi/v5"
 
 	"easymargin/internal/actor"
 	"easymargin/internal/blank"
@@ -99,13 +95,9 @@ const mostReport = blank.MaxFile
 
 // LookReport keeps a report in the inbox and says what is recognised of it. It is
 // read as one of the site was before, else by its names.
-func (st *Stop) LookReport(ctx context.Context, siteID int64, name string, body io.Reader) (Report, error) {
+func (st *Stop) LookReport(ctx context.Context, siteID int64, name string, raw []byte) (Report, error) {
 	tx := st.Store.Reading(ctx)
 	if _, err := tx.SiteOf(siteID); err != nil {
-		return Report{}, err
-	}
-	raw, err := io.ReadAll(io.LimitReader(body, mostReport+1))
-	if err != nil {
 		return Report{}, err
 	}
 	records, err := recordsOf(name, raw)
@@ -325,7 +317,6 @@ func (st *Stop) TakeReport(ctx context.Context, siteID int64, choice ReportChoic
 				l.Words = cmp.Or(l.Words, word)
 				out.Refused++
 			default:
-				l.Words = cmp.Or(l.Words, word)
 				out.Taken++
 			}
 			files[*l.FileID] = true
@@ -364,25 +355,4 @@ func fieldsOf(tx store.Tx, siteID int64) (map[string]string, error) {
 		}
 	}
 	return out, err
-}
-
-// reportUpload takes a report as the body of the request.
-func (st *Stop) reportUpload(w http.ResponseWriter, r *http.Request) {
-	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-	if err != nil {
-		stops.Refuse(w, http.StatusNotFound, "there is no such site")
-		return
-	}
-	name := cmp.Or(strings.TrimSpace(r.URL.Query().Get("name")), "report")
-	var out Report
-	if err := stops.Receive(w, r, name, st.Stall, func(body io.Reader) (err error) {
-		out, err = st.LookReport(r.Context(), id, name, body)
-		return err
-	}); err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(http.StatusCreated)
-	_ = json.NewEncoder(w).Encode(out)
 }

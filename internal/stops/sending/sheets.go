@@ -36,11 +36,19 @@ type SheetFile struct {
 	Confirmed  int64      `json:"confirmed"`
 	Refused    int64      `json:"refused"`
 	Open       int64      `json:"open" doc:"Lines without a word"`
+	Address    string     `json:"address" doc:"Of the place, where it has one"`
+	Asked      []Asked    `json:"asked" doc:"What the place says of lines that it is at, the first few"`
 	Stale      string     `json:"stale" doc:"Why it may not go any more; empty: it may"`
 }
 
+// Asked is what a place says of a line that it is at: a question, mostly.
+type Asked struct {
+	SKU   string `json:"sku"`
+	Words string `json:"words"`
+}
+
 func sheetFile(r *store.SheetFileRow) SheetFile {
-	return SheetFile{r.ID, r.SendOut, r.Site, r.SiteID, r.Name, r.Category, r.Rows, r.Size, r.MadeAt, r.UploadedAt, r.UploadedBy, r.Taken, r.Confirmed, r.Refused, r.Open, ""}
+	return SheetFile{r.ID, r.SendOut, r.Site, r.SiteID, r.Name, r.Category, r.Rows, r.Size, r.MadeAt, r.UploadedAt, r.UploadedBy, r.Taken, r.Confirmed, r.Refused, r.Open, "", []Asked{}, ""}
 }
 
 func (st *Stop) sheetFiles(ctx context.Context, rows []store.SheetFileRow, err error) ([]SheetFile, error) {
@@ -54,6 +62,14 @@ func (st *Stop) sheetFiles(ctx context.Context, rows []store.SheetFileRow, err e
 		site, err := tx.SiteOf(f.SiteID)
 		if err != nil {
 			return out, err
+		}
+		f.Address = site.Marketplace.Address
+		asked, err := tx.AskedOf(f.ID)
+		if err != nil {
+			return out, err
+		}
+		for _, a := range asked {
+			f.Asked = append(f.Asked, Asked{a.SKU, a.Words})
 		}
 		if f.Stale, err = st.stale(tx, site, &rows[i]); err != nil {
 			return out, err
@@ -136,6 +152,7 @@ func (st *Stop) Uploaded(ctx context.Context, id int64) error {
 
 // sheetOperations are those about filled sheets and what places say of them.
 func (st *Stop) sheetOperations(api huma.API) {
+	describeContent(api)
 	stops.Op(api, http.MethodGet, "/api/sheet-files", "list-sheet-files", "Filled sheets that wait: to be uploaded at their place, or for its report",
 		func(ctx context.Context, _ *stops.None) ([]SheetFile, error) {
 			rows, err := st.Store.OpenSheetFiles(ctx)
@@ -150,6 +167,7 @@ func (st *Stop) sheetOperations(api huma.API) {
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.Uploaded(ctx, in.ID))
 		})
+	stops.Upload(api, "/api/sites/{id}/reports", "drop-report", "What is recognised of a place's report of filled sheets: the body is its file. Nothing of it is read in", mostReport, st.LookReport)
 	stops.Op(api, http.MethodPost, "/api/sites/{id}/reports/take", "take-report", "Read in what a place's report says of filled sheets",
 		func(ctx context.Context, in *struct {
 			stops.ByID
@@ -159,10 +177,16 @@ func (st *Stop) sheetOperations(api huma.API) {
 		})
 }
 
+func describeContent(api huma.API) {
+	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/sheet-files/{id}/content", OperationID: "sheet-file",
+		Summary:    "A filled sheet as its place takes it; refused where a line of it may not be offered so any more",
+		Parameters: []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}}},
+		Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"*/*": {}}}}})
+}
+
 // Routes implements stops.Routed.
 func (st *Stop) Routes(r chi.Router) {
 	r.Get("/api/sheet-files/{id}/content", st.sheetContent)
-	r.Post("/api/sites/{id}/reports", st.reportUpload)
 }
 
 // sheetContent is a filled sheet to download, as it is for its place.

@@ -58,6 +58,13 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 	if err := st.planItems(ctx, put); err != nil {
 		return nil, err
 	}
+	put(c.Sheets, TodayItem{
+		Kind:   "sheets",
+		Words:  stops.Plural(c.Sheets, "filled sheet waits to be uploaded", "filled sheets wait to be uploaded"),
+		More:   "Download each, upload it at its place, and say so; nothing of it is there before.",
+		Action: "Take them there",
+		Link:   "/send?tab=sheets",
+	})
 	put(c.SendsStuck, TodayItem{
 		Kind:   "stuck",
 		Words:  stops.Plural(c.SendsStuck, "send-out waits for you", "send-outs wait for you"),

@@ -98,6 +98,37 @@ export function bringPlaceFile(
   return read(post<Schemas["FileView"]>(`/api/sites/${site}/files?${new URLSearchParams({ name, kind })}`, file));
 }
 
+/** dropBlank uploads a place's own sheet; nothing of it is kept yet. */
+export const dropBlank = (file: File | Blob, name: string, site: number) =>
+  read(
+    post<Schemas["BlankLook"]>(
+      `/api/sites/${site}/blanks?${new URLSearchParams({ name })}`,
+      file,
+      "application/octet-stream",
+    ),
+  );
+
+/** dropReport uploads a place's report of filled sheets; nothing of it is read in yet. */
+export const dropReport = (file: File | Blob, name: string, site: number) =>
+  read(
+    post<Schemas["Report"]>(
+      `/api/sites/${site}/reports?${new URLSearchParams({ name })}`,
+      file,
+      "application/octet-stream",
+    ),
+  );
+
+/** download saves a file that the server makes, or throws what it says instead. */
+export async function download(address: string, name: string) {
+  const response = await fetch(address);
+  if (!response.ok) throw toProblem(await response.json().catch(() => null), response.status);
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(await response.blob());
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
 /** addPicture uploads a picture as it is. */
 export const addPicture = (file: Blob) =>
   read(post<Schemas["OriginalPicture"]>("/api/pictures", file, "application/octet-stream"));

@@ -1717,6 +1717,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheet-files/{id}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A filled sheet as its place takes it; refused where a line of it may not be offered so any more */
+        get: operations["sheet-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheet-files/{id}/uploaded": {
         parameters: {
             query?: never;
@@ -1847,7 +1864,8 @@ export interface paths {
         /** A place's own sheets, and how they are filled */
         get: operations["list-blanks"];
         put?: never;
-        post?: never;
+        /** What is recognised of a place's own sheet: the body is its file. Nothing of it is kept */
+        post: operations["drop-blank"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2296,6 +2314,23 @@ export interface paths {
         put?: never;
         /** Read back what is on sale on a site */
         post: operations["read-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is recognised of a place's report of filled sheets: the body is its file. Nothing of it is read in */
+        post: operations["drop-report"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2904,6 +2939,10 @@ export interface components {
              */
             units_listed: number;
         };
+        Asked: {
+            sku: string;
+            words: string;
+        };
         Attribute: {
             /** Format: int64 */
             at_most?: number;
@@ -3200,6 +3239,15 @@ export interface components {
             sheet?: string;
             token: string;
         };
+        BlankColumn: {
+            example: string;
+            fill: components["schemas"]["Filling"];
+            header: string;
+            /** @description None: the blank marks no column */
+            needed: boolean | null;
+            /** @description Of its drop-down */
+            values: string[];
+        };
         BlankKept: {
             /** @description In what the category asks for something else than before, in words */
             changes: string[];
@@ -3210,6 +3258,26 @@ export interface components {
             listings: number;
             /** @description Needed columns that are filled with nothing */
             without: string[];
+        };
+        BlankLook: {
+            /** @description Ref of the one it seems to be for; empty: none */
+            category: string;
+            name: string;
+            /** @description What columns can be filled from */
+            paths: string[];
+            /** @description Those that have a header; the likeliest first */
+            sheets: components["schemas"]["BlankSheet"][];
+            /** @description Names it when it is kept */
+            token: string;
+        };
+        BlankSheet: {
+            columns: components["schemas"]["BlankColumn"][];
+            /** Format: int64 */
+            first_row: number;
+            /** Format: int64 */
+            header_row: number;
+            /** @description Empty: a text, which has none */
+            name: string;
         };
         BlankView: {
             /** Format: date-time */
@@ -3695,6 +3763,11 @@ export interface components {
             sends_stuck: number;
             /** Format: int64 */
             sent: number;
+            /**
+             * Format: int64
+             * @description Filled sheets that wait to be uploaded at their place
+             */
+            sheets: number;
             /** Format: int64 */
             sources: number;
             /** Format: int64 */
@@ -5746,6 +5819,23 @@ export interface components {
             /** @description The rule as a sentence */
             words: string;
         };
+        Report: {
+            columns: components["schemas"]["ReportColumn"][];
+            /**
+             * Format: int64
+             * @description Rows that are of lines which the place hasn't answered
+             */
+            known: number;
+            /** @description What is needed and no column is read as */
+            missing: string[];
+            name: string;
+            /** Format: int64 */
+            rows: number;
+            /** @description The place's words for what became of a line */
+            states: components["schemas"]["ReportState"][];
+            /** @description Names it when it is read in */
+            token: string;
+        };
         ReportChoice: {
             /** @description Column → what it is read as */
             columns: {
@@ -5756,6 +5846,19 @@ export interface components {
                 [key: string]: string;
             };
             token: string;
+        };
+        ReportColumn: {
+            /** @enum {string} */
+            as: "" | "SKU" | "key" | "row" | "state" | "field" | "words";
+            name: string;
+            samples: string[];
+        };
+        ReportState: {
+            /** @enum {string} */
+            means: "taken" | "confirmed" | "refused";
+            /** Format: int64 */
+            rows: number;
+            word: string;
         };
         ReportTaken: {
             /** Format: int64 */
@@ -6178,6 +6281,10 @@ export interface components {
             need: "needed" | "helps" | "";
         };
         SheetFile: {
+            /** @description Of the place, where it has one */
+            address: string;
+            /** @description What the place says of lines that it is at, the first few */
+            asked: components["schemas"]["Asked"][];
             /** @description Ref; empty: changes of price and stock */
             category: string;
             /** Format: int64 */
@@ -10801,6 +10908,28 @@ export interface operations {
             };
         };
     };
+    "sheet-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": unknown;
+                };
+            };
+        };
+    };
     "note-uploaded": {
         parameters: {
             query?: never;
@@ -11073,6 +11202,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BlankView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-blank": {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlankLook"];
                 };
             };
             /** @description Error */
@@ -12162,6 +12328,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-report": {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
                 };
             };
             /** @description Error */

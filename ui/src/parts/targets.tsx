@@ -2,6 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { Button, Quiet } from "./controls";
+import { writes } from "./kinds";
 
 type Site = Schemas["SiteView"];
 
@@ -32,7 +33,7 @@ export function Targets({ sites, to }: { sites: Site[] | undefined; to: ReturnTy
     <chakra.div role="group" aria-label="List on" display="flex" gap="1.5" alignItems="center" flexWrap="wrap" pb="2">
       <Quiet>List on</Quiet>
       {sites
-        .filter((s) => s.kind === "catalogue" || s.kind === "own listings")
+        .filter((s) => s.kind === "catalogue" || writes(s.kind))
         .map((s) => (
           <Button key={s.id} size="small" aria-pressed={to.ids.includes(s.id)} onClick={() => to.toggle(s.id)}>
             {to.ids.includes(s.id) ? "✓ " : ""}

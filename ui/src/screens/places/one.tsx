@@ -1,9 +1,9 @@
 import { chakra } from "@chakra-ui/react";
-import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, bringPlaceFile, read } from "../../api/client";
 import { useDo } from "../../api/queries";
 import { Button, Code, Quiet, Select, Trouble, Word } from "../../parts/controls";
+import { Drop } from "../../parts/drop";
 import { type Place, type PlaceFile, placeTopics } from "./queries";
 
 const kinds = [
@@ -66,8 +66,8 @@ export function One({ place: p, onLists }: { place: Place; onLists: () => void }
       <Trouble error={pull.error} />
       {!p.gateway && (
         <Quiet display="block" pb="2">
-          Nothing can be sent there by this program: what should change stands on Watch. Change it there, and bring its
-          listing report in again.
+          It has no gateway: what you send becomes a file of prices and stock under Send, which you upload there. Bring
+          its listing report in again now and then.
         </Quiet>
       )}
       {!p.gateway && kinds.map((k) => <FileOf key={k.kind} place={p} {...k} />)}
@@ -77,51 +77,12 @@ export function One({ place: p, onLists }: { place: Place; onLists: () => void }
 
 /** FileOf takes one kind of a place's files: dropped or chosen, its columns looked at, then read. */
 function FileOf({ place: p, kind, title, more }: { place: Place; kind: string; title: string; more: string }) {
-  const file = useRef<HTMLInputElement>(null);
-  const [over, setOver] = useState(false);
   const bring = useDo((x: File) => bringPlaceFile(x, x.name, p.id, kind), "places");
   const newest = p.files.find((f) => f.kind === kind);
-  const take = (x: File | undefined) => x && !bring.isPending && bring.mutate(x);
   return (
-    <chakra.section
-      aria-label={title}
-      borderTopWidth="1px"
-      borderColor="hair"
-      py="2.5"
-      bg={over ? "tint" : undefined}
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        take(e.dataTransfer.files[0]);
-      }}
-    >
-      <chakra.div display="flex" gap="3" alignItems="center">
-        <chakra.div flex="1" minW="0">
-          <chakra.h3 fontWeight="700">{title}</chakra.h3>
-          <Quiet fontSize="12.5px">{more}</Quiet>
-        </chakra.div>
-        <input
-          ref={file}
-          type="file"
-          hidden
-          data-testid={`file of ${kind}`}
-          onChange={(e) => {
-            take(e.target.files?.[0]);
-            e.target.value = "";
-          }}
-        />
-        <Button size="small" onClick={() => file.current?.click()} disabled={bring.isPending}>
-          {bring.isPending ? "Looking at it…" : "Drop or choose"}
-        </Button>
-      </chakra.div>
-      <Trouble error={bring.error} />
+    <Drop title={title} more={more} busy={bring.isPending} error={bring.error} onFile={(x) => bring.mutate(x)}>
       {newest && <Newest key={newest.id} file={newest} />}
-    </chakra.section>
+    </Drop>
   );
 }
 

@@ -5,6 +5,7 @@ import { useClock, useDo } from "../../api/queries";
 import { Button, Code, Empty, Quiet, Trouble, Word } from "../../parts/controls";
 import { Panel } from "../../parts/panel";
 import { time } from "../../parts/when";
+import { Blanks } from "./blanks";
 import { OurWords } from "./ourwords";
 import { prepareTopics, useDemands } from "./queries";
 
@@ -13,6 +14,7 @@ type Site = Schemas["SiteView"];
 /** Asked is what a site asks for, category by category, and what changed in it. */
 export function Asked({ sites, site: chosen }: { sites: Site[]; site: number }) {
   const site = chosen || sites[0]?.id;
+  const of = sites.find((s) => s.id === site);
   const { data, error, refetch } = useDemands(site);
   const { data: clock } = useClock();
   const [open, setOpen] = useState<string | null>(null);
@@ -24,20 +26,21 @@ export function Asked({ sites, site: chosen }: { sites: Site[]; site: number }) 
   const opened = data?.find((d) => d.category === open);
   return (
     <>
-      <chakra.div display="flex" gap="2" alignItems="center" py="2">
+      <chakra.div hidden={of?.kind === "sheet"} display="flex" gap="2" alignItems="center" py="2">
         <Quiet flex="1">Read again every day, for the categories you list in.</Quiet>
         <Button size="small" disabled={again.isPending || !site} onClick={() => again.mutate(undefined)}>
           Read them again now
         </Button>
       </chakra.div>
       <Trouble error={error ?? again.error} retry={() => refetch()} />
-      {data?.length === 0 && (
+      {data?.length === 0 && of?.kind !== "sheet" && (
         <Empty title="Nothing was read yet">
           Once a product is listed here, what its category asks for is read from the gateway.
         </Empty>
       )}
       <chakra.div display="flex" gap="4" flex="1" minH="0">
         <chakra.div flex="1" overflowY="auto">
+          {of?.kind === "sheet" && <Blanks key={of.id} site={of} />}
           {data?.map((d) => (
             <chakra.button
               key={d.category}
@@ -66,7 +69,11 @@ export function Asked({ sites, site: chosen }: { sites: Site[]; site: number }) 
               <span>
                 <Code color="ink">{d.listings}</Code> of yours
               </span>
-              <Word>{d.origin === "person" ? "written down" : `read ${time(d.read_at, clock?.now)}`}</Word>
+              <Word>
+                {d.origin === "person"
+                  ? "written down"
+                  : `${d.origin === "sheet" ? "its sheet" : "read"} ${time(d.read_at, clock?.now)}`}
+              </Word>
               <chakra.span truncate title={d.changes.join("; ")}>
                 {d.changes.length > 0 ? `changed: ${d.changes.join("; ")}` : <Quiet>as before</Quiet>}
               </chakra.span>

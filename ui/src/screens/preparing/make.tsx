@@ -8,6 +8,7 @@ import { useAddress } from "../../parts/address";
 import { Button, Key, Quiet, Select, Title } from "../../parts/controls";
 import { Form, Text, useKeep } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
+import { writes } from "../../parts/kinds";
 import { money } from "../../parts/money";
 import { Thumb } from "../../parts/picture";
 import { Targets, useTargets } from "../../parts/targets";
@@ -40,7 +41,7 @@ export function Make() {
   const like = usePrepared(from, from > 0);
   const [pictures, setPictures] = useState<string[]>([]);
   const [category, setCategory] = useState("");
-  const own = sites?.find((s) => s.kind === "own listings" && to.ids.includes(s.id));
+  const own = sites?.find((s) => writes(s.kind) && to.ids.includes(s.id));
   const categories = useCategories(own?.id);
   const keep = useKeep({
     values: nothing,

@@ -7,6 +7,7 @@ import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
 import { useKeys } from "../../parts/keys";
+import { writes } from "../../parts/kinds";
 import { tone } from "../../parts/listings";
 import { Money } from "../../parts/money";
 import { Panel } from "../../parts/panel";
@@ -28,7 +29,7 @@ const says = {
   changed: "Suppliers changed what you had said otherwise; yours stands until you take theirs.",
   add: "Products of yours that this site has no listing of yet.",
   defaults: "What holds for all listings of a category unless one says otherwise.",
-  asked: "What each category asks for, as its gateway told it or somebody wrote it down.",
+  asked: "What each category asks for, as its gateway told it, its sheet says or somebody wrote down.",
 };
 
 type Tab = keyof typeof says;
@@ -37,7 +38,7 @@ type Tab = keyof typeof says;
  * seller's own, then shared catalogues, where a new entry is. */
 export function writing(sites: Schemas["SiteView"][] | undefined) {
   const of = (kind: string) => sites?.filter((s) => s.kind === kind) ?? [];
-  return [...of("own listings"), ...of("catalogue").filter((s) => s.lists)];
+  return [...of("own listings"), ...of("sheet"), ...of("catalogue").filter((s) => s.lists)];
 }
 
 /** Prepare is where listings of our own get what their places ask for. */
@@ -94,7 +95,7 @@ export function Prepare() {
           ]}
         >
           {tab === "add" ? (
-            <Add sites={own.filter((s) => s.kind === "own listings")} site={site} />
+            <Add sites={own.filter((s) => writes(s.kind))} site={site} />
           ) : tab === "defaults" ? (
             <Defaults sites={own} site={site} />
           ) : tab === "asked" ? (

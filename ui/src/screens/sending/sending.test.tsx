@@ -16,6 +16,8 @@ const sendOut = (more: Partial<Schemas["SendOutRow"]>): Schemas["SendOutRow"] =>
   refused: 0,
   unknown: 0,
   withdrawn: 0,
+  sheets: 0,
+  not_uploaded: 0,
   given_up: 0,
   error: "",
   words: "It is on its way.",

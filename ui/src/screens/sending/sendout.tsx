@@ -1,6 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo, useParts } from "../../api/queries";
 import { useAddress } from "../../parts/address";
@@ -16,6 +16,7 @@ import { time } from "../../parts/when";
 import { TakeBack } from "./back";
 import { useSendOut } from "./queries";
 import { Left } from "./sendouts";
+import { One, useSheets } from "./sheets";
 
 type Row = Schemas["SendOutRow"];
 type Line = Schemas["SendLineRow"];
@@ -57,6 +58,7 @@ export function SendOut() {
       <Left />
       <Trouble error={error} retry={refetch} />
       {o && <HowFar of={o} />}
+      {o && o.sheets > 0 && <Filled id={o.id} />}
       {o && <End of={o} />}
       {o?.state === "done" && <Next first={o.refused > 0 ? "refused" : undefined} keyed={!back} />}
       <Tabs
@@ -89,6 +91,22 @@ export function SendOut() {
         </chakra.div>
       </Tabs>
     </>
+  );
+}
+
+/** Filled are the sheets that a send-out came to. */
+function Filled({ id }: { id: number }) {
+  const list = useSheets(id);
+  const first = list.data?.find((f) => !f.uploaded && !f.stale);
+  return (
+    <chakra.div pb="2">
+      {list.data?.map((f) => (
+        <One key={f.id} file={f} keyed={f.id === first?.id} />
+      ))}
+      <Link to="/send?tab=sheets">
+        <chakra.span textDecoration="underline">All sheets, and their reports</chakra.span>
+      </Link>
+    </chakra.div>
   );
 }
 

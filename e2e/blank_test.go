@@ -1,0 +1,121 @@
+package e2e_test
+
+import (
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"easymargin/e2e/browser"
+
+	"github.com/stretchr/testify/require"
+)
+
+// saved is what an address gives, in a file.
+func saved(t *testing.T, address, name string) string {
+	res, err := http.Get(address)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	require.Equal(t, http.StatusOK, res.StatusCode, address)
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, raw, 0o600))
+	return path
+}
+
+// listedOnCopperfold lists some mugs there and says all that their sheet needs.
+func listedOnCopperfold(t *testing.T, p *browser.Program) []int64 {
+	var found struct {
+		Rows []struct {
+			ProductID int64 `json:"product_id"`
+		}
+	}
+	require.NoError(t, p.Ask(http.MethodGet, "/api/sites/7/candidates?limit=4&words=mug", nil, &found))
+	var products []int64
+	for _, r := range found.Rows {
+		products = append(products, r.ProductID)
+	}
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/7/own-listings", map[string]any{"products": products, "category": "cooking"}, nil))
+	type list struct{ Rows []struct{ ID int64 } }
+	read := func() list { return ask[list](t, p, "/api/preparations?site=7&part=all") }
+	until(t, p, "they are there", func([]run) bool { return len(read().Rows) == 4 })
+	var ids []int64
+	for _, r := range read().Rows {
+		ids = append(ids, r.ID)
+		require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/preparations/%d", r.ID), map[string]any{"say": []map[string]any{
+			{"field": "description", "values": []string{"A good mug for the hill."}}, {"field": "attributes.commodity_code", "values": []string{"7323.94"}},
+			{"field": "attributes.origin", "values": []string{"norland"}}, {"field": "attributes.packer", "values": []string{"Saltmarsh Kit, Wick"}}}}, nil))
+		var second struct{ Digest string }
+		require.NoError(t, p.Ask(http.MethodPost, "/api/pictures/from-address", map[string]any{"address": fmt.Sprintf("%s/pic/mug-back%d.png", p.Suppliers, r.ID)}, &second))
+		one := ask[struct{ Pictures []struct{ Original string } }](t, p, fmt.Sprintf("/api/preparations/%d", r.ID))
+		pictures := []map[string]any{{"original": second.Digest, "recipe": map[string]any{}}}
+		for _, x := range one.Pictures {
+			pictures = append(pictures, map[string]any{"original": x.Original, "recipe": map[string]any{}})
+		}
+		require.NoError(t, p.Ask(http.MethodPut, fmt.Sprintf("/api/preparations/%d/pictures", r.ID), map[string]any{"pictures": pictures}, nil))
+	}
+	return ids
+}
+
+// A blank is dropped and looked at, its sheet filled and uploaded on the place's
+// own page, and what its people say of it comes back by its report.
+func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
+	t.Parallel()
+	p := program(t, "demo", "--speed", "30")
+	seller := p.Market + "/copperfold/seller/"
+	s := open(t, p, "/prepare?tab=asked&site=7")
+	s.MustElement("[data-testid='file of Blank sheets of Copperfold NO']").MustSetFiles(saved(t, seller+"blanks/copperfold-cooking.xlsx", "copperfold-cooking.xlsx"))
+	s.sees("table", "Commodity code")
+	s.sees("td", "one of 4: Norland")
+	s.keys('.')
+	s.sees("[role=status]", "Kept")
+	s.sees("button", "of 6 needed") // what it asks for is what its category demands
+
+	ids := listedOnCopperfold(t, p)
+	until(t, p, "they are ready", func([]run) bool {
+		for _, id := range ids {
+			if ask[struct{ State string }](t, p, fmt.Sprintf("/api/preparations/%d", id)).State != "ready" {
+				return false
+			}
+		}
+		return true
+	})
+	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{"listings": ids}, nil))
+	type file struct {
+		ID   int64
+		Name string
+	}
+	until(t, p, "the sheet is filled", func([]run) bool { return len(ask[[]file](t, p, "/api/sheet-files")) == 1 })
+	made := ask[[]file](t, p, "/api/sheet-files")[0]
+	s.MustNavigate(p.URL + "/send?tab=sheets")
+	s.sees("section", made.Name)
+	filled := saved(t, fmt.Sprintf("%s/api/sheet-files/%d/content", p.URL, made.ID), made.Name)
+
+	place := open(t, p, "/") // the seller's own page, at the place
+	place.MustNavigate(seller)
+	place.MustElement("input[type=file]").MustSetFiles(filled)
+	place.MustElement("select").MustSelect("Copperfold NO")
+	place.press("Upload it")
+	place.sees("td", "under review")
+
+	s.press("I have uploaded it")
+	s.sees("section", "4 without a word")
+	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 60}, nil))
+	report := "[data-testid='file of Report of Copperfold NO']"
+	s.MustElement(report).MustSetFiles(saved(t, seller+"uploads/1/report.csv", "report.csv"))
+	s.sees("strong", "report.csv")
+	s.keys('.')
+	s.sees("[role=status]", "0 listed, 0 refused, 4 they are at")
+	s.sees("section", "is it sold in the box")
+
+	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 49 * 60}, nil))
+	s.MustElement(report).MustSetFiles(saved(t, seller+"uploads/1/report.csv", "report.csv"))
+	s.sees("td", "rejected")
+	s.keys('.')
+	s.sees("[role=status]", "3 listed, 1 refused, 0 they are at")
+	s.MustNavigate(p.URL + "/send?tab=refused")
+	s.sees("[role=grid]", "say in the title what it is made of")
+}
