@@ -70,11 +70,25 @@ func TestAPlaceMadeFromNothing(t *testing.T) {
 	require.NotEmpty(t, found)
 	assert.Equal(t, "GF-1", found[0].Ref)
 
-	// Nothing can be sent there, and that is said; what can be sent elsewhere goes.
+	// What is sent there becomes a file of prices and stock, to be uploaded there.
 	sent := s.sendAll()
-	assert.EqualValues(t, 3, sent.Lines, "those of Quaymarket")
-	_, err = s.Sending.SendListings(t.Context(), []int64{l.ID})
-	assert.ErrorContains(t, err, "Gullery Fair takes nothing by a gateway")
+	assert.EqualValues(t, 6, sent.Lines, "those of Quaymarket, and of the fair")
+	files, err := s.Store.OpenSheetFiles(t.Context())
+	require.NoError(t, err)
+	require.Len(t, files, 1)
+	made, err := s.Store.SheetFileContent(t.Context(), files[0].ID)
+	require.NoError(t, err)
+	now, err := s.Store.ListingRowOf(t.Context(), l.ID)
+	require.NoError(t, err)
+	assert.Contains(t, string(made.Content), "sku,entry,price,quantity\r\n")
+	assert.Contains(t, string(made.Content), fmt.Sprintf("%s,GF-0,%s,%d\r\n", now.SKU, unitText(*now.Price), now.Quantity))
+	require.NoError(t, s.Sending.AllTaken(t.Context(), files[0].ID))
+	s.idle()
+	now, err = s.Store.ListingRowOf(t.Context(), l.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.ListingLive, now.State, "a person said that it is there")
+	assert.Equal(t, *now.Price, *now.ConfirmedPrice)
+	assert.ErrorContains(t, s.Sending.ReadBack(t.Context(), fair.ID), "bring its listing report in again")
 }
 
 // What a seller has listed for years is taken over: by number, by SKU, and by
@@ -119,8 +133,14 @@ func TestTakingOverWhatIsListed(t *testing.T) {
 	require.NotEmpty(t, plans)
 	for _, p := range plans {
 		if p.SiteID == fair.ID {
-			_, err = s.Sending.SendPlan(t.Context(), p.ID, sending.PlanChoice{})
-			assert.ErrorContains(t, err, "takes nothing by a gateway")
+			sent, err := s.Sending.SendPlan(t.Context(), p.ID, sending.PlanChoice{})
+			require.NoError(t, err)
+			s.idle()
+			files, err := s.Store.SheetFilesOf(t.Context(), sent.SendOuts[0])
+			require.NoError(t, err)
+			f, err := s.Store.SheetFileContent(t.Context(), files[0].ID)
+			require.NoError(t, err)
+			assert.Contains(t, string(f.Content), "OLD-1,L1,,0\r\n", "a file to upload there")
 		}
 	}
 

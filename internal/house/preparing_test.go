@@ -26,6 +26,7 @@ import (
 type lantern struct {
 	*stall
 	row  *sim.Marketplace
+	door *front // before it
 	here store.Site
 }
 
@@ -45,7 +46,8 @@ func newLantern(t *testing.T, products int) *lantern {
 	l := &lantern{stall: newStall(t, products)}
 	l.row = demo.LanternRow(l.clock)
 	l.row.Demands = asks(60)
-	server := httptest.NewServer(l.row)
+	l.door = &front{next: l.row}
+	server := httptest.NewServer(l.door)
 	t.Cleanup(server.Close)
 	sites, err := l.Places.Connect(t.Context(), "Lantern Row", server.URL)
 	require.NoError(t, err)
@@ -65,12 +67,17 @@ func newLantern(t *testing.T, products int) *lantern {
 // coloured delivers the supplier's list, each product in a colour.
 func (l *lantern) coloured(colour string) { l.colouredAt(colour, "4.00") }
 
+// stocked delivers it with so many of each.
+func (l *lantern) stocked(n int) { l.delivered("moss", "4.00", n) }
+
 // colouredAt delivers it at a cost.
-func (l *lantern) colouredAt(colour, cost string) {
+func (l *lantern) colouredAt(colour, cost string) { l.delivered(colour, cost, 9) }
+
+func (l *lantern) delivered(colour, cost string, stock int) {
 	var b strings.Builder
 	b.WriteString("ref,title,brand,ean,cost,stock,colour\n")
 	for i, e := range l.entries {
-		fmt.Fprintf(&b, "R%03d,%q,%s,%s,%s,9,%s\n", i, e.Title, e.Brand, e.GTIN, cost, colour)
+		fmt.Fprintf(&b, "R%03d,%q,%s,%s,%s,%d,%s\n", i, e.Title, e.Brand, e.GTIN, cost, stock, colour)
 	}
 	f, err := l.Sources.BringIn(l.t.Context(), strings.NewReader(b.String()), sources.Arriving{Name: "list.csv", SourceID: &l.source.ID})
 	require.NoError(l.t, err)

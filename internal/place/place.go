@@ -176,22 +176,28 @@ type Line struct {
 	Price    *int64 `json:"price,omitempty"`
 	Quantity *int64 `json:"quantity,omitempty"`
 
-	// Do is DoCreate where a listing of our own is made there, with its Content;
-	// "" for an offer on an entry, and for every change.
+	// Do is DoCreate where a listing of our own is made there, with its Content, and
+	// DoChange where one that is there says something else: Content has only what
+	// changed, Cleared the fields that say nothing any more. "" for an offer on an
+	// entry, and for changes of price and stock.
 	Do      string   `json:"do,omitempty"`
 	Content *Content `json:"content,omitempty"`
+	Cleared []string `json:"cleared,omitempty"`
 }
 
-// DoCreate makes a listing of our own.
-const DoCreate = "create"
+// What a line does with a listing of our own.
+const (
+	DoCreate = "create"
+	DoChange = "change"
+)
 
 // Content is what a listing of our own says. Amounts are in major units of the
 // site's currency; each value is written as the place wants it.
 type Content struct {
-	Category    string            `json:"category"`
+	Category    string            `json:"category,omitempty"`
 	Number      string            `json:"number,omitempty"`
 	Brand       string            `json:"brand,omitempty"`
-	Title       string            `json:"title"`
+	Title       string            `json:"title,omitempty"`
 	Description string            `json:"description,omitempty"`
 	Attributes  map[string]string `json:"attributes,omitempty"`
 	Words       []string          `json:"words,omitempty"`

@@ -196,6 +196,19 @@ func (a *Asking) Prepare(m *store.Material, l *store.Listing) (Prepared, error) 
 	return p, err
 }
 
+// Change is what differs between what the listing says at its place and what it
+// is to say; nothing where that isn't known.
+func (p *Prepared) Change(m *store.Material, l *store.Listing) (place.Change, error) {
+	if m.There == "" || l.ConfirmedPrice == nil {
+		return place.Change{}, nil
+	}
+	var there place.Content
+	if err := json.Unmarshal([]byte(m.There), &there); err != nil {
+		return place.Change{}, fmt.Errorf("what %s says there: %w", l.SKU, err)
+	}
+	return place.ChangeOf(&there, p.Content(l))
+}
+
 // Row is how far the listing is, as it is kept.
 func (p *Prepared) Row(l *store.Listing) (store.Preparation, error) {
 	lacks, err := json.Marshal(p.Report.Problems)

@@ -40,7 +40,7 @@ func Withdraw(tx store.Tx, now time.Time, x *store.OpenLine, why string) error {
 	if err := tx.SetLines([]int64{x.ID}, map[string]any{"state": store.SendWithdrawn, "words": why, "answered_at": now}); err != nil {
 		return err
 	}
-	if x.PlanLineID != nil {
+	if x.PlanLineID != nil || x.Does == store.DoesChange {
 		return nil
 	}
 	return tx.MarkListings([]int64{x.ListingID}, x.Was)
@@ -52,6 +52,9 @@ func Withdraw(tx store.Tx, now time.Time, x *store.OpenLine, why string) error {
 func (b *Book) sift(l *store.Listing, f *Figures, lines []store.OpenLine) (still []store.OpenLine, back []withdrawn) {
 	for i := range lines {
 		x := &lines[i]
+		if x.Does == store.DoesChange {
+			continue // words alone: they hold nothing up, and nothing forbids them
+		}
 		why := b.Forbids(f, &x.SendLine)
 		if why == "" || !x.Surely() {
 			still = append(still, *x)

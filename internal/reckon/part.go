@@ -2,6 +2,7 @@ package reckon
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"time"
 
@@ -145,6 +146,9 @@ func (p *part) prepare(m *store.Material, l *store.Listing) {
 	if err == nil {
 		row, err = done.Row(l)
 	}
+	if err == nil {
+		row.Changed, err = changedFields(&done, m, l)
+	}
 	if err != nil {
 		row.Stops, row.Lacks = 1, Untold(err)
 	}
@@ -152,6 +156,17 @@ func (p *part) prepare(m *store.Material, l *store.Listing) {
 	if (l.State == store.ListingReady || l.State == store.ListingPaused) && row.Stops > 0 {
 		l.State = store.ListingIncomplete
 	}
+}
+
+// changedFields are those in which a listing differs from what it says there, as
+// they are kept.
+func changedFields(done *Prepared, m *store.Material, l *store.Listing) (string, error) {
+	c, err := done.Change(m, l)
+	if err != nil || len(c.Fields) == 0 {
+		return "", err
+	}
+	text, err := json.Marshal(c.Fields)
+	return string(text), err
 }
 
 // openOf are the lines on their way, by listing, of the rows that have some.

@@ -1,6 +1,8 @@
 package sim
 
 import (
+	"encoding/json"
+	"maps"
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
@@ -58,6 +60,10 @@ func (m *Marketplace) demands(w http.ResponseWriter, r *http.Request) {
 func (m *Marketplace) lacks(have *own, l *line) (field, words string) {
 	c := l.Content
 	switch {
+	case l.Do == "change" && have == nil:
+		return "sku", "You have no listing " + l.SKU + "."
+	case l.Do == "change" && c != nil:
+		c = changed(have.Content, l) // it is looked at as it would be
 	case have != nil:
 		return "", ""
 	case l.Do != "create" || c == nil:
@@ -94,6 +100,60 @@ func (m *Marketplace) lacks(have *own, l *line) (field, words string) {
 		}
 	}
 	return "", ""
+}
+
+// changed is what a listing says with a change: what the change names is said
+// now, what it clears no more.
+func changed(had *Content, l *line) *Content {
+	now := Content{}
+	if had != nil {
+		now = *had
+	}
+	attributes := maps.Clone(now.Attributes)
+	text, err := json.Marshal(l.Content)
+	if err != nil {
+		panic(err) // it was read from JSON
+	}
+	said := map[string]json.RawMessage{}
+	if json.Unmarshal(text, &said) == nil {
+		delete(said, "attributes")
+		for _, name := range []string{"category", "title"} { // which are always written
+			if string(said[name]) == `""` {
+				delete(said, name)
+			}
+		}
+		if text, err = json.Marshal(said); err == nil {
+			_ = json.Unmarshal(text, &now)
+		}
+	}
+	if attributes == nil {
+		attributes = map[string]string{}
+	}
+	maps.Copy(attributes, l.Content.Attributes)
+	for _, field := range l.Cleared {
+		if ref, ok := strings.CutPrefix(field, "attributes."); ok {
+			delete(attributes, ref)
+			continue
+		}
+		empty, err := json.Marshal(map[string]any{field: nil})
+		if err == nil {
+			_ = json.Unmarshal(empty, &now)
+		}
+		switch field { // null leaves a text as it is
+		case "description":
+			now.Description = ""
+		case "brand":
+			now.Brand = ""
+		case "number":
+			now.Number = ""
+		case "former":
+			now.Former = ""
+		case "list_price":
+			now.ListPrice = ""
+		}
+	}
+	now.Attributes = attributes
+	return &now
 }
 
 // mostPicture is the most bytes that a picture may have.

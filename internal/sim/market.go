@@ -149,6 +149,7 @@ type line struct {
 	Do       string `json:"do"`
 
 	Content *Content `json:"content"`
+	Cleared []string `json:"cleared"`
 }
 
 type outcome struct {
@@ -596,6 +597,9 @@ func (m *Marketplace) apply(site string, l line) outcome {
 	}
 	if l.Quantity != nil {
 		have.Quantity = *l.Quantity
+	}
+	if l.Do == "change" && l.Content != nil {
+		have.Content = changed(have.Content, &l)
 	}
 	m.applied++
 	return outcome{Key: l.Key, State: "confirmed"}

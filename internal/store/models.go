@@ -693,9 +693,14 @@ type SendLine struct {
 	Words      string
 	Field      string
 	Later      string // what was said of it after it had been answered otherwise
+	Does       string // DoesChange: it changes words and pictures, and nothing else
+	Content    string // JSON of place.Content, whole, as of the handing over
 	HandedAt   *time.Time
 	AnsweredAt *time.Time
 }
+
+// DoesChange is what a line does that changes the words of a listing on sale.
+const DoesChange = "change"
 
 // Reading is a time at which a site's listings are to be read back.
 type Reading struct {

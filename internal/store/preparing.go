@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -143,6 +144,7 @@ type Material struct {
 	Item      supply.Product // of the supplier it is worked out from now
 	Pictures  []Picture      // those that are kept, in the supplier's order
 	Said      map[string]Saying
+	There     string // JSON of place.Content: what it says at its place; "": nothing, as far as is known
 }
 
 // Materials reads what can be said of some listings, by id.
@@ -193,6 +195,18 @@ func (tx Tx) Materials(ids []int64) (map[int64]*Material, error) {
 			m.Pictures = append(m.Pictures, p.Picture)
 		}
 	}
+	var there []struct {
+		ListingID int64
+		Content   string
+	}
+	if err := tx.db.Raw("SELECT c.listing_id, c.content FROM json_each(?) j CROSS JOIN listing_contents c ON c.listing_id = j.value", listOf(ids)).Scan(&there).Error; err != nil {
+		return nil, err
+	}
+	for _, x := range there {
+		if m := out[x.ListingID]; m != nil {
+			m.There = x.Content
+		}
+	}
 	var said []Saying
 	err = tx.db.Raw("SELECT s.* FROM json_each(?) j CROSS JOIN sayings s ON s.listing_id = j.value", listOf(ids)).Scan(&said).Error
 	for _, s := range said {
@@ -214,6 +228,7 @@ type Preparation struct {
 	Helps     int64
 	Stops     int64  // problems that stop it
 	Lacks     string // JSON of []listing.Problem
+	Changed   string // JSON: fields that differ from what is there; on sale alone
 }
 
 // PutPreparations writes how far listings are.
@@ -221,11 +236,11 @@ func (tx Tx) PutPreparations(list []Preparation) error {
 	rows := make([][]any, len(list))
 	for i := range list {
 		p := &list[i]
-		rows[i] = []any{p.ListingID, p.SiteID, p.Title, p.Done, p.Needed, p.Helped, p.Helps, p.Stops, p.Lacks}
+		rows[i] = []any{p.ListingID, p.SiteID, p.Title, p.Done, p.Needed, p.Helped, p.Helps, p.Stops, p.Lacks, cmp.Or(p.Changed, "[]")}
 	}
-	return tx.insertRows("preparations (listing_id, site_id, title, done, needed, helped, helps, stops, lacks)", rows,
+	return tx.insertRows("preparations (listing_id, site_id, title, done, needed, helped, helps, stops, lacks, changed)", rows,
 		`ON CONFLICT (listing_id) DO UPDATE SET title = excluded.title, done = excluded.done, needed = excluded.needed, helped = excluded.helped,
-			helps = excluded.helps, stops = excluded.stops, lacks = excluded.lacks`)
+			helps = excluded.helps, stops = excluded.stops, lacks = excluded.lacks, changed = excluded.changed`)
 }
 
 // PreparationRow is a listing of our own as Prepare lists it.
@@ -253,6 +268,7 @@ type PreparationFilter struct {
 const (
 	PartReady   = "ready"
 	PartAll     = "all"
+	PartUnsent  = "unsent"  // on sale, and says something else there than it is to say
 	PartChanged = "changed" // suppliers changed something of it since a person said otherwise
 )
 
@@ -267,6 +283,8 @@ func (s *Store) Preparations(ctx context.Context, f PreparationFilter, p Page) (
 		from += " AND q.stops > 0"
 	case PartReady:
 		from += " AND q.stops = 0"
+	case PartUnsent:
+		from += " AND q.changed <> '[]' AND l.state = 'live'"
 	case PartChanged:
 		from += " AND EXISTS (SELECT 1 FROM " + strings.Replace(theirChanges, " ON y.listing_id = l.id", "", 1) + " WHERE y.listing_id = l.id)"
 	}
@@ -470,4 +488,20 @@ func (tx Tx) SKUTaken(siteID int64, sku string) (bool, error) {
 	var n int64
 	err := tx.db.Raw("SELECT count(*) FROM listings WHERE site_id = ? AND sku = ?", siteID, sku).Scan(&n).Error
 	return n > 0, err
+}
+
+// Worded are listings on sale that are to say something else than they do there,
+// and of which nothing is on its way: some, or all where ids is nil. One of which
+// isn't known what it says there is among them only by its id.
+func (tx Tx) Worded(ids []int64) ([]Listing, error) {
+	q := `SELECT l.* FROM listings l JOIN preparations q ON q.listing_id = l.id WHERE l.state = 'live' AND l.entry_id IS NULL AND NOT l.unwanted
+		AND NOT EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id AND x.does = 'change' AND x.state IN ('waiting', 'sent', 'unknown')) AND `
+	var args []any
+	if ids == nil {
+		q += "q.changed <> '[]'"
+	} else {
+		q, args = q+"(q.changed <> '[]' OR NOT EXISTS (SELECT 1 FROM listing_contents c WHERE c.listing_id = l.id)) AND l.id"+inList, []any{listOf(ids)}
+	}
+	var out []Listing
+	return out, tx.db.Raw(q+" ORDER BY l.id", args...).Scan(&out).Error
 }

@@ -79,10 +79,10 @@ func (tx Tx) Outgoing(sendOutID int64) ([]OutgoingLine, error) {
 	l := OutgoingLine{SendLine: SendLine{SendOutID: sendOutID}}
 	var out []OutgoingLine
 	err := eachArray(tx.db, asArray(`x.id, x.listing_id, x.plan_line_id, x.key, x.was, x.price, x.quantity, x.cost, x.cost_cur, x.landed, x.state,
-		x.words, x.later, x.handed_at IS NOT NULL, l.sku, coalesce(e.ref, '')`)+` FROM send_lines x JOIN listings l ON l.id = x.listing_id
+		x.words, x.later, x.handed_at IS NOT NULL, l.sku, coalesce(e.ref, ''), x.does`)+` FROM send_lines x JOIN listings l ON l.id = x.listing_id
 		LEFT JOIN entries e ON e.id = l.entry_id WHERE x.send_out_id = ? ORDER BY x.id`,
 		[]any{&l.ID, &l.ListingID, &l.PlanLineID, &l.Key, &l.Was, &l.Price, &l.Quantity, &l.Cost, &l.CostCur, &l.Landed, &l.State,
-			&l.Words, &l.Later, &l.Handed, &l.SKU, &l.EntryRef},
+			&l.Words, &l.Later, &l.Handed, &l.SKU, &l.EntryRef, &l.Does},
 		func() { out = append(out, l) }, sendOutID)
 	if err != nil {
 		return nil, fmt.Errorf("reading the lines of a send-out: %w", err)
@@ -95,10 +95,10 @@ func (tx Tx) InsertSendLines(list []SendLine) error {
 	rows := make([][]any, len(list))
 	for i := range list {
 		l := &list[i]
-		rows[i] = []any{l.SendOutID, l.ListingID, l.PlanLineID, l.Key, l.Was, l.Price, l.Quantity, l.Cost, l.CostCur, l.Landed, l.State}
+		rows[i] = []any{l.SendOutID, l.ListingID, l.PlanLineID, l.Key, l.Was, l.Price, l.Quantity, l.Cost, l.CostCur, l.Landed, l.State, l.Does}
 	}
 	return tx.insertRows(
-		"send_lines (send_out_id, listing_id, plan_line_id, key, was, price, quantity, cost, cost_cur, landed, state)", rows, "")
+		"send_lines (send_out_id, listing_id, plan_line_id, key, was, price, quantity, cost, cost_cur, landed, state, does)", rows, "")
 }
 
 // OpenLine is a line on its way, with whether it may have been handed over.
@@ -129,7 +129,7 @@ func (tx Tx) OpenLines(listingIDs []int64) ([]OpenLine, error) {
 func (tx Tx) PerhapsHanded(listingIDs []int64) (map[int64]SendLine, error) {
 	var rows []SendLine
 	err := tx.db.Raw(`SELECT x.* FROM json_each(?) j CROSS JOIN send_lines x ON x.id = (SELECT max(y.id) FROM send_lines y
-		WHERE y.listing_id = j.value)
+		WHERE y.listing_id = j.value AND y.does = '')
 		WHERE x.state IN ('unknown', 'given up') AND x.handed_at IS NOT NULL`, listOf(listingIDs)).Scan(&rows).Error
 	out := map[int64]SendLine{}
 	for _, r := range rows {
@@ -202,6 +202,9 @@ func (tx Tx) PutAnswers(said []Said, now time.Time) error {
 				confirmed_quantity = CASE WHEN n.counted IS NULL THEN confirmed_quantity ELSE q.quantity END
 			FROM n LEFT JOIN send_lines p ON p.id = n.priced LEFT JOIN send_lines q ON q.id = n.counted
 			WHERE listings.id = n.listing_id`, []any{string(text), now}},
+		{answers + `INSERT INTO listing_contents (listing_id, content, at) SELECT a.listing_id, a.content, ? FROM a
+			WHERE a.said = 'confirmed' AND a.content <> '' ORDER BY a.id
+			ON CONFLICT (listing_id) DO UPDATE SET content = excluded.content, at = excluded.at`, []any{string(text), now}},
 		{answers + `UPDATE listings SET words = a.said_words, words_field = a.said_field, state = CASE WHEN confirmed_at IS NULL
 			THEN 'refused' ELSE listings.state END
 			FROM a WHERE listings.id = a.listing_id AND a.said = 'refused'`, []any{string(text)}},
@@ -225,6 +228,19 @@ func (tx Tx) PutHanded(quotes map[int64]string, now time.Time) error {
 		now,
 		string(text),
 	).Error
+}
+
+// PutContents writes down what listings say in the lines that are being handed
+// over, whole, by line.
+func (tx Tx) PutContents(contents map[int64]string) error {
+	if len(contents) == 0 {
+		return nil
+	}
+	text, err := json.Marshal(contents)
+	if err != nil {
+		return err
+	}
+	return tx.db.Exec("UPDATE send_lines SET content = q.value FROM json_each(?) q WHERE send_lines.id = CAST(q.key AS INTEGER)", string(text)).Error
 }
 
 // ConfirmAsThere makes a listing what was read back of it, by the line that

@@ -37,7 +37,7 @@ func (tx Tx) BackLines(sendOutID int64) ([]BackLine, error) {
 		EXISTS (SELECT 1 FROM send_outs o JOIN send_lines y ON y.send_out_id = o.id WHERE o.undoes = x.send_out_id AND y.listing_id = l.id
 			AND y.state IN ('waiting', 'sent', 'confirmed', 'unknown')) AS back
 		FROM send_lines x JOIN listings l ON l.id = x.listing_id JOIN products q ON q.id = l.product_id
-		LEFT JOIN plan_lines p ON p.id = x.plan_line_id WHERE x.send_out_id = ? ORDER BY x.id`, sendOutID).Scan(&out).Error
+		LEFT JOIN plan_lines p ON p.id = x.plan_line_id WHERE x.send_out_id = ? AND x.does = '' ORDER BY x.id`, sendOutID).Scan(&out).Error
 }
 
 // HoldBack notes of listings that what is wanted of them now was taken back: of

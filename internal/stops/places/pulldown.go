@@ -24,7 +24,7 @@ func (st *Stop) PullDown(ctx context.Context, siteID int64) (store.Run, error) {
 		if err != nil {
 			return err
 		}
-		if st.Places(site.Marketplace).Outlet == nil {
+		if site.Marketplace.Address == "" {
 			return fault.New(fault.Conflict, "%s can't be asked; bring in the listing report that it lets you download", site.Marketplace.Name)
 		}
 		run = store.Run{Kind: runPullDown, Lane: store.Lane(runPullDown, site.MarketplaceID), Title: "Taking over what is listed on " + site.Name,

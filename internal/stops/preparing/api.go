@@ -31,11 +31,13 @@ type PreparationRow struct {
 	Helps    int64    `json:"helps"`
 	Lacks    []string `json:"lacks" doc:"What stops it, in words"`
 	Picture  string   `json:"picture" doc:"Digest"`
+	Changed  []string `json:"changed" doc:"Fields that differ from what is there, where it is on sale"`
 }
 
 func rowOf(r store.PreparationRow) PreparationRow {
 	out := PreparationRow{ID: r.ListingID, SKU: r.SKU, Title: r.Title, Product: r.ProductTitle, Site: r.Site, Category: r.Category, State: r.State, Currency: r.Currency,
-		Price: r.Price, Profit: r.Profit, Done: r.Done, Needed: r.Needed, Helped: r.Helped, Helps: r.Helps, Lacks: []string{}, Picture: r.Picture}
+		Price: r.Price, Profit: r.Profit, Done: r.Done, Needed: r.Needed, Helped: r.Helped, Helps: r.Helps, Lacks: []string{}, Picture: r.Picture, Changed: []string{}}
+	_ = json.Unmarshal([]byte(r.Changed), &out.Changed) // as it was written
 	var problems []listing.Problem
 	if json.Unmarshal([]byte(r.Lacks), &problems) == nil {
 		for _, p := range problems {
@@ -62,7 +64,7 @@ func (st *Stop) Operations(api huma.API) {
 	type filter struct {
 		stops.Paged
 		Site  int64  `query:"site"`
-		Part  string `query:"part" enum:",ready,all,changed"`
+		Part  string `query:"part" enum:",ready,all,changed,unsent"`
 		Words string `query:"words" maxLength:"200"`
 	}
 	stops.Op(api, http.MethodGet, "/api/preparations", "list-preparations", "Listings of our own by what they lack; those first of which one thing done brings most",

@@ -119,6 +119,8 @@ type PreparedView struct {
 	Terms           string            `json:"terms" doc:"Name of the selling terms that hold; empty: none"`
 	TermsOwn        bool              `json:"terms_own" doc:"A person chose them for this listing alone"`
 	AllTerms        []string          `json:"all_terms" doc:"Names of those that the site has"`
+	Changed         []string          `json:"changed" doc:"Fields that differ from what is there, where it is on sale"`
+	Untold          bool              `json:"untold" doc:"It is on sale, and what it says there isn't known: all of it can be sent"`
 	Proposals       []Proposal        `json:"proposals" doc:"Values that might stand in a field"`
 	BrandAsked      string            `json:"brand_asked" doc:"What became of asking the place for its brand: asked, given, refused; empty: it wasn't asked"`
 	Texts           []reckon.KeptText `json:"texts" doc:"Kept texts that its description could take"`
@@ -159,7 +161,9 @@ func (st *Stop) One(ctx context.Context, id int64, say []FieldSaid) (PreparedVie
 		return PreparedView{}, err
 	}
 	v := x.shown(&p, cats)
-	return v, stops.First(v.theirs(tx), v.propose(tx, x, &p))
+	c, err := p.Change(x.material, &x.listing)
+	v.Changed, v.Untold = append([]string{}, c.Fields...), v.Fixed && x.material.There == ""
+	return v, stops.First(err, v.theirs(tx), v.propose(tx, x, &p))
 }
 
 // row is a saying as it is kept; its value is "" where it takes one back.

@@ -139,6 +139,14 @@ type SendLineRow struct {
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
 	st.sheetOperations(api)
+	stops.Op(api, http.MethodPost, "/api/send-outs/words", "send-words", "Send what listings on sale are to say otherwise than they do there; only what differs goes",
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Listings []int64 `json:"listings,omitempty" maxItems:"100000" doc:"Left out: all"`
+			}
+		}) (Sent, error) {
+			return st.SendWords(ctx, in.Body.Listings)
+		})
 	st.differences(api)
 	stops.Op(
 		api,

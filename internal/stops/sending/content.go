@@ -2,6 +2,7 @@ package sending
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"maps"
@@ -16,8 +17,31 @@ import (
 
 // content is what a listing that isn't there yet says, or why it may not go.
 type content struct {
-	says *place.Content
-	why  string
+	does    string // create, change
+	says    *place.Content
+	cleared []string
+	whole   []byte // JSON of all that it says
+	why     string
+}
+
+// changing is a content of which only what differs from what is there goes.
+func changing(p *reckon.Prepared, m *store.Material, l *store.Listing, c content) (content, error) {
+	if m.There == "" && l.ConfirmedPrice != nil { // nobody knows what it says there: all of it goes
+		c.does = place.DoChange
+		return c, nil
+	}
+	x, err := p.Change(m, l)
+	if err != nil {
+		return c, err
+	}
+	c.does, c.says, c.cleared = place.DoChange, x.Content, x.Cleared
+	switch {
+	case l.ConfirmedPrice == nil:
+		c.why = "it isn't on sale there"
+	case len(x.Fields) == 0:
+		c.why = "it says there what it is to say"
+	}
+	return c, nil
 }
 
 // contents are those of the lines that make listings of our own, looked at once
@@ -27,9 +51,14 @@ func (st *Stop) contents(tx store.Tx, site *store.Site, lines []store.OutgoingLi
 		return nil, nil
 	}
 	var ids []int64
+	changes := map[int64]bool{}
 	for i := range lines {
-		if f := figures[lines[i].ListingID]; f != nil && f.Link.EntryID == nil && f.Link.ConfirmedPrice == nil {
-			ids = append(ids, lines[i].ListingID)
+		f := figures[lines[i].ListingID]
+		if f == nil || f.Link.EntryID != nil {
+			continue
+		}
+		if f.Link.ConfirmedPrice == nil || lines[i].Does == store.DoesChange {
+			ids, changes[lines[i].ListingID] = append(ids, lines[i].ListingID), lines[i].Does == store.DoesChange
 		}
 	}
 	if ids == nil {
@@ -72,8 +101,17 @@ func (st *Stop) contents(tx store.Tx, site *store.Site, lines []store.OutgoingLi
 			out[id] = content{why: fmt.Sprintf("it lacks something that %s needs: %s", site.Name, p.FirstWords())}
 			continue
 		}
-		c := content{says: p.Content(&l)}
+		c := content{does: place.DoCreate, says: p.Content(&l)}
+		if c.whole, err = json.Marshal(c.says); err != nil {
+			return nil, err
+		}
+		if changes[id] {
+			if c, err = changing(&p, m, &l, c); err != nil {
+				return nil, err
+			}
+		}
 		switch {
+		case c.why != "":
 		case blanks != nil && !blanks[l.Category]:
 			c = content{why: "there is no blank sheet of its category; drop it under Prepare, What they ask"}
 		case blanks != nil && len(c.pictures()) > 0:

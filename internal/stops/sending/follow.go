@@ -149,7 +149,7 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 	said := outcomes(b)
 	news := false
 	var settled []store.Said
-	var listings []int64
+	var listings, worded []int64
 	for i := range lines {
 		l := &lines[i]
 		x, ok := said[l.Key]
@@ -169,7 +169,9 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 				listings,
 				l.ListingID,
 			)
-			l.State, news = x.State, true
+			if l.State, news = x.State, true; l.Does == store.DoesChange {
+				worded = append(worded, l.ListingID)
+			}
 			if x.State == place.Confirmed && l.EntryRef == "" && !reckon.NeedsContent(&site) { // it has an entry of its own there now
 				if err := st.queueRead(tx, site); err != nil {
 					return news, err
@@ -192,7 +194,7 @@ func (st *Stop) answer(tx store.Tx, site store.Site, lines []store.OutgoingLine,
 		return news, nil
 	}
 	now := st.Now()
-	return news, stops.First(tx.PutAnswers(settled, now), tx.DirtyUnsettled(now, listings))
+	return news, stops.First(tx.PutAnswers(settled, now), tx.DirtyUnsettled(now, listings), tx.DirtyListings(now, worded))
 }
 
 // finish ends a batch that the marketplace says is done. Of lines it had no

@@ -161,7 +161,7 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 	if err != nil {
 		return err
 	}
-	now, quotes := st.Now(), map[int64]string{}
+	now, quotes, whole := st.Now(), map[int64]string{}, map[int64]string{}
 	var lost, back []store.OutgoingLine
 	for i := range lines {
 		l := &lines[i]
@@ -194,7 +194,8 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 			quotes[l.ID] = quoteOf(book, f, &l.SendLine)
 			line := place.Line{Key: l.Key, SKU: l.SKU, Entry: l.EntryRef, Price: l.Price, Quantity: l.Quantity}
 			if making {
-				line.Do, line.Content = place.DoCreate, new.says
+				line.Do, line.Content, line.Cleared = new.does, new.says, new.cleared
+				whole[l.ID] = string(new.whole)
 			}
 			h.lines = append(h.lines, line)
 			h.outgoing = append(h.outgoing, *l)
@@ -203,7 +204,7 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 			}
 		}
 	}
-	if err := tx.PutHanded(quotes, now); err != nil {
+	if err := stops.First(tx.PutHanded(quotes, now), tx.PutContents(whole)); err != nil {
 		return err
 	}
 	if err := st.withdraw(tx, back); err != nil {

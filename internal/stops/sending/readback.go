@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"easymargin/core/money"
+	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -46,6 +47,9 @@ func (st *Stop) ReadBack(ctx context.Context, siteID int64) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
+		}
+		if site.Marketplace.Address == "" {
+			return fault.New(fault.Conflict, "%s can't be asked what is listed; bring its listing report in again under Places", site.Name)
 		}
 		return st.queueRead(tx, site)
 	})
@@ -175,6 +179,12 @@ func (r *reading) settle(tx store.Tx, l *store.Listing, x *place.Listing, open [
 	var by *store.SendLine // the newest line that says what is there
 	for i := range lost {
 		o := &lost[i].SendLine
+		if o.Does == store.DoesChange { // what is listed doesn't tell its words: they differ still, and are sent again
+			if err := tx.SetLines([]int64{o.ID}, map[string]any{"state": store.SendGivenUp, "words": "nobody told whether its words are there", "answered_at": &now}); err != nil {
+				return err
+			}
+			continue
+		}
 		state, words := store.SendGivenUp, fmt.Sprintf(
 			"it is not there as it was sent: %d are on sale at %s",
 			x.Quantity,
@@ -261,7 +271,7 @@ func (r *reading) missing(tx store.Tx, id int64, open []store.OpenLine) error {
 		switch {
 		case o.State == store.SendUnknown:
 			lost = append(lost, o.ID)
-			if o.PlanLineID == nil {
+			if o.PlanLineID == nil && o.Does != store.DoesChange {
 				was = o.Was
 			}
 		case !o.Surely():

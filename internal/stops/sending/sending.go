@@ -118,6 +118,46 @@ func (st *Stop) SendListings(ctx context.Context, ids []int64) (Sent, error) {
 	return out, err
 }
 
+// SendWords sends what listings on sale are to say otherwise than they do there:
+// those named, or all where ids is nil. Only what differs goes; prices and stock
+// are left as they are.
+func (st *Stop) SendWords(ctx context.Context, ids []int64) (Sent, error) {
+	return st.send(ctx, store.SendOut{}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+		list, err := tx.Worded(ids)
+		if err != nil {
+			return nil, nil, err
+		}
+		var lines []store.SendLine
+		sites, doors := map[int64]int64{}, map[int64]error{}
+		for _, l := range list {
+			if _, asked := doors[l.SiteID]; !asked {
+				doors[l.SiteID] = st.wordsDoor(tx, l.SiteID)
+			}
+			if err := doors[l.SiteID]; err != nil {
+				if ids != nil {
+					return nil, nil, err
+				}
+				continue
+			}
+			sites[l.ID] = l.SiteID
+			lines = append(lines, store.SendLine{ListingID: l.ID, Was: l.State, Does: store.DoesChange})
+		}
+		return lines, sites, nil
+	})
+}
+
+// wordsDoor tells whether words of listings on sale can be changed on a site.
+func (st *Stop) wordsDoor(tx store.Tx, siteID int64) error {
+	site, err := tx.SiteOf(siteID)
+	if err != nil {
+		return err
+	}
+	if site.Kind == place.KindSheet {
+		return fault.New(fault.Conflict, "%s takes whole sheets: words of what is on sale there can't be changed from here yet; change them there", site.Name)
+	}
+	return st.door(tx, siteID)
+}
+
 // PlanChoice says which lines of a plan a person lets go. The zero value is all
 // that may go by themselves.
 type PlanChoice struct {
@@ -233,6 +273,9 @@ func keepKeys(tx store.Tx, lines []store.SendLine) error {
 	}
 	same := func(a, b *int64) bool { return a == b || a != nil && b != nil && *a == *b }
 	for i := range lines {
+		if lines[i].Does == store.DoesChange {
+			continue // what it says may be something else by now
+		}
 		if b, ok := before[lines[i].ListingID]; ok && same(b.Price, lines[i].Price) && same(b.Quantity, lines[i].Quantity) {
 			lines[i].Key = b.Key
 		}
@@ -318,6 +361,9 @@ func (st *Stop) queueFollow(tx store.Tx, m store.Marketplace) error {
 
 // queueRead queues the reading back of what a site has on sale.
 func (st *Stop) queueRead(tx store.Tx, site store.Site) error {
+	if site.Marketplace.Address == "" {
+		return nil // it can't be asked: its listing report is brought in
+	}
 	r := store.Run{
 		Kind:      store.RunRead,
 		Lane:      store.Lane(store.RunRead, site.MarketplaceID),
@@ -433,7 +479,7 @@ func (st *Stop) putBack(tx store.Tx, lines []store.OutgoingLine, why string) err
 	was := map[string][]int64{}
 	for _, l := range lines {
 		ids, listings = append(ids, l.ID), append(listings, l.ListingID)
-		if l.PlanLineID == nil {
+		if l.PlanLineID == nil && l.Does != store.DoesChange {
 			was[l.Was] = append(was[l.Was], l.ListingID)
 		}
 	}

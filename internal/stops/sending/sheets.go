@@ -167,6 +167,10 @@ func (st *Stop) sheetOperations(api huma.API) {
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.Uploaded(ctx, in.ID))
 		})
+	stops.Op(api, http.MethodPost, "/api/sheet-files/{id}/taken", "note-all-taken", "Note that a place took all of a filled sheet, where it gives no report",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.AllTaken(ctx, in.ID))
+		})
 	stops.Upload(api, "/api/sites/{id}/reports", "drop-report", "What is recognised of a place's report of filled sheets: the body is its file. Nothing of it is read in", mostReport, st.LookReport)
 	stops.Op(api, http.MethodPost, "/api/sites/{id}/reports/take", "take-report", "Read in what a place's report says of filled sheets",
 		func(ctx context.Context, in *struct {
@@ -175,6 +179,35 @@ func (st *Stop) sheetOperations(api huma.API) {
 		}) (ReportTaken, error) {
 			return st.TakeReport(ctx, in.ID, in.Body)
 		})
+}
+
+// AllTaken notes that a place took all of a filled sheet, where it gives no report:
+// its lines are there, as a person says who saw it.
+func (st *Stop) AllTaken(ctx context.Context, id int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		f, err := store.GetTx[store.SheetFile](tx, id)
+		if err != nil {
+			return err
+		}
+		site, err := tx.SiteOf(f.SiteID)
+		if err != nil {
+			return err
+		}
+		open, err := tx.OpenSheetLines(f.SiteID)
+		if err != nil {
+			return err
+		}
+		var said []store.SheetLine
+		for _, l := range open {
+			if *l.FileID == id {
+				l.Said, l.Words, l.Field = store.SheetConfirmed, "", ""
+				said = append(said, l)
+			}
+		}
+		tx.Changed("sendouts", "listings", "counts")
+		return stops.First(tx.PutSheetWords(said), tx.MarkUploaded(id, st.Now(), actor.Of(ctx)), st.queueFollow(tx, site.Marketplace),
+			tx.Note(st.Now(), "sheet taken", site.Name, f.Name))
+	})
 }
 
 func describeContent(api huma.API) {

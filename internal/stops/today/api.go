@@ -57,13 +57,14 @@ type Counts struct {
 	Hits         int64       `json:"hits" doc:"Times that watches were set off, which nobody has seen"`
 	Differences  int64       `json:"differences" doc:"Listings that are not as they were confirmed"`
 	Sheets       int64       `json:"sheets" doc:"Filled sheets that wait to be uploaded at their place"`
+	Words        int64       `json:"words" doc:"Listings on sale whose words differ from what is there"`
 	Halt         *stops.Halt `json:"halt" doc:"The stop that holds everything at once, where it is pulled"`
 }
 
 func countsOf(c store.Counts, halt *stops.Halt) Counts {
 	return Counts{c.FeedsWaiting, c.FeedsHeld, c.FeedsFailed, c.MatchSeveral, c.MatchNone, c.MatchLater, c.MatchCertain, c.Unpriced, c.Incomplete, c.Ready,
 		c.Refused, c.Sent, c.Live, c.Paused, c.Unknown, c.SendsStuck, c.PlanLines, c.PlanHeld, c.PlanGo, c.Untied, c.Dirty, c.Products,
-		c.Sources, c.SupplierRows, c.Hits, c.Differences, c.Sheets, halt}
+		c.Sources, c.SupplierRows, c.Hits, c.Differences, c.Sheets, c.Words, halt}
 }
 
 // Operations implements stops.Stop.

@@ -51,3 +51,14 @@ CREATE TABLE report_forms (
   columns text NOT NULL, -- JSON: column → what it is read as
   states text NOT NULL -- JSON: its word → taken, confirmed, refused
 );
+
+-- Words of listings that are on sale: what was handed over of them, and what is there.
+ALTER TABLE send_lines ADD COLUMN does text NOT NULL DEFAULT ''; -- change: of words and pictures alone
+ALTER TABLE send_lines ADD COLUMN content text NOT NULL DEFAULT ''; -- JSON of place.Content, whole, as of the handing over
+CREATE TABLE listing_contents (
+  listing_id integer PRIMARY KEY REFERENCES listings(id) ON DELETE CASCADE,
+  content text NOT NULL, -- JSON of place.Content, as confirmed last
+  at datetime NOT NULL
+);
+ALTER TABLE preparations ADD COLUMN changed text NOT NULL DEFAULT '[]'; -- JSON: fields that differ from what is there
+CREATE INDEX preparation_changed ON preparations(site_id, listing_id) WHERE changed <> '[]';

@@ -1563,6 +1563,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/send-outs/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send what listings on sale are to say otherwise than they do there; only what differs goes */
+        post: operations["send-words"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/send-outs/{id}": {
         parameters: {
             query?: never;
@@ -1728,6 +1745,23 @@ export interface paths {
         get: operations["sheet-file"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheet-files/{id}/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that a place took all of a filled sheet, where it gives no report */
+        post: operations["note-all-taken"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3784,6 +3818,11 @@ export interface components {
              * @description On sale somewhere, and tied to nothing of ours
              */
             untied: number;
+            /**
+             * Format: int64
+             * @description Listings on sale whose words differ from what is there
+             */
+            words: number;
         };
         "Decide-matchesRequest": {
             choices: components["schemas"]["Choice"][];
@@ -5510,6 +5549,8 @@ export interface components {
         };
         PreparationRow: {
             category: string;
+            /** @description Fields that differ from what is there, where it is on sale */
+            changed: string[];
             currency: string;
             /** Format: int64 */
             done: number;
@@ -5574,6 +5615,8 @@ export interface components {
             categories: components["schemas"]["CategoryPath"][];
             /** @description Ref */
             category: string;
+            /** @description Fields that differ from what is there, where it is on sale */
+            changed: string[];
             counts: string;
             currency: string;
             fields: components["schemas"]["SaidField"][];
@@ -5642,6 +5685,8 @@ export interface components {
             title: string;
             /** @description The title is a person's; else it is made from the parts */
             typed: boolean;
+            /** @description It is on sale, and what it says there isn't known: all of it can be sent */
+            untold: boolean;
             /** Format: int64 */
             version: number;
             /** @description Why there is no price or nothing to offer */
@@ -6059,6 +6104,10 @@ export interface components {
         };
         "Sell-listingRequest": {
             sold: boolean;
+        };
+        "Send-wordsRequest": {
+            /** @description Left out: all */
+            listings?: number[];
         };
         SendLineRow: {
             currency: string;
@@ -9394,7 +9443,7 @@ export interface operations {
                 sort?: string;
                 desc?: boolean;
                 site?: number;
-                part?: "" | "ready" | "all" | "changed";
+                part?: "" | "ready" | "all" | "changed" | "unsent";
                 words?: string;
             };
             header?: never;
@@ -10579,6 +10628,39 @@ export interface operations {
             };
         };
     };
+    "send-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Send-wordsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sent"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "send-out": {
         parameters: {
             query?: never;
@@ -10926,6 +11008,37 @@ export interface operations {
                 };
                 content: {
                     "*/*": unknown;
+                };
+            };
+        };
+    };
+    "note-all-taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
                 };
             };
         };

@@ -19,6 +19,7 @@ import { sections } from "./sections";
 import { Shown } from "./shown";
 import { TitleBar } from "./titlebar";
 import { VariantGrid } from "./variants";
+import { nameOf } from "./words";
 
 /** Editor is one listing of our own with all its category asks for. */
 export function Editor() {
@@ -261,11 +262,7 @@ function Open({ kept }: { kept: Prepared }) {
               ))}
             </>
           )}
-          {l.fixed && (
-            <Quiet display="block" mt="4" fontSize="12.5px">
-              It is on sale as it was sent. Words that are changed here aren't sent there yet; its price and stock are.
-            </Quiet>
-          )}
+          {l.fixed && <Differs l={l} />}
           <Shown key={JSON.stringify(l.shown)} ids={[l.id]} how={l.shown} />
           <Button size="small" mt="5" display="block" onClick={() => go(`/prepare/new?copy=${l.id}`)}>
             Make one like it
@@ -274,6 +271,38 @@ function Open({ kept }: { kept: Prepared }) {
         </chakra.aside>
       </chakra.div>
     </>
+  );
+}
+
+/** Differs says in what a listing on sale is to be otherwise than it is there, and sends that. */
+function Differs({ l }: { l: Prepared }) {
+  const send = useDo(
+    () => read(api.POST("/api/send-outs/words", { body: { listings: [l.id] } })),
+    ...prepareTopics,
+    "sendouts",
+    "runs",
+    "counts",
+  );
+  if (l.changed.length === 0 && !l.untold)
+    return (
+      <Quiet display="block" mt="4" fontSize="12.5px">
+        It says there what it says here.
+      </Quiet>
+    );
+  return (
+    <chakra.section aria-label="What differs there" mt="4">
+      <chakra.h2 fontWeight="700">On sale</chakra.h2>
+      <div>
+        {l.untold
+          ? "What it says there isn't known here: all of it can be sent."
+          : `It says something else there: ${l.changed.map(nameOf).join(", ").toLowerCase()}.`}
+      </div>
+      <Trouble error={send.error} />
+      {send.data?.lines === 0 && <Quiet role="status">Its words are on their way already.</Quiet>}
+      <Button size="small" mt="1" disabled={send.isPending} onClick={() => send.mutate(undefined)}>
+        {l.untold ? "Send all it says" : "Send what differs"}
+      </Button>
+    </chakra.section>
   );
 }
 

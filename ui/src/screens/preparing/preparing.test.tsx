@@ -68,6 +68,8 @@ const listing = (more: Partial<Schemas["PreparedView"]> = {}): Schemas["Prepared
   pictures_changed: null,
   tags: [],
   proposals: [],
+  changed: [],
+  untold: false,
   brand_asked: "",
   texts: [],
   terms_own: false,
@@ -191,9 +193,16 @@ describe("a listing made by mistake", () => {
     expect(await screen.findByText("another screen")).toBeTruthy();
     expect(api.writes()).toEqual([{ what: "POST /api/preparations/unlist", body: { ids: [7] } }]);
   });
-  it("says that changed words of one that is on sale aren't sent", async () => {
-    open({ "GET /api/preparations/7": listing({ fixed: true, state: "live" }) });
-    expect(await screen.findByText(/aren't sent there yet/)).toBeTruthy();
+  it("sends what one on sale is to say otherwise", async () => {
+    const api = open({
+      "GET /api/preparations/7": listing({ fixed: true, changed: ["title", "attributes.colour"] }),
+      "POST /api/send-outs/words": { send_outs: [9], lines: 1, reworked: 0, runs: [] },
+    });
+    await screen.findByText(/something else there: title, colour/);
+    fireEvent.click(screen.getByText("Send what differs"));
+    await waitFor(() =>
+      expect(api.writes()).toContainEqual({ what: "POST /api/send-outs/words", body: { listings: [7] } }),
+    );
   });
 });
 

@@ -12,10 +12,12 @@ import { Listings } from "./listings";
 import { SendOuts } from "./sendouts";
 import { Sheets } from "./sheets";
 import { Untied } from "./untied";
+import { Words } from "./words";
 
 const says = {
   ready: "Priced, in stock, not on sale yet.",
   refused: "The marketplace's words stand beside each; send again once the reason is gone.",
+  words: "On sale, and to say something else than they do there.",
   sheets: "Filled sheets for places that take no lines: take each there, then read its report in.",
   out: "What went out, and what came back line by line.",
   untied: "On sale in your name, and tied to nothing here.",
@@ -59,6 +61,7 @@ export function Send() {
           { to: "?", label: "Ready", count: c?.ready, on: tab === "ready" },
           { to: "?tab=refused", label: "Refused", count: c?.refused, on: tab === "refused" },
           { to: "?tab=out", label: "Send-outs", count: c?.sends_stuck, on: tab === "out" },
+          { to: "?tab=words", label: "Changed words", count: c?.words, on: tab === "words" },
           { to: "?tab=sheets", label: "Sheets", count: c?.sheets, on: tab === "sheets" },
           { to: "?tab=untied", label: "Untied", count: c?.untied, on: tab === "untied" },
         ]}
@@ -72,6 +75,7 @@ export function Send() {
           />
         )}
         {tab === "out" && <SendOuts />}
+        {tab === "words" && <Words />}
         {tab === "sheets" && <Sheets />}
         {tab === "untied" && <Untied />}
       </Tabs>

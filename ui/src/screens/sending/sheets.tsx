@@ -56,6 +56,13 @@ export function One({ file: f, keyed }: { file: File; keyed: boolean }) {
     "sendouts",
     "counts",
   );
+  const taken = useDo(
+    () => read(api.POST("/api/sheet-files/{id}/taken", { params: { path: { id: f.id } } })),
+    "sendouts",
+    "listings",
+    "runs",
+    "counts",
+  );
   const next = () => (had ? uploaded.mutate(undefined) : get.mutate(undefined));
   useKeys({ u: next }, keyed, keyed ? [["u", had ? "say that the sheet is uploaded" : "download the next sheet"]] : []);
   return (
@@ -79,6 +86,11 @@ export function One({ file: f, keyed }: { file: File; keyed: boolean }) {
         {f.uploaded ? (
           <>
             <Outcome file={f} />
+            {f.open + f.taken > 0 && (
+              <Button size="small" disabled={taken.isPending} onClick={() => taken.mutate(undefined)}>
+                All of it was taken
+              </Button>
+            )}
             <Word tone="good">uploaded {time(f.uploaded, clock?.now)}</Word>
           </>
         ) : f.stale ? (
@@ -110,7 +122,7 @@ export function One({ file: f, keyed }: { file: File; keyed: boolean }) {
           They ask about <Code color="ink">{a.sku}</Code>: {a.words}
         </div>
       ))}
-      <Trouble error={get.error ?? uploaded.error} />
+      <Trouble error={get.error ?? uploaded.error ?? taken.error} />
     </chakra.section>
   );
 }

@@ -1,0 +1,98 @@
+import { chakra } from "@chakra-ui/react";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, read, type Schemas } from "../../api/client";
+import { useDo, useParts } from "../../api/queries";
+import { useAddress } from "../../parts/address";
+import { Button, Code, Empty, Key, Quiet, Trouble } from "../../parts/controls";
+import { type Column, Grid } from "../../parts/grid";
+import { useKeys } from "../../parts/keys";
+import { Pictured } from "../../parts/picture";
+import { toggled } from "../../parts/toggled";
+import { nameOf } from "../preparing/words";
+
+type Row = Schemas["PreparationRow"];
+
+/** Words are listings on sale that are to say something else than they do there. */
+export function Words() {
+  const a = useAddress();
+  const go = useNavigate();
+  const [chosen, setChosen] = useState(new Set<number>());
+  const list = useParts<Row>(["prepare", "list", "unsent", a.sorting], (p) =>
+    read(api.GET("/api/preparations", { params: { query: { ...p, part: "unsent", ...a.sorting } } })),
+  );
+  const send = useDo(
+    () => read(api.POST("/api/send-outs/words", { body: chosen.size > 0 ? { listings: [...chosen] } : {} })),
+    "prepare",
+    "listings",
+    "sendouts",
+    "runs",
+    "counts",
+  );
+  const n = chosen.size || list.total;
+  const act = () => {
+    if (n > 0 && !send.isPending)
+      send.mutate(undefined, {
+        onSuccess: (s) => {
+          setChosen(new Set());
+          if (s.send_outs.length) go(s.send_outs.length === 1 ? `/send/${s.send_outs[0]}` : "/send?tab=out");
+        },
+      });
+  };
+  useKeys({ ".": act }, true, [[".", "send what differs"]]);
+  return (
+    <>
+      <chakra.div display="flex" gap="3" alignItems="center" py="2">
+        <Quiet flex="1">Only the fields that differ go; prices and stock are left as they are.</Quiet>
+        {chosen.size > 0 && <Button onClick={() => setChosen(new Set())}>Choose none</Button>}
+        <Button look="main" disabled={n === 0 || send.isPending} onClick={act}>
+          {n === 1 ? "Send what differs" : `Send what differs of ${n}`} <Key>.</Key>
+        </Button>
+      </chakra.div>
+      <Trouble error={send.error ?? list.error} />
+      <Grid
+        label="Changed words"
+        list={list}
+        onOpen={(r) => go(`/prepare/${r.id}`)}
+        empty={
+          <Empty title="All says there what it is to say">
+            What you change of a listing on sale, under Prepare, stands here until it is sent.
+          </Empty>
+        }
+        columns={columns(chosen, (id) => setChosen((old) => toggled(old, id)))}
+      />
+    </>
+  );
+}
+
+const columns = (chosen: Set<number>, toggle: (id: number) => void): Column<Row>[] => [
+  {
+    key: "chosen",
+    head: "",
+    width: "34px",
+    cell: (r) => (
+      <input
+        type="checkbox"
+        aria-label={`Send ${r.title}`}
+        checked={chosen.has(r.id)}
+        onClick={(e) => e.stopPropagation()}
+        onChange={() => toggle(r.id)}
+      />
+    ),
+  },
+  {
+    key: "title",
+    head: "As it is to be",
+    width: "minmax(220px, 1.3fr)",
+    sort: "title",
+    cell: (r) => <Pictured digest={r.picture}>{r.title}</Pictured>,
+  },
+  { key: "site", head: "Site", width: "140px", cell: (r) => <Quiet>{r.site}</Quiet> },
+  { key: "sku", head: "SKU", width: "100px", cell: (r) => <Code>{r.sku}</Code> },
+  {
+    key: "changed",
+    head: "What differs",
+    width: "minmax(200px, 1fr)",
+    cell: (r) => r.changed.map(nameOf).join(", "),
+  },
+];
