@@ -18,11 +18,39 @@ type cabinet struct {
 	now   func() time.Time
 }
 
-// Takes implements sheets.Cabinet: sites of that kind do, and those of places
-// that have no gateway.
-func (c cabinet) Takes(ctx context.Context, name, code string) (bool, money.Currency, error) {
+// Takes implements sheets.Cabinet: sites of those kinds, and by sheets those of
+// places that have no gateway.
+func (c cabinet) Takes(ctx context.Context, name, code string) (sheets.How, money.Currency, error) {
 	site, err := c.store.Reading(ctx).SiteNamed(name, code)
-	return site.Kind == place.KindSheet || site.Marketplace.Address == "", money.Currency(site.Currency), err
+	how := sheets.ByGateway
+	switch {
+	case site.Kind == place.KindHand:
+		how = sheets.ByHand
+	case site.Kind == place.KindSheet || site.Marketplace.Address == "":
+		how = sheets.BySheets
+	}
+	return how, money.Currency(site.Currency), err
+}
+
+// KeepTasks implements sheets.Cabinet.
+func (c cabinet) KeepTasks(ctx context.Context, name, code, key string, lines []place.Line) error {
+	return c.store.Do(ctx, func(tx store.Tx) error {
+		site, err := tx.SiteNamed(name, code)
+		if err != nil {
+			return err
+		}
+		now := c.now()
+		rows, none := make([]store.SheetLine, len(lines)), make([]int, len(lines))
+		for i := range lines {
+			text, err := json.Marshal(&lines[i])
+			if err != nil {
+				return err
+			}
+			rows[i], none[i] = store.SheetLine{Key: lines[i].Key, SKU: lines[i].SKU, Row: int64(i + 1), Task: string(text), At: &now}, -1
+		}
+		tx.Changed("sendouts", "counts")
+		return tx.KeepSheets(site.ID, key, nil, rows, none)
+	})
 }
 
 // Blank implements sheets.Cabinet.

@@ -71,6 +71,31 @@ func (s *stall) sendPlan() {
 	s.later(15 * time.Minute)
 }
 
+// letPlanGo lets all of a site's plan go, what is held too.
+func (s *stall) letPlanGo(siteID int64) {
+	plans, err := s.Store.OpenPlans(s.t.Context())
+	require.NoError(s.t, err)
+	for _, p := range plans {
+		if p.SiteID != siteID {
+			continue
+		}
+		lines, err := s.Store.PlanLines(s.t.Context(), store.PlanPart{Plan: p.ID}, store.Page{Limit: 500})
+		require.NoError(s.t, err)
+		_, err = s.Sending.SendPlan(s.t.Context(), p.ID, sending.PlanChoice{Lines: ids(lines.Rows)})
+		require.NoError(s.t, err)
+	}
+	s.idle()
+}
+
+// deliverAnyway delivers the supplier's list with so many of each, whatever a guard says.
+func (s *stall) deliverAnyway(stock int64) {
+	f, err := s.Sources.BringIn(s.t.Context(), strings.NewReader(s.list(func(int) int64 { return 400 }, func(int) int64 { return stock })),
+		sources.Arriving{Name: "list.csv", SourceID: &s.source.ID})
+	require.NoError(s.t, err)
+	require.Equal(s.t, store.FeedTaken, s.take(f.ID, s.source.ID, true).State)
+	s.idle()
+}
+
 func plainRow(i int, title, brand, gtin string) string {
 	return fmt.Sprintf("%q,%s,%s,4.00,9", title, brand, gtin)
 }

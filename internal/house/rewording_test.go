@@ -10,7 +10,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"easymargin/internal/stops/sending"
 	"easymargin/internal/store"
 )
 
@@ -105,15 +104,7 @@ func TestStockDoesNotWaitForWords(t *testing.T) {
 	l.stocked(0)
 	l.idle()
 	l.row.SetDown(false)
-	plans, err := l.Store.OpenPlans(t.Context())
-	require.NoError(t, err)
-	for _, p := range plans {
-		lines, err := l.Store.PlanLines(t.Context(), store.PlanPart{Plan: p.ID}, store.Page{Limit: 100})
-		require.NoError(t, err)
-		_, err = l.Sending.SendPlan(t.Context(), p.ID, sending.PlanChoice{Lines: ids(lines.Rows)})
-		require.NoError(t, err)
-	}
-	l.idle()
+	l.letPlanGo(l.here.ID)
 	row, err := l.Store.ListingRowOf(t.Context(), listed[0])
 	require.NoError(t, err)
 	assert.Zero(t, row.ConfirmedQuantity)

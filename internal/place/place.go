@@ -114,6 +114,7 @@ const (
 	KindCatalogue = "catalogue"    // sellers attach offers to shared entries
 	KindOwn       = "own listings" // each seller's own listing
 	KindSheet     = "sheet"        // a filled sheet per category
+	KindHand      = "by hand"      // a form of its own that a person fills in; no gateway and no sheet
 	KindShop      = "shop"         // a web shop of our own
 )
 

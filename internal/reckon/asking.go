@@ -42,7 +42,11 @@ type Asked struct {
 // NeedsContent tells whether listings of a site have words and pictures of our
 // own: in a shared catalogue the entry has them.
 func NeedsContent(site *store.Site) bool {
-	return site.Kind == place.KindOwn || site.Kind == place.KindSheet
+	switch site.Kind {
+	case place.KindOwn, place.KindSheet, place.KindHand:
+		return true
+	}
+	return false
 }
 
 // Writes tells whether listings of a site may have words and pictures of our own:

@@ -422,6 +422,7 @@ type SendOutRow struct {
 	Withdrawn int64
 	Sheets    int64 // filled sheets that it came to
 	Unloaded  int64 // of them, not uploaded yet
+	Tasks     int64 // for a person, that wait
 	CreatedAt time.Time
 	SentAt    *time.Time
 	OverdueAt *time.Time
@@ -444,7 +445,8 @@ const sendOutColumns = `o.id, s.name AS site, o.state, o.batch, o.error, o.plan_
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'unknown') AS unknown,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'withdrawn') AS withdrawn,
 	(SELECT count(*) FROM sheet_files f WHERE f.site_id = o.site_id AND f.batch = o.key) AS sheets,
-	(SELECT count(*) FROM sheet_files f WHERE f.site_id = o.site_id AND f.batch = o.key AND f.uploaded_at IS NULL) AS unloaded`
+	(SELECT count(*) FROM sheet_files f WHERE f.site_id = o.site_id AND f.batch = o.key AND f.uploaded_at IS NULL) AS unloaded,
+	(SELECT count(*) FROM sheet_lines t WHERE t.site_id = o.site_id AND t.batch = o.key AND t.task <> '' AND t.said = '') AS tasks`
 
 // SendOuts lists the send-outs, newest first.
 func (s *Store) SendOuts(ctx context.Context, p Page) (List[SendOutRow], error) {

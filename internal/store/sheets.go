@@ -64,6 +64,8 @@ type SheetLine struct {
 	Said   string // "", and as below
 	Field  string
 	Words  string
+	Task   string     // JSON of place.Line: a task for a person; "": none
+	At     *time.Time // since when a task waits
 }
 
 // What a place's report says of a line.
@@ -91,9 +93,52 @@ func (tx Tx) KeepSheets(siteID int64, batch string, files []SheetFile, lines []S
 		if fileOf[i] >= 0 {
 			file = files[fileOf[i]].ID
 		}
-		rows[i] = []any{siteID, batch, l.Key, file, l.SKU, l.Row, l.Said, l.Field, l.Words}
+		rows[i] = []any{siteID, batch, l.Key, file, l.SKU, l.Row, l.Said, l.Field, l.Words, l.Task, nullTime(l.At)}
 	}
-	return tx.insertRows("sheet_lines (site_id, batch, key, file_id, sku, row, said, field, words)", rows, "")
+	return tx.insertRows("sheet_lines (site_id, batch, key, file_id, sku, row, said, field, words, task, at)", rows, "")
+}
+
+func nullTime(t *time.Time) any {
+	if t == nil {
+		return nil
+	}
+	return stamp(*t)
+}
+
+// TaskRow is a task for a person at a place that is served by hand.
+type TaskRow struct {
+	SheetLine `gorm:"embedded"`
+	Site      string
+	Currency  string
+	SendOut   int64
+	LineID    int64
+	ListingID int64
+	Title     string
+	Page      string // where the listing stands there
+	OverdueAt *time.Time
+	Was       *int64 // the price that is there
+	WasQty    int64
+}
+
+// Tasks are those that wait, of every site or of one: what takes something off
+// sale first, then changes of what is on sale, then what is new; the oldest first.
+func (s *Store) Tasks(ctx context.Context, key string) ([]TaskRow, error) {
+	var out []TaskRow
+	q := `SELECT t.*, s.name AS site, s.currency, o.id AS send_out, x.id AS line_id, l.id AS listing_id, p.title, coalesce(g.page, '') AS page, o.overdue_at,
+		l.confirmed_price AS was, l.confirmed_quantity AS was_qty
+		FROM sheet_lines t JOIN sites s ON s.id = t.site_id JOIN send_outs o ON o.site_id = t.site_id AND o.key = t.batch
+		JOIN send_lines x ON x.send_out_id = o.id AND x.key = t.key JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id
+		LEFT JOIN listing_pages g ON g.listing_id = l.id WHERE t.task <> '' AND t.said = '' AND o.state = 'sent'`
+	var args []any
+	if key != "" {
+		q, args = q+" AND t.key = ?", append(args, key)
+	}
+	return out, s.read.WithContext(ctx).Raw(q+" ORDER BY NOT (x.price IS NULL AND x.quantity = 0), l.confirmed_price IS NULL, t.at, t.row", args...).Scan(&out).Error
+}
+
+// PutPage notes where a listing stands at its place.
+func (tx Tx) PutPage(listingID int64, page string) error {
+	return tx.db.Exec("INSERT INTO listing_pages (listing_id, page) VALUES (?, ?) ON CONFLICT (listing_id) DO UPDATE SET page = excluded.page", listingID, page).Error
 }
 
 // SheetLines are those of a batch.
@@ -171,10 +216,11 @@ func (tx Tx) MarkUploaded(id int64, at time.Time, by string) error {
 // NeverUploaded tells whether a send-out came to filled sheets that nobody took
 // to their place.
 func (tx Tx) NeverUploaded(sendOut int64) (bool, error) {
-	var n struct{ Files, There int64 }
-	err := tx.db.Raw(`SELECT count(*) AS files, count(f.uploaded_at) AS there FROM sheet_files f JOIN send_outs o ON o.site_id = f.site_id AND o.key = f.batch
-		WHERE o.id = ?`, sendOut).Scan(&n).Error
-	return n.Files > 0 && n.There == 0, err
+	var n struct{ Files, There, Tasks int64 }
+	err := tx.db.Raw(`SELECT count(f.id) AS files, count(f.uploaded_at) AS there,
+		(SELECT count(*) FROM sheet_lines t WHERE t.site_id = o.site_id AND t.batch = o.key AND t.task <> '') AS tasks
+		FROM send_outs o LEFT JOIN sheet_files f ON o.site_id = f.site_id AND o.key = f.batch WHERE o.id = ?`, sendOut).Scan(&n).Error
+	return n.Files+n.Tasks > 0 && n.There == 0, err
 }
 
 // OpenSheetLines are the lines of a site that its place hasn't answered, the

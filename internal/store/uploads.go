@@ -2,6 +2,7 @@ package store
 
 import (
 	"fmt"
+	"strings"
 	"time"
 )
 
@@ -36,6 +37,20 @@ func (tx Tx) PictureKeptAs(digest string) (Picture, error) {
 	res := tx.db.Raw("SELECT * FROM pictures WHERE digest = ? AND state = 'kept' ORDER BY url NOT LIKE 'http%', id LIMIT 1", digest).Scan(&p)
 	if res.Error == nil && res.RowsAffected == 0 {
 		return p, fmt.Errorf("picture %s: %w", digest, ErrMissing)
+	}
+	return p, res.Error
+}
+
+// PictureNamed is a kept picture as a line names it: by its address, or by
+// sha256: and its digest.
+func (tx Tx) PictureNamed(name string) (Picture, error) {
+	if digest, ok := strings.CutPrefix(name, "sha256:"); ok {
+		return tx.PictureKeptAs(digest)
+	}
+	var p Picture
+	res := tx.db.Raw("SELECT * FROM pictures WHERE url = ? AND state = 'kept' LIMIT 1", name).Scan(&p)
+	if res.Error == nil && res.RowsAffected == 0 {
+		return p, fmt.Errorf("picture %s: %w", name, ErrMissing)
 	}
 	return p, res.Error
 }

@@ -133,10 +133,13 @@ func TestTheOrderIsTheSameAfterARestart(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, store.RunRunning, first.State)
 
-	_, over := start(t, s, kinds{"send": func(context.Context, *work.Task) error { return nil }})
-	var order []int64
+	var order []int64 // as they were begun: their ends are told beside each other
+	_, over := start(t, s, kinds{"send": func(_ context.Context, r *work.Task) error {
+		order = append(order, r.Subject)
+		return nil
+	}})
 	for range runs {
-		order = append(order, (<-over).Subject)
+		<-over
 	}
 	assert.Equal(t, []int64{99, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12}, order)
 }

@@ -1,6 +1,7 @@
-// Package sheets makes an outlet of a place that takes filled sheets instead of
-// lines: what is handed over becomes files in the place's own form, which a
-// person uploads there; what the place says is read of its reports. All that is
+// Package sheets makes an outlet of a place that takes no lines. Where it takes
+// filled sheets, what is handed over becomes files in the place's own form, which a
+// person uploads there; what the place says is read of its reports. Where it has
+// neither, each line becomes a task for a person, who says what became of it. All that is
 // promised of a send-out, that nothing goes twice above all, holds for them too.
 package sheets
 
@@ -39,16 +40,29 @@ type File struct {
 
 // Cabinet is where blanks and filled sheets are kept.
 type Cabinet interface {
-	// Takes tells whether a site of a place takes sheets, and its currency.
-	Takes(ctx context.Context, place, site string) (bool, money.Currency, error)
+	// Takes tells how a site of a place is served, and its currency.
+	Takes(ctx context.Context, place, site string) (How, money.Currency, error)
 	// Blank is that of a category; false where there is none.
 	Blank(ctx context.Context, place, site, category string) (Blank, bool, error)
 	// Keep keeps the files of a batch by its key, with lines that no file could
 	// be made of; a second time it changes nothing.
 	Keep(ctx context.Context, place, site, key string, files []File, refused []Refused) error
+	// KeepTasks keeps the lines of a batch as tasks by its key; a second time it
+	// changes nothing.
+	KeepTasks(ctx context.Context, place, site, key string, lines []place.Line) error
 	// Told is what is known of a batch; false where it isn't there.
 	Told(ctx context.Context, place, site, key string) (place.Batch, bool, error)
 }
+
+// How a site is served.
+type How int
+
+// By its gateway, by filled sheets, or by a person.
+const (
+	ByGateway How = iota
+	BySheets
+	ByHand
+)
 
 // Refused is a line that the place's sheet can't take as it is.
 type Refused struct {
@@ -71,14 +85,21 @@ type outlet struct {
 
 // HandOver implements place.Outlet: it makes files of the lines.
 func (o *outlet) HandOver(ctx context.Context, site, key string, lines []place.Line) (place.Batch, error) {
-	takes, currency, err := o.cabinet.Takes(ctx, o.name, site)
+	how, currency, err := o.cabinet.Takes(ctx, o.name, site)
 	if err != nil {
 		return place.Batch{}, err
 	}
-	if !takes {
+	if how == ByGateway {
 		return o.other.HandOver(ctx, site, key, lines)
 	}
 	if b, there, err := o.cabinet.Told(ctx, o.name, site, key); err != nil || there {
+		return b, err
+	}
+	if how == ByHand {
+		if err := o.cabinet.KeepTasks(ctx, o.name, site, key, lines); err != nil {
+			return place.Batch{}, err
+		}
+		b, _, err := o.cabinet.Told(ctx, o.name, site, key)
 		return b, err
 	}
 	var files []File
@@ -282,11 +303,11 @@ func texts(in []string) []any {
 
 // Follow implements place.Outlet: it is what the place's reports said.
 func (o *outlet) Follow(ctx context.Context, site, id string) (place.Batch, error) {
-	takes, _, err := o.cabinet.Takes(ctx, o.name, site)
+	how, _, err := o.cabinet.Takes(ctx, o.name, site)
 	if err != nil {
 		return place.Batch{}, err
 	}
-	if !takes {
+	if how == ByGateway {
 		return o.other.Follow(ctx, site, id)
 	}
 	b, there, err := o.cabinet.Told(ctx, o.name, site, id)

@@ -76,10 +76,10 @@ func (st *Stop) List(ctx context.Context) ([]PlaceView, error) {
 				v.Missing = append(v.Missing, Lack{words, link})
 			}
 		}
-		lack(s.Schedules == 0, "its fees", "/price?tab=fees")
-		lack(!v.Gateway && s.Entries == 0, "its catalogue: bring in the file it lets you download", "")
-		lack(site.Kind == place.KindCatalogue && !v.Lists, "your word that you sell there", "")
 		own := reckon.NeedsContent(&site)
+		lack(s.Schedules == 0, "its fees", "/price?tab=fees")
+		lack(!v.Gateway && !own && s.Entries == 0, "its catalogue: bring in the file it lets you download", "")
+		lack(site.Kind == place.KindCatalogue && !v.Lists, "your word that you sell there", "")
 		lack(own && s.Listings == 0, "a listing of yours", fmt.Sprintf("/prepare?tab=add&site=%d", site.ID))
 		if site.Kind == place.KindSheet {
 			blanks, err := st.Store.Reading(ctx).Blanks(site.ID)

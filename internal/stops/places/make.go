@@ -24,6 +24,7 @@ type NewPlace struct {
 	TaxRate    string `json:"tax_rate,omitempty" doc:"As a percentage"`
 	Commission string `json:"commission,omitempty" doc:"What it takes of every sale, as a percentage of all that the buyer pays"`
 	Fixed      string `json:"fixed,omitempty" doc:"And in major units for every sale"`
+	ByHand     bool   `json:"by_hand,omitempty" doc:"It takes no files either: a person fills in its form, listing by listing"`
 	Categories string `json:"categories,omitempty" maxLength:"100000" doc:"One a line; a parent before an arrow: Kitchen > Mugs"`
 }
 
@@ -58,6 +59,9 @@ func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
 	site := store.Site{
 		Code: code, Name: name, Currency: string(cur), TaxWay: in.TaxWay, TaxRate: int64(rate), MaxLines: 1, Kind: place.KindCatalogue, Lists: true,
 		Accepts: true,
+	}
+	if in.ByHand {
+		site.Kind = place.KindHand
 	}
 	return site, st.Store.Do(ctx, func(tx store.Tx) error {
 		if err := tx.Create(&m); err != nil {

@@ -84,6 +84,8 @@ func (st *Stop) words(o *store.SendOutRow) string {
 			"Handed over, and not finished since %s. Ask again, or give it up: what is on sale is read back then.",
 			o.SentAt.Format("2 January 15:04"),
 		)
+	case o.State == store.SendSent && o.Tasks > 0:
+		return fmt.Sprintf("%s at the hand desk.", stops.Plural(o.Tasks, "of its lines waits", "of its lines wait"))
 	case o.State == store.SendSent && o.Unloaded > 0:
 		return fmt.Sprintf("%s made and not uploaded yet: download it, upload it there, and say so. Giving it up leaves its listings as they were before.",
 			stops.Plural(o.Unloaded, "filled sheet is", "filled sheets are"))
@@ -139,6 +141,7 @@ type SendLineRow struct {
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
 	st.sheetOperations(api)
+	st.deskOperations(api)
 	stops.Op(api, http.MethodPost, "/api/send-outs/words", "send-words", "Send what listings on sale are to say otherwise than they do there; only what differs goes",
 		func(ctx context.Context, in *struct {
 			Body struct {

@@ -154,7 +154,7 @@ func (c *content) pictures() []string {
 // each once. They go before its lines are looked at for the last time, which is
 // to be as near to the handing over as can be.
 func (st *Stop) upload(ctx context.Context, o *store.SendOut, site *store.Site) error {
-	if !reckon.Writes(site) {
+	if !reckon.Writes(site) || site.Kind == place.KindHand { // a person takes them along
 		return nil
 	}
 	tx := st.Store.Reading(ctx)
@@ -200,6 +200,9 @@ func (st *Stop) upload(ctx context.Context, o *store.SendOut, site *store.Site) 
 // missing are the pictures of some contents that their marketplace wasn't given
 // yet, by digest.
 func missing(tx store.Tx, site *store.Site, contents map[int64]content) ([]string, error) {
+	if site.Kind == place.KindHand {
+		return nil, nil
+	}
 	wanted := map[string]bool{}
 	for _, c := range contents {
 		for _, digest := range c.pictures() {

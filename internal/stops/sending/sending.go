@@ -361,8 +361,9 @@ func (st *Stop) queueFollow(tx store.Tx, m store.Marketplace) error {
 
 // queueRead queues the reading back of what a site has on sale.
 func (st *Stop) queueRead(tx store.Tx, site store.Site) error {
-	if site.Marketplace.Address == "" {
-		return nil // it can't be asked: its listing report is brought in
+	site, err := tx.SiteOf(site.ID) // with its marketplace, whoever read it
+	if err != nil || site.Marketplace.Address == "" {
+		return err // one that can't be asked: its listing report is brought in
 	}
 	r := store.Run{
 		Kind:      store.RunRead,

@@ -220,6 +220,7 @@ func describeContent(api huma.API) {
 // Routes implements stops.Routed.
 func (st *Stop) Routes(r chi.Router) {
 	r.Get("/api/sheet-files/{id}/content", st.sheetContent)
+	r.Get("/api/tasks/{key}/pictures.zip", st.taskPictures)
 }
 
 // sheetContent is a filled sheet to download, as it is for its place.

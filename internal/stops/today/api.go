@@ -58,13 +58,14 @@ type Counts struct {
 	Differences  int64       `json:"differences" doc:"Listings that are not as they were confirmed"`
 	Sheets       int64       `json:"sheets" doc:"Filled sheets that wait to be uploaded at their place"`
 	Words        int64       `json:"words" doc:"Listings on sale whose words differ from what is there"`
+	Tasks        int64       `json:"tasks" doc:"Tasks at places that are served by hand"`
 	Halt         *stops.Halt `json:"halt" doc:"The stop that holds everything at once, where it is pulled"`
 }
 
 func countsOf(c store.Counts, halt *stops.Halt) Counts {
 	return Counts{c.FeedsWaiting, c.FeedsHeld, c.FeedsFailed, c.MatchSeveral, c.MatchNone, c.MatchLater, c.MatchCertain, c.Unpriced, c.Incomplete, c.Ready,
 		c.Refused, c.Sent, c.Live, c.Paused, c.Unknown, c.SendsStuck, c.PlanLines, c.PlanHeld, c.PlanGo, c.Untied, c.Dirty, c.Products,
-		c.Sources, c.SupplierRows, c.Hits, c.Differences, c.Sheets, c.Words, halt}
+		c.Sources, c.SupplierRows, c.Hits, c.Differences, c.Sheets, c.Words, c.Tasks, halt}
 }
 
 // Operations implements stops.Stop.

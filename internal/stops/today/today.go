@@ -58,6 +58,13 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 	if err := st.planItems(ctx, put); err != nil {
 		return nil, err
 	}
+	put(c.Tasks, TodayItem{
+		Kind:   "tasks",
+		Words:  stops.Plural(c.Tasks, "thing is to be done by hand", "things are to be done by hand"),
+		More:   "What takes something off sale stands first: until it is done, what can't be had may be bought.",
+		Action: "Go to the hand desk",
+		Link:   "/send?tab=hand",
+	})
 	put(c.Sheets, TodayItem{
 		Kind:   "sheets",
 		Words:  stops.Plural(c.Sheets, "filled sheet waits to be uploaded", "filled sheets wait to be uploaded"),

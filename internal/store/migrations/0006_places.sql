@@ -62,3 +62,14 @@ CREATE TABLE listing_contents (
 );
 ALTER TABLE preparations ADD COLUMN changed text NOT NULL DEFAULT '[]'; -- JSON: fields that differ from what is there
 CREATE INDEX preparation_changed ON preparations(site_id, listing_id) WHERE changed <> '[]';
+
+-- Places that are served by hand: a line of theirs is a task for a person.
+ALTER TABLE sheet_lines ADD COLUMN task text NOT NULL DEFAULT ''; -- JSON of place.Line
+ALTER TABLE sheet_lines ADD COLUMN at datetime; -- since when a task waits
+CREATE INDEX sheet_line_task ON sheet_lines(site_id) WHERE task <> '' AND said = '';
+
+-- Where a listing stands at its place, as a person said who put it there.
+CREATE TABLE listing_pages (
+  listing_id integer PRIMARY KEY REFERENCES listings(id) ON DELETE CASCADE,
+  page text NOT NULL
+);
