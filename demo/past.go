@@ -284,6 +284,11 @@ func (p *past) live(ctx context.Context, day int, morning time.Time) error {
 			return fmt.Errorf("listing on Lantern Row: %w", err)
 		}
 	}
+	if day == 58 {
+		if err := p.slipway(ctx); err != nil {
+			return fmt.Errorf("noting The Slipway Board: %w", err)
+		}
+	}
 	if day > 45 && day%4 == 3 {
 		if err := p.typedIn(ctx); err != nil {
 			return err

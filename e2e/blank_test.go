@@ -70,6 +70,7 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 	s.MustElement("[data-testid='file of Blank sheets of Copperfold NO']").MustSetFiles(saved(t, seller+"blanks/copperfold-cooking.xlsx", "copperfold-cooking.xlsx"))
 	s.sees("table", "Commodity code")
 	s.sees("td", "one of 4: Norland")
+	s.clean(axeText(t), "a blank", "light")
 	s.keys('.')
 	s.sees("[role=status]", "Kept")
 	s.sees("button", "of 6 needed") // what it asks for is what its category demands
@@ -107,6 +108,7 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 	report := "[data-testid='file of Report of Copperfold NO']"
 	s.MustElement(report).MustSetFiles(saved(t, seller+"uploads/1/report.csv", "report.csv"))
 	s.sees("strong", "report.csv")
+	s.clean(axeText(t), "a report", "light")
 	s.keys('.')
 	s.sees("[role=status]", "0 listed, 0 refused, 4 they are at")
 	s.sees("section", "is it sold in the box")

@@ -2700,6 +2700,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is to be done by hand at places that have neither a gateway nor a sheet; the most urgent first */
+        get: operations["list-tasks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that a task was done by hand, or that the place didn't take it */
+        post: operations["task-done"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tasks/{key}/pictures.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pictures of a task, numbered in their order */
+        get: operations["task-pictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today": {
         parameters: {
             query?: never;
@@ -3806,6 +3857,11 @@ export interface components {
             sources: number;
             /** Format: int64 */
             supplier_products: number;
+            /**
+             * Format: int64
+             * @description Tasks at places that are served by hand
+             */
+            tasks: number;
             /**
              * Format: int64
              * @description Sent, and nobody told what became of them
@@ -5081,6 +5137,8 @@ export interface components {
             state: "asked" | "given" | "refused";
         };
         NewPlace: {
+            /** @description It takes no files either: a person fills in its form, listing by listing */
+            by_hand?: boolean;
             /** @description One a line; a parent before an arrow: Kitchen > Mugs */
             categories?: string;
             /** @description What it takes of every sale, as a percentage of all that the buyer pays */
@@ -6806,6 +6864,42 @@ export interface components {
             set_aside: number;
             /** Format: int64 */
             source_id: number;
+        };
+        Task: {
+            /** @description In the order in which the place's form is filled in */
+            fields: components["schemas"]["TaskField"][];
+            key: string;
+            /** @enum {string} */
+            kind: "take off" | "change" | "new";
+            /** Format: int64 */
+            listing_id: number;
+            /** @description It waits longer than it may: what is on sale there may be something that can't be had */
+            overdue: boolean;
+            /** @description Where it stands there; empty: nobody said */
+            page: string;
+            /**
+             * Format: int64
+             * @description In its zip, numbered
+             */
+            pictures: number;
+            /** Format: date-time */
+            since: string | null;
+            site: string;
+            sku: string;
+            /** @description Why it may not be done so any more; empty: it may */
+            stale: string;
+            title: string;
+        };
+        TaskDone: {
+            /** @description The place doesn't take it, and why; left out: it is done */
+            failed?: string;
+            key: string;
+            /** @description Where the listing stands there now */
+            page?: string;
+        };
+        TaskField: {
+            name: string;
+            value: string;
         };
         Terms: {
             /** @description Buyers may fetch it */
@@ -13330,6 +13424,90 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Task"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "task-done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskDone"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "task-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The zip */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
                 };
             };
         };

@@ -36,7 +36,7 @@ export function Drop({ title, more, busy, error, onFile, children }: Props) {
     >
       <chakra.div display="flex" gap="3" alignItems="center">
         <chakra.div flex="1" minW="0">
-          <chakra.h3 fontWeight="700">{title}</chakra.h3>
+          <chakra.h2 fontWeight="700">{title}</chakra.h2>
           <Quiet fontSize="12.5px">{more}</Quiet>
         </chakra.div>
         <input

@@ -27,7 +27,12 @@ export function Frame() {
     { letter: "G", label: "Weigh", to: "/weigh" },
     { letter: "P", label: "Price", to: "/price", count: c?.unpriced },
     { letter: "R", label: "Prepare", to: "/prepare", count: c?.incomplete },
-    { letter: "N", label: "Send", to: "/send", count: c && c.ready + c.refused + c.sends_stuck + c.sheets + c.words },
+    {
+      letter: "N",
+      label: "Send",
+      to: "/send",
+      count: c && c.ready + c.refused + c.sends_stuck + c.sheets + c.words + c.tasks,
+    },
     { letter: "W", label: "Watch", to: "/watch", count: c && c.plan_lines + c.differences },
   ];
   const away = [

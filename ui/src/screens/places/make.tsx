@@ -43,6 +43,7 @@ const blank = {
   commission: "",
   fixed: "",
   categories: "",
+  by_hand: false,
 };
 
 /** Make makes a place without a gateway from nothing. */
@@ -87,6 +88,10 @@ export function Make({ onDone }: { onDone: (id: number) => void }) {
         />
       </Line>
       <Quiet display="block">Those that its catalogue names come by themselves.</Quiet>
+      <chakra.label display="flex" gap="2" alignItems="center" py="2">
+        <input type="checkbox" {...make.form.register("by_hand")} />
+        It takes no files: each listing is typed into its form, at the hand desk
+      </chakra.label>
       <Button type="submit" look="main" disabled={make.busy} mt="3">
         Make it
       </Button>

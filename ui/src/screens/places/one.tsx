@@ -64,13 +64,19 @@ export function One({ place: p, onLists }: { place: Place; onLists: () => void }
         )}
       </chakra.div>
       <Trouble error={pull.error} />
-      {!p.gateway && (
+      {p.kind === "by hand" && (
+        <Quiet display="block" pb="2">
+          It is served by hand: write down what it asks for under Prepare, list there, and what you send waits under
+          Send, By hand.
+        </Quiet>
+      )}
+      {!p.gateway && p.kind !== "by hand" && (
         <Quiet display="block" pb="2">
           It has no gateway: what you send becomes a file of prices and stock under Send, which you upload there. Bring
           its listing report in again now and then.
         </Quiet>
       )}
-      {!p.gateway && kinds.map((k) => <FileOf key={k.kind} place={p} {...k} />)}
+      {!p.gateway && p.kind !== "by hand" && kinds.map((k) => <FileOf key={k.kind} place={p} {...k} />)}
     </chakra.div>
   );
 }

@@ -1,8 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo } from "../../api/queries";
-import { Button, Code, Empty, Quiet, Trouble, Word } from "../../parts/controls";
+import { useCategories, useClock, useDo } from "../../api/queries";
+import { Button, Code, Empty, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Panel } from "../../parts/panel";
 import { time } from "../../parts/when";
 import { Blanks } from "./blanks";
@@ -23,7 +23,11 @@ export function Asked({ sites, site: chosen }: { sites: Site[]; site: number }) 
     "runs",
     ...prepareTopics,
   );
-  const opened = data?.find((d) => d.category === open);
+  const { data: categories } = useCategories(site || undefined);
+  const without = categories?.filter((c) => !data?.some((d) => d.category === c.ref)) ?? [];
+  const opened =
+    data?.find((d) => d.category === open) ??
+    without.filter((c) => c.ref === open).map((c) => ({ category: c.ref, path: c.name, needs: example }))[0];
   return (
     <>
       <chakra.div hidden={of?.kind === "sheet"} display="flex" gap="2" alignItems="center" py="2">
@@ -79,6 +83,24 @@ export function Asked({ sites, site: chosen }: { sites: Site[]; site: number }) 
               </chakra.span>
             </chakra.button>
           ))}
+          {without.length > 0 && of?.kind !== "sheet" && (
+            <chakra.label display="flex" gap="2" alignItems="center" py="3">
+              Write down what another category asks for
+              <Select
+                w="240px"
+                h="30px"
+                value={data?.some((d) => d.category === open) ? "" : (open ?? "")}
+                onChange={(e) => setOpen(e.target.value || null)}
+              >
+                <option value="">choose it</option>
+                {without.map((c) => (
+                  <option key={c.ref} value={c.ref}>
+                    {c.name}
+                  </option>
+                ))}
+              </Select>
+            </chakra.label>
+          )}
           {site && <OurWords site={site} />}
         </chakra.div>
         {opened && site && (
@@ -90,6 +112,10 @@ export function Asked({ sites, site: chosen }: { sites: Site[]; site: number }) 
     </>
   );
 }
+
+// What a category asks for to begin with, where a person writes it down.
+const example =
+  '{"title": {"limit": 60}, "description": {"least": 20}, "attributes": [{"ref": "condition", "kind": "choice", "need": "needed", "values": ["New", "Used"]}], "pictures": {"least": 1, "most": 5}}';
 
 /** Written is what a category asks for as it is kept, to be written otherwise by hand. */
 function Written({ site, category, needs }: { site: number; category: string; needs: string }) {

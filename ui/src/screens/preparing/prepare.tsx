@@ -38,7 +38,7 @@ type Tab = keyof typeof says;
  * seller's own, then shared catalogues, where a new entry is. */
 export function writing(sites: Schemas["SiteView"][] | undefined) {
   const of = (kind: string) => sites?.filter((s) => s.kind === kind) ?? [];
-  return [...of("own listings"), ...of("sheet"), ...of("catalogue").filter((s) => s.lists)];
+  return [...of("own listings"), ...of("sheet"), ...of("by hand"), ...of("catalogue").filter((s) => s.lists)];
 }
 
 /** Prepare is where listings of our own get what their places ask for. */

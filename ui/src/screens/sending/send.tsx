@@ -8,6 +8,7 @@ import { Button, Key, Title, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Tabs } from "../../parts/tabs";
 import { toggled } from "../../parts/toggled";
+import { Desk } from "./desk";
 import { Listings } from "./listings";
 import { SendOuts } from "./sendouts";
 import { Sheets } from "./sheets";
@@ -18,6 +19,7 @@ const says = {
   ready: "Priced, in stock, not on sale yet.",
   refused: "The marketplace's words stand beside each; send again once the reason is gone.",
   words: "On sale, and to say something else than they do there.",
+  hand: "What is to be done by hand, at places that have neither a gateway nor a sheet.",
   sheets: "Filled sheets for places that take no lines: take each there, then read its report in.",
   out: "What went out, and what came back line by line.",
   untied: "On sale in your name, and tied to nothing here.",
@@ -63,6 +65,7 @@ export function Send() {
           { to: "?tab=out", label: "Send-outs", count: c?.sends_stuck, on: tab === "out" },
           { to: "?tab=words", label: "Changed words", count: c?.words, on: tab === "words" },
           { to: "?tab=sheets", label: "Sheets", count: c?.sheets, on: tab === "sheets" },
+          { to: "?tab=hand", label: "By hand", count: c?.tasks, on: tab === "hand" },
           { to: "?tab=untied", label: "Untied", count: c?.untied, on: tab === "untied" },
         ]}
       >
@@ -76,6 +79,7 @@ export function Send() {
         )}
         {tab === "out" && <SendOuts />}
         {tab === "words" && <Words />}
+        {tab === "hand" && <Desk />}
         {tab === "sheets" && <Sheets />}
         {tab === "untied" && <Untied />}
       </Tabs>

@@ -68,8 +68,8 @@ export function Words() {
 const columns = (chosen: Set<number>, toggle: (id: number) => void): Column<Row>[] => [
   {
     key: "chosen",
-    head: "",
-    width: "34px",
+    head: "Send",
+    width: "48px",
     cell: (r) => (
       <input
         type="checkbox"
