@@ -21,20 +21,6 @@ import (
 	"easymargin/internal/fault"
 )
 
-// list are rows that are held already.
-type list []blank.Row
-
-func (l list) Len() int { return len(l) }
-
-func (l list) Each(yield func(int, blank.Row) error) error {
-	for i, r := range l {
-		if err := yield(i+1, r); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
 func parts(t require.TestingT, raw []byte) map[string][]byte {
 	z, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw)))
 	require.NoError(t, err)
@@ -97,7 +83,7 @@ func fill(t require.TestingT, raw []byte, l *blank.Layout, o blank.Options, rows
 	var out bytes.Buffer
 	var said []blank.Problem
 	o.Problem = func(p blank.Problem) { said = append(said, p) }
-	_, err = b.Fill(l, list(rows), &out, o)
+	_, err = b.Fill(l, blank.List(rows), &out, o)
 	require.NoError(t, err)
 	return out.Bytes(), said
 }
@@ -176,7 +162,7 @@ func TestAFormulaThatIsWrittenOver(t *testing.T) {
 	change[sheet1] = sheetOf(header("SKU", "Title")+`<row r="2"><c r="A2"><f t="shared" ref="A2:A9" si="0">B2</f></c></row>`, "")
 	b, err := blank.Read(made(t, change))
 	require.NoError(t, err)
-	_, err = b.Fill(l, list{row("sku", "A")}, io.Discard, blank.Options{})
+	_, err = b.Fill(l, blank.List{row("sku", "A")}, io.Discard, blank.Options{})
 	assert.ErrorContains(t, err, "A2 has a formula that other cells share")
 }
 
@@ -348,7 +334,7 @@ func TestBlanksAndLayoutsThatCantBe(t *testing.T) {
 	}
 	b, err := blank.Open(casePath("2-mats.xlsx"))
 	require.NoError(t, err)
-	_, err = b.Fill(layoutOf(t, `{"sheet":"Rugs","columns":{}}`), list{}, io.Discard, blank.Options{})
+	_, err = b.Fill(layoutOf(t, `{"sheet":"Rugs","columns":{}}`), blank.List{}, io.Discard, blank.Options{})
 	assert.ErrorContains(t, err, `no sheet "Rugs"; it has Guide, Mats, l`)
 }
 
@@ -414,7 +400,7 @@ func BenchmarkFill(b *testing.B) {
 		one[name] = "Tarnwick camp mug, moss"
 	}
 	l := layoutOf(b, `{"columns":{`+strings.Join(columns, ",")+`},"output":{"kind":"xlsx"}}`)
-	rows := make(list, 5000)
+	rows := make(blank.List, 5000)
 	for i := range rows {
 		rows[i] = one
 	}

@@ -14,6 +14,22 @@ import (
 	"easymargin/internal/fault"
 )
 
+// List are rows that are held already, numbered from 1.
+type List []Row
+
+// Len implements Rows.
+func (l List) Len() int { return len(l) }
+
+// Each implements Rows.
+func (l List) Each(yield func(n int, r Row) error) error {
+	for i, r := range l {
+		if err := yield(i+1, r); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // File are the rows of a file: a JSON object a line. Blank lines are none.
 type File struct {
 	path string

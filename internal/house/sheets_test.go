@@ -232,6 +232,13 @@ func TestASheetGoesUpAndItsReportComesBack(t *testing.T) {
 	assert.Equal(t, sending.ReportTaken{Confirmed: 6, Refused: 2, Strange: []string{}}, said)
 	assert.Equal(t, "done", f.state(sent.SendOuts[0]))
 	var refused []store.SendLineRow
+	file, err := f.Sending.Outcomes(t.Context(), sent.SendOuts[0], "csv")
+	require.NoError(t, err)
+	assert.Contains(t, string(file), "line,what was done,SKU,")
+	assert.Contains(t, string(file), ",refused,title,say in the title what it is made of,")
+	assert.Equal(t, 10, strings.Count(string(file), "\r\n")+1, "a line each, and their heads")
+	_, err = f.Sending.Outcomes(t.Context(), sent.SendOuts[0], "pdf")
+	assert.ErrorContains(t, err, "csv or xlsx")
 	lines, err := f.Store.SendLines(t.Context(), sent.SendOuts[0], "refused", store.Page{})
 	require.NoError(t, err)
 	refused = lines.Rows

@@ -175,7 +175,7 @@ func (o *outlet) fill(ctx context.Context, site, key, category string, c money.C
 	}
 	wrong := map[int]blank.Problem{} // the first of each row
 	var layout []string              // what is wrong with the layout itself
-	if _, err := sheet.Fill(&b.Layout, list(rows), io.Discard, blank.Options{Problem: func(p blank.Problem) {
+	if _, err := sheet.Fill(&b.Layout, blank.List(rows), io.Discard, blank.Options{Problem: func(p blank.Problem) {
 		if p.Row == 0 {
 			layout = append(layout, p.Words())
 		} else if _, ok := wrong[p.Row]; !ok {
@@ -209,7 +209,7 @@ func (o *outlet) fill(ctx context.Context, site, key, category string, c money.C
 		return f, refused, nil
 	}
 	var out bytes.Buffer
-	res, err := sheet.Fill(&b.Layout, list(good), &out, blank.Options{})
+	res, err := sheet.Fill(&b.Layout, blank.List(good), &out, blank.Options{})
 	if err == nil && !res.Written {
 		err = fmt.Errorf("filling %s came out otherwise a second time", b.Name)
 	}
@@ -232,22 +232,6 @@ func fileName(site, category, key string, b *Blank) string {
 		}
 		return r
 	}, strings.ToLower(site+"-"+cmp.Or(category, "price-and-stock")+"-"+key[:min(6, len(key))])+ext)
-}
-
-// list are rows that are held.
-type list []blank.Row
-
-// Len implements blank.Rows.
-func (l list) Len() int { return len(l) }
-
-// Each implements blank.Rows.
-func (l list) Each(yield func(int, blank.Row) error) error {
-	for i, r := range l {
-		if err := yield(i+1, r); err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // RowOf is a line as a layout's paths see it: the fields of design/listing.md,

@@ -142,6 +142,7 @@ type SendLineRow struct {
 func (st *Stop) Operations(api huma.API) {
 	st.sheetOperations(api)
 	st.deskOperations(api)
+	describeOutcomes(api)
 	stops.Op(api, http.MethodPost, "/api/send-outs/words", "send-words", "Send what listings on sale are to say otherwise than they do there; only what differs goes",
 		func(ctx context.Context, in *struct {
 			Body struct {

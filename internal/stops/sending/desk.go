@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"log/slog"
+	"maps"
 	"mime"
 	"net/http"
 	"net/url"
@@ -94,27 +95,31 @@ func (st *Stop) forbidden(tx store.Tx, r *store.TaskRow) (string, error) {
 		return "", err
 	}
 	lines = slices.DeleteFunc(lines, func(l store.OutgoingLine) bool { return l.ID != r.LineID })
-	return st.first(tx, site, lines)
+	_, why, err := st.forbids(tx, site, lines)
+	return why, err
 }
 
-// first says why the first of some lines that may not be offered so at this
-// moment may not; "" where all may.
-func (st *Stop) first(tx store.Tx, site store.Site, lines []store.OutgoingLine) (string, error) {
+// forbids counts those of some lines that may not be offered so at this moment,
+// and says why the first may not.
+func (st *Stop) forbids(tx store.Tx, site store.Site, lines []store.OutgoingLine) (n int64, first string, err error) {
 	figures, book, err := st.figures(tx, site, lines)
 	if err != nil {
-		return "", err
+		return 0, "", err
 	}
 	for i := range lines {
 		l := &lines[i]
-		f := figures[l.ListingID]
-		if f == nil {
-			return l.SKU + ": its product has no supplier any more", nil
+		why := "its product has no supplier any more"
+		if f := figures[l.ListingID]; f != nil {
+			why = book.Forbids(f, &l.SendLine)
 		}
-		if why := book.Forbids(f, &l.SendLine); why != "" {
-			return l.SKU + ": " + why, nil
+		if why == "" {
+			continue
+		}
+		if n++; first == "" {
+			first = l.SKU + ": " + why
 		}
 	}
-	return "", nil
+	return n, first, nil
 }
 
 // taskFields are the fields of a line that say something, as a form asks for them.
@@ -142,7 +147,7 @@ func taskFields(l *place.Line, c money.Currency) []TaskField {
 	put("Brand", x.Brand)
 	put("Barcode", x.Number)
 	put("Category", x.Category)
-	for _, ref := range slices.Sorted(keys(x.Attributes)) {
+	for _, ref := range slices.Sorted(maps.Keys(x.Attributes)) {
 		name := strings.ReplaceAll(ref, "_", " ")
 		put(strings.ToUpper(name[:1])+name[1:], x.Attributes[ref])
 	}
@@ -162,16 +167,6 @@ func taskFields(l *place.Line, c money.Currency) []TaskField {
 		out = append(out, TaskField{strings.TrimPrefix(field, "attributes."), "take it away"})
 	}
 	return out
-}
-
-func keys(m map[string]string) func(func(string) bool) {
-	return func(yield func(string) bool) {
-		for k := range m {
-			if !yield(k) {
-				return
-			}
-		}
-	}
 }
 
 // TaskDone is what a person says of a task.

@@ -89,22 +89,9 @@ func (st *Stop) stale(tx store.Tx, site store.Site, f *store.SheetFileRow) (stri
 	if err != nil || len(lines) == 0 {
 		return "", err
 	}
-	figures, book, err := st.figures(tx, site, lines)
+	n, first, err := st.forbids(tx, site, lines)
 	if err != nil {
 		return "", err
-	}
-	n, first := int64(0), ""
-	for i := range lines {
-		l := &lines[i]
-		why := "its product has no supplier any more"
-		if f := figures[l.ListingID]; f != nil {
-			why = book.Forbids(f, &l.SendLine)
-		}
-		if why != "" {
-			if n++; first == "" {
-				first = l.SKU + ": " + why
-			}
-		}
 	}
 	if n == 0 {
 		return "", nil
@@ -221,6 +208,7 @@ func describeContent(api huma.API) {
 func (st *Stop) Routes(r chi.Router) {
 	r.Get("/api/sheet-files/{id}/content", st.sheetContent)
 	r.Get("/api/tasks/{key}/pictures.zip", st.taskPictures)
+	r.Get("/api/send-outs/{id}/outcomes.{kind}", st.outcomesFile)
 }
 
 // sheetContent is a filled sheet to download, as it is for its place.

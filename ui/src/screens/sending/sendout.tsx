@@ -53,6 +53,12 @@ export function SendOut() {
         }
       >
         {o && o.confirmed > 0 && !back && <Button onClick={() => setBack(true)}>Take it back…</Button>}
+        <a href={`/api/send-outs/${id}/outcomes.csv`} download>
+          <Button as="span">Outcomes, CSV</Button>
+        </a>
+        <a href={`/api/send-outs/${id}/outcomes.xlsx`} download>
+          <Button as="span">XLSX</Button>
+        </a>
         <Button onClick={() => go("/send?tab=out")}>All send-outs</Button>
       </Title>
       <Left />
