@@ -107,5 +107,5 @@ func CopperfoldSheets() (*sim.Sheets, error) {
 		return nil, err
 	}
 	changes := sim.SheetBlank{Name: "copperfold-price-and-stock.csv", Content: []byte("SKU,Price,Stock\r\n")}
-	return &sim.Sheets{Blanks: []sim.SheetBlank{cooking, camping, changes}, Review: 48 * time.Hour}, nil
+	return &sim.Sheets{Blanks: []sim.SheetBlank{cooking, camping, changes}, Review: 48 * time.Hour, Doors: []string{"JP"}}, nil
 }

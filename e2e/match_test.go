@@ -91,7 +91,7 @@ func TestAPlaceWithoutAGateway(t *testing.T) {
 	s.sees("[aria-live]", "is no currency we know")
 	s.write(s.labelled("^Currency"), "GBP")
 	s.press("Make it")
-	s.sees("h3", "Its catalogue")
+	s.sees("h2", "Its catalogue")
 	s.MustElement("[data-testid='file of Its catalogue']").MustSetFiles(file("catalogue.csv", catalogue))
 	s.press("Read 12 rows")
 	s.sees("section[aria-label='Its catalogue']", "12 rows: 12 new")

@@ -1,14 +1,17 @@
 package house
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"easymargin/core/money"
 	"easymargin/internal/place"
 	"easymargin/internal/place/sheets"
+	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
 
@@ -114,4 +117,76 @@ func (c cabinet) Told(ctx context.Context, name, code, key string) (place.Batch,
 		b.Lines = append(b.Lines, place.Outcome{Key: l.Key, State: l.Said, Field: l.Field, Words: l.Words})
 	}
 	return b, len(lines) > 0, err
+}
+
+// Waiting implements sheets.Cabinet.
+func (c cabinet) Waiting(ctx context.Context, name, code, key string) ([]sheets.Made, error) {
+	tx := c.store.Reading(ctx)
+	site, err := tx.SiteNamed(name, code)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := tx.WaitingSheets(site.ID, key)
+	var out []sheets.Made
+	for _, r := range rows {
+		out = append(out, sheets.Made{ID: r.ID, Name: r.Name, Content: r.Content})
+	}
+	return out, err
+}
+
+// Given implements sheets.Cabinet.
+func (c cabinet) Given(ctx context.Context, id int64, ref string) error {
+	return c.store.Do(ctx, func(tx store.Tx) error {
+		tx.Changed("sendouts", "counts")
+		return tx.GiveSheet(id, ref, c.now())
+	})
+}
+
+// Refs implements sheets.Cabinet.
+func (c cabinet) Refs(ctx context.Context, name, code, key string) ([]string, error) {
+	tx := c.store.Reading(ctx)
+	site, err := tx.SiteNamed(name, code)
+	if err != nil {
+		return nil, err
+	}
+	return tx.SheetRefs(site.ID, key)
+}
+
+// Say implements sheets.Cabinet: by SKU; what a place says of others is none of ours.
+func (c cabinet) Say(ctx context.Context, name, code, ref string, lines []place.SheetLine) error {
+	return c.store.Do(ctx, func(tx store.Tx) error {
+		site, err := tx.SiteNamed(name, code)
+		if err != nil {
+			return err
+		}
+		open, err := tx.OpenLinesOf(site.ID, ref)
+		if err != nil {
+			return err
+		}
+		fields, err := stops.BlankFields(tx, site.ID)
+		if err != nil {
+			return err
+		}
+		by := map[string]*store.SheetLine{}
+		for i := range open {
+			by[open[i].SKU] = &open[i]
+		}
+		var said []store.SheetLine
+		for _, x := range lines {
+			l := by[x.SKU]
+			if l == nil {
+				continue
+			}
+			l.Said, l.Words, l.Field = store.SheetTaken, stops.Clip(x.Words, 1000), stops.Clip(cmp.Or(fields[strings.ToLower(x.Column)], x.Column), 100)
+			if x.State == place.Confirmed || x.State == place.Refused {
+				l.Said = x.State
+			}
+			said = append(said, *l)
+		}
+		if len(said) == 0 {
+			return nil
+		}
+		tx.Changed("sendouts")
+		return tx.PutSheetWords(said)
+	})
 }

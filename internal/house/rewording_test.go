@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"easymargin/internal/stops/preparing"
 	"easymargin/internal/store"
 )
 
@@ -122,4 +123,53 @@ func TestChangedWordsThatLackSomethingStayHere(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, store.ListingLive, row.State, "it is on sale as it was")
 	require.Len(t, l.queue("unsent"), 1)
+}
+
+// What a place refused with the same words is mended by the same word in all,
+// which is offered for the next.
+func TestWhatWasRefusedAlikeIsMendedAlike(t *testing.T) {
+	l := newLantern(t, 3)
+	rows := l.queue("all")
+	for _, r := range rows {
+		l.say(r.ListingID, "attributes.condition", "Used")
+		l.say(r.ListingID, "attributes.colour", "Moss green")
+	}
+	l.door.said(http.MethodGet, "/batches/", func(answer map[string]any) {
+		list, ok := answer["lines"].([]any)
+		if !ok {
+			return
+		}
+		for _, x := range list {
+			line := x.(map[string]any)
+			line["state"], line["field"], line["words"] = "refused", "attributes.condition", "Nothing used here."
+		}
+	})
+	l.sendAll()
+	all, err := l.Preparing.Refusals(t.Context())
+	require.NoError(t, err)
+	var mine preparing.RefusedAlike
+	for _, r := range all {
+		if r.SiteID == l.here.ID {
+			mine = r
+		}
+	}
+	require.Len(t, mine.Listings, 3)
+	assert.Equal(t, [2]any{"Nothing used here.", true}, [2]any{mine.Words, mine.Mendable})
+	assert.Empty(t, mine.Before)
+	_, err = l.Preparing.Mend(t.Context(), preparing.Mending{SiteID: l.here.ID, Field: mine.Field, Words: "Other words", Values: []string{"New"}})
+	assert.ErrorContains(t, err, "nothing is refused with these words")
+	out, err := l.Preparing.Mend(t.Context(), preparing.Mending{SiteID: l.here.ID, Field: mine.Field, Words: mine.Words, Values: []string{"New"}})
+	require.NoError(t, err)
+	assert.Len(t, out, 3)
+	l.idle()
+	for _, r := range rows {
+		assert.Equal(t, "New", field(l.one(r.ListingID), "attributes.condition").Value)
+	}
+	all, err = l.Preparing.Refusals(t.Context())
+	require.NoError(t, err)
+	for _, r := range all {
+		if r.SiteID == l.here.ID {
+			assert.Equal(t, []string{"New"}, r.Before, "what mended others is offered")
+		}
+	}
 }

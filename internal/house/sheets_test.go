@@ -317,6 +317,44 @@ func TestASheetThatGrewOldStaysHere(t *testing.T) {
 	assert.Empty(t, f.files())
 }
 
+// Where the place has a door for sheets, a filled one goes by it at once, once
+// however often it is tried, and what its people say is asked there.
+func TestASheetGoesByTheDoor(t *testing.T) {
+	f := newFold(t, 5)
+	f.place.Sheets.Doors = []string{"NO"}
+	f.keep("copperfold-cooking.xlsx", "cooking", f.blank("copperfold-cooking.xlsx"))
+	ids := f.ready()
+	f.place.SetDown(true)
+	sent, err := f.Sending.SendListings(t.Context(), ids)
+	require.NoError(t, err)
+	f.idle()
+	o, err := f.Store.SendOutRowOf(t.Context(), sent.SendOuts[0])
+	require.NoError(t, err)
+	assert.Equal(t, store.SendWaiting, o.State, "the door can't be reached")
+	assert.Empty(t, f.files(), "and nobody is asked to take it there meanwhile")
+	f.place.SetDown(false)
+	_, err = f.Sending.SendAgain(t.Context(), o.ID)
+	require.NoError(t, err)
+	f.until("it is there", func() bool { return len(f.files()) == 1 })
+	made, err := f.Store.OpenSheetFiles(t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, "its door", made[0].UploadedBy)
+	f.until("they are at it", func() bool {
+		rows, err := f.Store.OpenSheetFiles(t.Context())
+		require.NoError(t, err)
+		return rows[0].Taken == 5
+	})
+	f.clock.Forward(49 * time.Hour)
+	f.until("they have answered", func() bool { return f.state(o.ID) == "done" })
+	o, err = f.Store.SendOutRowOf(t.Context(), o.ID)
+	require.NoError(t, err)
+	assert.Equal(t, [2]int64{4, 1}, [2]int64{o.Confirmed, o.Refused})
+	assert.Equal(t, int64(4), f.place.Applied(), "each line once")
+	lines, err := f.Store.SendLines(t.Context(), o.ID, "refused", store.Page{})
+	require.NoError(t, err)
+	assert.Equal(t, "title", lines.Rows[0].Field)
+}
+
 // What a blank can't take is refused at once, in its words; the others go.
 func TestALineThatTheSheetCantTake(t *testing.T) {
 	f := newFold(t, 2)

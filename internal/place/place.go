@@ -22,6 +22,7 @@ type Place struct {
 	Rivals    Rivals
 	Outlet    Outlet
 	Pictures  Pictures
+	Sheets    Sheets
 	Orders    Orders
 }
 
@@ -82,6 +83,24 @@ type Pictures interface {
 	// Upload gives the place a picture, once for all its sites: lines name it as
 	// UploadedPicture(digest) from then on. The same one again changes nothing.
 	Upload(ctx context.Context, digest, kind string, content []byte) error
+}
+
+// Sheets takes filled sheets by a door of the place.
+type Sheets interface {
+	// PutSheet gives the place a filled sheet; the same key again makes no second
+	// one. It gives the place's name for it. A place without a door refuses with 404.
+	PutSheet(ctx context.Context, site, key, name string, content []byte) (string, error)
+	// SheetLines is what the place says of the lines of a sheet that it was given.
+	SheetLines(ctx context.Context, site, ref string) ([]SheetLine, error)
+}
+
+// SheetLine is what a place says of a line of a filled sheet: State is Confirmed,
+// Refused, or any other while it is at it. Column is a header of its sheet.
+type SheetLine struct {
+	SKU    string `json:"sku"`
+	State  string `json:"state"`
+	Column string `json:"column"`
+	Words  string `json:"words"`
 }
 
 // UploadedPicture is how a line names a picture that was uploaded: digest is its

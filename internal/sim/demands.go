@@ -1,12 +1,12 @@
 package sim
 
 import (
-	"encoding/json"
-	"maps"
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"strings"
 	"unicode/utf8"

@@ -244,7 +244,7 @@ func (m *Marketplace) init() {
 	api("POST /gateway/v1/sites/{site}/batches", m.moody(m.take))
 	api("PUT /gateway/v1/pictures/{digest}", m.receive)
 	api("GET /gateway/v1/sites/{site}/batches/{id}", m.moody(m.outcome))
-	m.sellerRoutes()
+	m.sellerRoutes(api)
 	m.mux.HandleFunc("GET /moods", m.moods)
 	m.mux.HandleFunc("POST /moods", m.moods)
 	m.mux.HandleFunc("GET /e/{ref}", m.page)

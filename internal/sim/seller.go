@@ -1,6 +1,7 @@
 package sim
 
 import (
+	"cmp"
 	"encoding/csv"
 	"errors"
 	"fmt"
@@ -22,6 +23,7 @@ import (
 type Sheets struct {
 	Blanks []SheetBlank
 	Review time.Duration // clock time that its people take
+	Doors  []string      // sites whose gateway takes them too
 }
 
 // SheetBlank is a blank to download.
@@ -33,6 +35,7 @@ type SheetBlank struct {
 // upload is a filled sheet that a seller gave.
 type upload struct {
 	ID       int64
+	Key      string
 	Site     string
 	Name     string
 	Received time.Time
@@ -52,12 +55,14 @@ type uploaded struct {
 	Words    string
 }
 
-// sellerRoutes are those of the seller's page.
-func (m *Marketplace) sellerRoutes() {
+// sellerRoutes are those of the seller's page, and of the gateway's door for sheets.
+func (m *Marketplace) sellerRoutes(api func(pattern string, h func(w http.ResponseWriter, r *http.Request))) {
 	if m.Sheets == nil {
 		return
 	}
 	m.mux.HandleFunc("GET /seller/{$}", m.seller)
+	api("POST /gateway/v1/sites/{site}/sheets", m.giveSheet)
+	api("GET /gateway/v1/sites/{site}/sheets/{id}", m.sheetLines)
 	m.mux.HandleFunc("GET /seller/blanks/{name}", func(w http.ResponseWriter, r *http.Request) {
 		for _, b := range m.Sheets.Blanks {
 			if b.Name == r.PathValue("name") {
@@ -120,6 +125,52 @@ func (m *Marketplace) takeSheet(w http.ResponseWriter, r *http.Request) {
 	m.mu.Unlock()
 	w.Header().Set("Location", "./") // from where it is served, under whatever path
 	w.WriteHeader(http.StatusSeeOther)
+}
+
+// giveSheet takes an upload by the gateway; the same key again makes no second one.
+func (m *Marketplace) giveSheet(w http.ResponseWriter, r *http.Request) {
+	if !slices.Contains(m.Sheets.Doors, r.PathValue("site")) {
+		problem(w, http.StatusNotFound, "sheets are uploaded on the sellers' page")
+		return
+	}
+	raw, err := io.ReadAll(io.LimitReader(r.Body, 64<<20))
+	var rows []uploaded
+	if err == nil {
+		rows, err = readSheet(r.URL.Query().Get("name"), raw)
+	}
+	if err != nil {
+		problem(w, http.StatusUnprocessableEntity, err.Error())
+		return
+	}
+	key := r.Header.Get("Idempotency-Key")
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	i := slices.IndexFunc(m.uploads, func(u *upload) bool { return key != "" && u.Key == key })
+	if i < 0 {
+		i = len(m.uploads)
+		m.uploads = append(m.uploads, &upload{ID: int64(i + 1), Key: key, Site: r.PathValue("site"), Name: path.Base(r.URL.Query().Get("name")), Received: m.Clock.Now(), Rows: rows})
+		m.review()
+		m.tell()
+	}
+	answer(w, map[string]any{"id": strconv.Itoa(i + 1)})
+}
+
+// sheetLines is what became of the lines of an upload.
+func (m *Marketplace) sheetLines(w http.ResponseWriter, r *http.Request) {
+	id, _ := strconv.ParseInt(r.PathValue("id"), 10, 64)
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.review()
+	if id < 1 || id > int64(len(m.uploads)) {
+		problem(w, http.StatusNotFound, "no such sheet")
+		return
+	}
+	lines := []map[string]any{}
+	for _, x := range m.uploads[id-1].Rows {
+		state := map[string]string{"listed": "confirmed", "rejected": "refused"}[x.State]
+		lines = append(lines, map[string]any{"sku": x.SKU, "state": cmp.Or(state, x.State), "column": x.Column, "words": x.Words})
+	}
+	answer(w, map[string]any{"lines": lines})
 }
 
 // readSheet reads a filled sheet of ours by its headers.

@@ -51,6 +51,7 @@ type SheetFile struct {
 	MadeAt     time.Time
 	UploadedAt *time.Time
 	UploadedBy string
+	Ref        string // the place's name for it, where its door took it
 }
 
 // SheetLine is a line of a filled sheet, and what the place said of it.
@@ -236,6 +237,33 @@ func (tx Tx) OpenSheetLines(siteID int64) ([]SheetLine, error) {
 func (tx Tx) AskedOf(file int64) ([]SheetLine, error) {
 	var out []SheetLine
 	return out, tx.db.Raw("SELECT * FROM sheet_lines WHERE file_id = ? AND said = 'taken' AND words <> '' ORDER BY row LIMIT 10", file).Scan(&out).Error
+}
+
+// WaitingSheets are the filled sheets of a batch that nobody took to their place.
+func (tx Tx) WaitingSheets(siteID int64, batch string) ([]SheetFile, error) {
+	var out []SheetFile
+	return out, tx.db.Raw("SELECT * FROM sheet_files WHERE site_id = ? AND batch = ? AND uploaded_at IS NULL ORDER BY id", siteID, batch).Scan(&out).Error
+}
+
+// GiveSheet notes that a place's door took a filled sheet, and its name for it.
+func (tx Tx) GiveSheet(id int64, ref string, at time.Time) error {
+	return tx.db.Exec("UPDATE sheet_files SET uploaded_at = ?, uploaded_by = ?, ref = ? WHERE id = ?", at, "its door", ref, id).Error
+}
+
+// SheetRefs are the place's names for the filled sheets of a batch that its door
+// took and that it hasn't answered whole.
+func (tx Tx) SheetRefs(siteID int64, batch string) ([]string, error) {
+	var out []string
+	return out, tx.db.Raw(`SELECT f.ref FROM sheet_files f WHERE f.site_id = ? AND f.batch = ? AND f.ref <> ''
+		AND EXISTS (SELECT 1 FROM sheet_lines l WHERE l.file_id = f.id AND l.said IN ('', 'taken')) ORDER BY f.id`, siteID, batch).Scan(&out).Error
+}
+
+// OpenLinesOf are the lines of a filled sheet that its place hasn't answered, by
+// its name for it.
+func (tx Tx) OpenLinesOf(siteID int64, ref string) ([]SheetLine, error) {
+	var out []SheetLine
+	return out, tx.db.Raw(`SELECT l.* FROM sheet_files f JOIN sheet_lines l ON l.file_id = f.id WHERE f.site_id = ? AND f.ref = ? AND l.said IN ('', 'taken')
+		ORDER BY l.row`, siteID, ref).Scan(&out).Error
 }
 
 // PutSheetWords writes down what a place said of lines.

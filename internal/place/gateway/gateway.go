@@ -71,7 +71,7 @@ func Dial(name, address string, o Options) place.Place {
 	o = o.filled()
 	c := &Client{name, strings.TrimRight(address, "/"), &http.Client{Timeout: o.Answer, CheckRedirect: redirects,
 		Transport: &limited{next: http.DefaultTransport, limit: rate.NewLimiter(o.Rate, max(1, int(o.Rate)))}}, o}
-	return place.Place{Name: name, Directory: c, Catalogue: c, Rivals: c, Outlet: c, Pictures: c, Orders: c}
+	return place.Place{Name: name, Directory: c, Catalogue: c, Rivals: c, Outlet: c, Pictures: c, Sheets: c, Orders: c}
 }
 
 // redirects lets a question be sent on, and nothing that would change something.
@@ -183,6 +183,24 @@ func (c *Client) HandOver(ctx context.Context, site, key string, lines []place.L
 // Upload implements place.Pictures.
 func (c *Client) Upload(ctx context.Context, digest, kind string, content []byte) error {
 	return c.ask(ctx, request{method: http.MethodPut, address: c.path("pictures", digest), body: content, media: "image/" + kind, whole: c.opt.Whole}, nil)
+}
+
+// PutSheet implements place.Sheets.
+func (c *Client) PutSheet(ctx context.Context, site, key, name string, content []byte) (string, error) {
+	var out struct{ ID string }
+	address := c.path("sites", site, "sheets") + "?" + url.Values{"name": {name}}.Encode()
+	err := c.ask(ctx, request{method: http.MethodPost, address: address, key: key, body: content, media: "application/octet-stream", whole: handingOver}, &out)
+	if err == nil && out.ID == "" {
+		err = &place.Unreachable{Name: c.name, Err: errors.New("its answer names no sheet"), Perhaps: true}
+	}
+	return out.ID, err
+}
+
+// SheetLines implements place.Sheets.
+func (c *Client) SheetLines(ctx context.Context, site, ref string) ([]place.SheetLine, error) {
+	var out struct{ Lines []place.SheetLine }
+	err := c.get(ctx, &out, nil, "sites", site, "sheets", ref)
+	return out.Lines, err
 }
 
 // Follow implements place.Outlet.

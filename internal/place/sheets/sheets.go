@@ -50,8 +50,24 @@ type Cabinet interface {
 	// KeepTasks keeps the lines of a batch as tasks by its key; a second time it
 	// changes nothing.
 	KeepTasks(ctx context.Context, place, site, key string, lines []place.Line) error
+	// Waiting are the files of a batch that aren't at their place yet.
+	Waiting(ctx context.Context, place, site, key string) ([]Made, error)
+	// Given notes that a door took a file, and the place's name for it.
+	Given(ctx context.Context, id int64, ref string) error
+	// Refs are the files of a batch that a door took and hasn't answered whole, by
+	// the place's names for them.
+	Refs(ctx context.Context, place, site, key string) ([]string, error)
+	// Say writes down what a place says of the lines of a file.
+	Say(ctx context.Context, place, site, ref string, lines []place.SheetLine) error
 	// Told is what is known of a batch; false where it isn't there.
 	Told(ctx context.Context, place, site, key string) (place.Batch, bool, error)
+}
+
+// Made is a file that was made.
+type Made struct {
+	ID      int64
+	Name    string
+	Content []byte
 }
 
 // How a site is served.
@@ -73,13 +89,14 @@ type Refused struct {
 // Open is a place whose sites that take sheets are handed files; p is what it can
 // do besides.
 func Open(p place.Place, c Cabinet) place.Place {
-	p.Outlet = &outlet{name: p.Name, other: p.Outlet, cabinet: c}
+	p.Outlet = &outlet{name: p.Name, other: p.Outlet, door: p.Sheets, cabinet: c}
 	return p
 }
 
 type outlet struct {
 	name    string
 	other   place.Outlet // for what isn't done by sheets; nil: nothing
+	door    place.Sheets // takes filled sheets; nil: a person does
 	cabinet Cabinet
 }
 
@@ -92,7 +109,10 @@ func (o *outlet) HandOver(ctx context.Context, site, key string, lines []place.L
 	if how == ByGateway {
 		return o.other.HandOver(ctx, site, key, lines)
 	}
-	if b, there, err := o.cabinet.Told(ctx, o.name, site, key); err != nil || there {
+	if b, there, err := o.cabinet.Told(ctx, o.name, site, key); err != nil || there { // tried again: its door knows the key
+		if err == nil && how == BySheets {
+			err = o.give(ctx, site, key)
+		}
 		return b, err
 	}
 	if how == ByHand {
@@ -120,6 +140,9 @@ func (o *outlet) HandOver(ctx context.Context, site, key string, lines []place.L
 		}
 	}
 	if err := o.cabinet.Keep(ctx, o.name, site, key, files, refused); err != nil {
+		return place.Batch{}, err
+	}
+	if err := o.give(ctx, site, key); err != nil {
 		return place.Batch{}, err
 	}
 	b, _, err := o.cabinet.Told(ctx, o.name, site, key)
@@ -151,6 +174,32 @@ var plain = Blank{Name: "price-and-stock.csv", Content: []byte("sku,entry,price,
 	},
 	Output: blank.Output{Kind: "csv"},
 }}
+
+// give hands the files of a batch to the place's door, if it has one: right after
+// they were made, while what is in them was looked at a moment ago. At a place
+// without one they wait for a person.
+func (o *outlet) give(ctx context.Context, site, key string) error {
+	if o.door == nil {
+		return nil
+	}
+	files, err := o.cabinet.Waiting(ctx, o.name, site, key)
+	if err != nil {
+		return err
+	}
+	for i, f := range files {
+		ref, err := o.door.PutSheet(ctx, site, fmt.Sprintf("%s-%d", key, i+1), f.Name, f.Content)
+		if place.Forgotten(err) {
+			return nil // it has no door
+		}
+		if err != nil {
+			return err
+		}
+		if err := o.cabinet.Given(ctx, f.ID, ref); err != nil {
+			return err
+		}
+	}
+	return nil
+}
 
 // fill makes the file of a category. A line that its sheet can't take is refused
 // here, in the words that a place would use, and the others go.
@@ -294,7 +343,23 @@ func (o *outlet) Follow(ctx context.Context, site, id string) (place.Batch, erro
 	if how == ByGateway {
 		return o.other.Follow(ctx, site, id)
 	}
+	refs, err := o.cabinet.Refs(ctx, o.name, site, id)
+	if err != nil {
+		return place.Batch{}, err
+	}
+	for _, ref := range refs {
+		lines, err := o.door.SheetLines(ctx, site, ref)
+		if err != nil && !place.Forgotten(err) {
+			return place.Batch{}, err
+		}
+		if err := o.cabinet.Say(ctx, o.name, site, ref, lines); err != nil {
+			return place.Batch{}, err
+		}
+	}
 	b, there, err := o.cabinet.Told(ctx, o.name, site, id)
+	if b.State == place.BatchResting && len(refs) > 0 {
+		b.State = "working" // its door is asked again
+	}
 	if err == nil && !there {
 		err = &place.Refusal{Name: o.name, Status: http.StatusNotFound, Words: "its files are no longer here"}
 	}

@@ -61,6 +61,7 @@ func (st *Stop) Operations(api huma.API) {
 	st.pictureOperations(api)
 	st.defaultOperations(api)
 	st.blankOperations(api)
+	st.refusalOperations(api)
 	type filter struct {
 		stops.Paged
 		Site  int64  `query:"site"`

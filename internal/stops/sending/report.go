@@ -283,7 +283,7 @@ func (st *Stop) TakeReport(ctx context.Context, siteID int64, choice ReportChoic
 		if err != nil {
 			return err
 		}
-		fields, err := fieldsOf(tx, siteID)
+		fields, err := stops.BlankFields(tx, siteID)
 		if err != nil {
 			return err
 		}
@@ -336,23 +336,6 @@ func (st *Stop) TakeReport(ctx context.Context, siteID int64, choice ReportChoic
 	})
 	if err == nil {
 		_ = os.Remove(st.Store.Inbox(choice.Token))
-	}
-	return out, err
-}
-
-// fieldsOf are what columns of a site's blanks are filled with, by their headers
-// without case.
-func fieldsOf(tx store.Tx, siteID int64) (map[string]string, error) {
-	out := map[string]string{}
-	list, err := tx.Blanks(siteID)
-	for _, b := range list {
-		var l blank.Layout
-		if err := json.Unmarshal([]byte(b.Layout), &l); err != nil {
-			return out, err
-		}
-		for _, c := range l.Columns {
-			out[strings.ToLower(c.Header)] = c.From
-		}
 	}
 	return out, err
 }

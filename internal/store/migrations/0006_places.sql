@@ -25,7 +25,8 @@ CREATE TABLE sheet_files (
   content blob NOT NULL,
   made_at datetime NOT NULL,
   uploaded_at datetime,
-  uploaded_by text NOT NULL DEFAULT ''
+  uploaded_by text NOT NULL DEFAULT '',
+  ref text NOT NULL DEFAULT '' -- the place's name for it, where its door took it
 );
 CREATE INDEX sheet_file_batch ON sheet_files(site_id, batch);
 
@@ -73,3 +74,15 @@ CREATE TABLE listing_pages (
   listing_id integer PRIMARY KEY REFERENCES listings(id) ON DELETE CASCADE,
   page text NOT NULL
 );
+
+-- What mended listings that a place refused with some words, to be offered the next time.
+CREATE TABLE mends (
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  field text NOT NULL,
+  words text NOT NULL, -- the place's
+  said text NOT NULL, -- JSON: the values that a person said
+  actor text NOT NULL,
+  at datetime NOT NULL,
+  PRIMARY KEY (site_id, field, words)
+) WITHOUT ROWID;
+CREATE INDEX listing_refused ON listings(site_id) WHERE state = 'refused';

@@ -1460,6 +1460,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/refusals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What places refused, alike ones together, with what mended such before */
+        get: operations["list-refusals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/refusals/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say the same of all that a place refused with some words, and remember it */
+        post: operations["mend-alike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules/{id}": {
         parameters: {
             query?: never;
@@ -5077,6 +5111,17 @@ export interface components {
             /** @description A cell for each column of the feed */
             cells: string[];
         };
+        Mending: {
+            /** @description Of the refusal */
+            field: string;
+            /** @description The field that is said; left out: that of the refusal */
+            say?: string;
+            /** Format: int64 */
+            site_id: number;
+            values: string[];
+            /** @description Of the refusal */
+            words: string;
+        };
         Move: {
             currency: string;
             /** Format: int64 */
@@ -5902,6 +5947,19 @@ export interface components {
             turn?: 0 | 90 | 180 | 270;
             /** @description The background, as far as it touches the edge, becomes white */
             white?: boolean;
+        };
+        RefusedAlike: {
+            /** @description What mended others that were refused so; empty: nothing is known */
+            before: string[];
+            /** @description What it is about; empty: the place didn't say */
+            field: string;
+            listings: number[];
+            /** @description The field is ours to say, in all of them */
+            mendable: boolean;
+            site: string;
+            /** Format: int64 */
+            site_id: number;
+            words: string;
         };
         ReplayDay: {
             day: string;
@@ -10494,6 +10552,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Counted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-refusals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedAlike"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "mend-alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mending"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"][];
                 };
             };
             /** @description Error */

@@ -8,6 +8,7 @@ import { Button, Key, Title, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Tabs } from "../../parts/tabs";
 import { toggled } from "../../parts/toggled";
+import { Alike } from "./alike";
 import { Desk } from "./desk";
 import { Listings } from "./listings";
 import { SendOuts } from "./sendouts";
@@ -69,6 +70,7 @@ export function Send() {
           { to: "?tab=untied", label: "Untied", count: c?.untied, on: tab === "untied" },
         ]}
       >
+        {tab === "refused" && <Alike onChoose={(all) => setChosen({ tab, ids: new Set(all) })} />}
         {toSend && (
           <Listings
             refused={tab === "refused"}

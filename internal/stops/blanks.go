@@ -1,0 +1,26 @@
+package stops
+
+import (
+	"encoding/json"
+	"strings"
+
+	"easymargin/internal/blank"
+	"easymargin/internal/store"
+)
+
+// BlankFields are what columns of a site's blanks are filled with, by their headers
+// without case.
+func BlankFields(tx store.Tx, siteID int64) (map[string]string, error) {
+	out := map[string]string{}
+	list, err := tx.Blanks(siteID)
+	for _, b := range list {
+		var l blank.Layout
+		if err := json.Unmarshal([]byte(b.Layout), &l); err != nil {
+			return out, err
+		}
+		for _, c := range l.Columns {
+			out[strings.ToLower(c.Header)] = c.From
+		}
+	}
+	return out, err
+}

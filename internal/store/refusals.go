@@ -1,0 +1,36 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// Refusal is what a place says of listings that it refused alike.
+type Refusal struct {
+	SiteID   int64
+	Site     string
+	Field    string
+	Words    string
+	Listings string // JSON of ids
+	Own      int64  // of them, whose words are ours to write
+	Count    int64
+	Mended   string // JSON of the values that mended some before; "": none
+}
+
+// mostRefusals is how many kinds of refusal are told apart.
+const mostRefusals = 50
+
+// Refusals are those of listings that wait, the commonest first.
+func (s *Store) Refusals(ctx context.Context) ([]Refusal, error) {
+	var out []Refusal
+	return out, s.read.WithContext(ctx).Raw(`SELECT l.site_id, s.name AS site, l.words_field AS field, l.words, json_group_array(l.id) AS listings,
+		sum(l.entry_id IS NULL) AS own, count(*) AS count, coalesce(m.said, '') AS mended
+		FROM listings l JOIN sites s ON s.id = l.site_id LEFT JOIN mends m ON m.site_id = l.site_id AND m.field = l.words_field AND m.words = l.words
+		WHERE l.state = 'refused' GROUP BY l.site_id, l.words_field, l.words ORDER BY count DESC, l.site_id, l.words LIMIT ?`, mostRefusals).Scan(&out).Error
+}
+
+// PutMend remembers what mended listings that were refused with some words.
+func (tx Tx) PutMend(siteID int64, field, words, said, actor string, at time.Time) error {
+	return tx.db.Exec(`INSERT INTO mends (site_id, field, words, said, actor, at) VALUES (?, ?, ?, ?, ?, ?)
+		ON CONFLICT DO UPDATE SET said = excluded.said, actor = excluded.actor, at = excluded.at`, siteID, field, words, said, actor, at).Error
+}
