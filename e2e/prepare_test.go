@@ -145,7 +145,9 @@ func TestAProductFromNothing(t *testing.T) {
 	require.NoError(t, imaging.Save(imaging.New(800, 800, color.Black), file))
 	s.MustElement("input[type=file]").MustSetFiles(file)
 	s.MustElement("button[aria-label^='Leave picture 1']")
+	s.MustWaitStable() // the picture's place, and what is known of the number, have been drawn
 	s.sees("[role=group][aria-label='List on'] button", "Quaymarket GB").MustClick()
+	s.sees("[role=group][aria-label='List on'] button[aria-pressed=false]", "Quaymarket GB")
 	s.sees("[role=group][aria-label='List on'] button", "Lantern Row GB").MustClick()
 	s.MustElement("select[aria-label=Category]").MustSelect("Cooking outdoors")
 	s.press("list it on 1 site")

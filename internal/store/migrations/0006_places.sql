@@ -7,10 +7,10 @@ CREATE TABLE blanks (
   site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
   category text NOT NULL, -- ref; '' is changes of price and stock
   name text NOT NULL,
-  content blob NOT NULL,
   layout text NOT NULL, -- JSON of blank.Layout
   actor text NOT NULL,
   at datetime NOT NULL,
+  content blob NOT NULL, -- the last: what is before it is read without it
   UNIQUE (site_id, category)
 );
 
@@ -22,13 +22,14 @@ CREATE TABLE sheet_files (
   category text NOT NULL,
   name text NOT NULL,
   rows integer NOT NULL,
-  content blob NOT NULL,
   made_at datetime NOT NULL,
   uploaded_at datetime,
   uploaded_by text NOT NULL DEFAULT '',
-  ref text NOT NULL DEFAULT '' -- the place's name for it, where its door took it
+  ref text NOT NULL DEFAULT '', -- the place's name for it, where its door took it
+  content blob NOT NULL -- the last, as above
 );
 CREATE INDEX sheet_file_batch ON sheet_files(site_id, batch);
+CREATE INDEX sheet_file_waiting ON sheet_files(site_id, batch) WHERE uploaded_at IS NULL;
 
 -- The lines of filled sheets, and what a place's report said of each.
 CREATE TABLE sheet_lines (

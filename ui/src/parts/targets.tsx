@@ -36,7 +36,9 @@ export function Targets({ sites, to }: { sites: Site[] | undefined; to: ReturnTy
         .filter((s) => s.kind === "catalogue" || writes(s.kind))
         .map((s) => (
           <Button key={s.id} size="small" aria-pressed={to.ids.includes(s.id)} onClick={() => to.toggle(s.id)}>
-            {to.ids.includes(s.id) ? "✓ " : ""}
+            <chakra.span aria-hidden="true" mr="1" visibility={to.ids.includes(s.id) ? undefined : "hidden"}>
+              ✓
+            </chakra.span>
             {s.name}
           </Button>
         ))}
