@@ -119,19 +119,30 @@ func (c cabinet) Told(ctx context.Context, name, code, key string) (place.Batch,
 	return b, len(lines) > 0, err
 }
 
-// Waiting implements sheets.Cabinet.
-func (c cabinet) Waiting(ctx context.Context, name, code, key string) ([]sheets.Made, error) {
+// Files implements sheets.Cabinet.
+func (c cabinet) Files(ctx context.Context, name, code, key string) ([]sheets.Made, error) {
 	tx := c.store.Reading(ctx)
 	site, err := tx.SiteNamed(name, code)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := tx.WaitingSheets(site.ID, key)
+	rows, err := tx.SheetsOf(site.ID, key)
 	var out []sheets.Made
 	for _, r := range rows {
-		out = append(out, sheets.Made{ID: r.ID, Name: r.Name, Content: r.Content})
+		out = append(out, sheets.Made{ID: r.ID, Name: r.Name, Content: r.Content, There: r.UploadedAt != nil})
 	}
 	return out, err
+}
+
+// Drop implements sheets.Cabinet.
+func (c cabinet) Drop(ctx context.Context, name, code, key string) error {
+	return c.store.Do(context.WithoutCancel(ctx), func(tx store.Tx) error {
+		site, err := tx.SiteNamed(name, code)
+		if err != nil {
+			return err
+		}
+		return tx.DropSheets(site.ID, key)
+	})
 }
 
 // Given implements sheets.Cabinet.

@@ -2,6 +2,8 @@ package house_test
 
 import (
 	"bytes"
+	"encoding/json"
+	"errors"
 	"fmt"
 	"image/color"
 	"io"
@@ -9,6 +11,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -30,7 +33,8 @@ type fold struct {
 	*stall
 	place  *sim.Marketplace
 	server *httptest.Server
-	photos string // where pictures are
+	shut   atomic.Int32 // its door turns away what comes after so many more sheets; 0: none
+	photos string       // where pictures are
 	here   store.Site
 }
 
@@ -40,7 +44,14 @@ func newFold(t *testing.T, products int) *fold {
 	var err error
 	f.place.Sheets, err = demo.CopperfoldSheets()
 	require.NoError(t, err)
-	f.server = httptest.NewServer(f.place)
+	f.server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodPost && strings.HasSuffix(r.URL.Path, "/sheets") && f.shut.Load() > 0 && f.shut.Add(-1) == 0 {
+			f.shut.Add(1)
+			w.WriteHeader(http.StatusTooManyRequests)
+			return
+		}
+		f.place.ServeHTTP(w, r)
+	}))
 	t.Cleanup(f.server.Close)
 	photo := block(t, 900, 900, color.White)
 	photos := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write(photo) }))
@@ -120,16 +131,22 @@ func (f *fold) report(id string) sending.ReportTaken {
 	return out
 }
 
-// ready lists all products there and says what their sheet needs.
-func (f *fold) ready() []int64 {
+// ready lists all products there, in cooking or by turns in the categories given,
+// and says what their sheets need.
+func (f *fold) ready(categories ...string) []int64 {
 	require.NoError(f.t, f.Prices.SetRate(f.t.Context(), "GBP", "NOK", "13.00"))
 	f.pictured(func(int) int { return 9 })
-	var products, ids []int64
-	for _, x := range f.all() {
-		products = append(products, x.ProductID)
+	if categories == nil {
+		categories = []string{"cooking"}
 	}
-	_, err := f.Preparing.Add(f.t.Context(), f.here.ID, products, "cooking")
-	require.NoError(f.t, err)
+	products, ids := make([][]int64, len(categories)), []int64(nil)
+	for i, x := range f.all() {
+		products[i%len(categories)] = append(products[i%len(categories)], x.ProductID)
+	}
+	for i, category := range categories {
+		_, err := f.Preparing.Add(f.t.Context(), f.here.ID, products[i], category)
+		require.NoError(f.t, err)
+	}
 	f.idle()
 	list, err := f.Store.Preparations(f.t.Context(), store.PreparationFilter{Part: "all"}, store.Page{Limit: 100})
 	require.NoError(f.t, err)
@@ -300,7 +317,8 @@ func TestASheetThatGrewOldStaysHere(t *testing.T) {
 	f.idle()
 	files := f.files()
 	require.Len(t, files, 1)
-	require.NoError(t, f.Sending.MayGo(t.Context(), files[0].ID))
+	_, err = f.Sending.Fetch(t.Context(), files[0].ID)
+	require.NoError(t, err)
 	f.pictured(func(i int) int { return 9 * i })
 	err = f.Sending.MayGo(t.Context(), files[0].ID)
 	assert.ErrorContains(t, err, "1 line of it changed since it was made")
@@ -309,6 +327,8 @@ func TestASheetThatGrewOldStaysHere(t *testing.T) {
 	rows, err := f.Store.OpenSheetFiles(t.Context())
 	require.NoError(t, err)
 	sendOut = rows[0].SendOut
+	assert.ErrorContains(t, f.Sending.GiveUp(t.Context(), sendOut), "say first", "it may be at the place")
+	require.NoError(t, f.Sending.NotUploaded(t.Context(), files[0].ID))
 	require.NoError(t, f.Sending.GiveUp(t.Context(), sendOut))
 	f.idle()
 	o, err := f.Store.SendOutRowOf(t.Context(), sendOut)
@@ -353,6 +373,83 @@ func TestASheetGoesByTheDoor(t *testing.T) {
 	lines, err := f.Store.SendLines(t.Context(), o.ID, "refused", store.Page{})
 	require.NoError(t, err)
 	assert.Equal(t, "title", lines.Rows[0].Field)
+}
+
+// uploads are the SKUs of each sheet that is at the place.
+func (f *fold) uploads() [][]string {
+	var out [][]string
+	for id := 1; ; id++ {
+		res, err := http.Get(fmt.Sprintf("%s/gateway/v1/sites/NO/sheets/%d", f.server.URL, id))
+		require.NoError(f.t, err)
+		var said struct{ Lines []struct{ SKU string } }
+		err = json.NewDecoder(res.Body).Decode(&said)
+		require.NoError(f.t, errors.Join(err, res.Body.Close()))
+		if res.StatusCode != http.StatusOK {
+			return out
+		}
+		var skus []string
+		for _, l := range said.Lines {
+			skus = append(skus, l.SKU)
+		}
+		out = append(out, skus)
+	}
+}
+
+// A sheet that a door turned away isn't the one that goes later: what sold out in
+// between isn't in that.
+func TestADoorThatWasShutGetsWhatMayGoThen(t *testing.T) {
+	f := newFold(t, 2)
+	f.place.Sheets.Doors = []string{"NO"}
+	f.keep("copperfold-cooking.xlsx", "cooking", f.blank("copperfold-cooking.xlsx"))
+	ids := f.ready()
+	f.shut.Store(1)
+	sent, err := f.Sending.SendListings(t.Context(), ids)
+	require.NoError(t, err)
+	f.idle()
+	require.Equal(t, store.SendWaiting, f.state(sent.SendOuts[0]))
+	require.Empty(t, f.uploads())
+	f.pictured(func(i int) int { return 9 * i })
+	f.shut.Store(0)
+	_, err = f.Sending.SendAgain(t.Context(), sent.SendOuts[0])
+	require.NoError(t, err)
+	f.until("it is there", func() bool { return len(f.uploads()) == 1 })
+	lines, err := f.Store.SendLines(t.Context(), sent.SendOuts[0], "sent", store.Page{})
+	require.NoError(t, err)
+	require.Len(t, lines.Rows, 1)
+	assert.Equal(t, [][]string{{lines.Rows[0].SKU}}, f.uploads())
+}
+
+// Turned away between two sheets of a batch, the second goes later and the first
+// doesn't go again.
+func TestADoorThatShutsBetweenTwoSheets(t *testing.T) {
+	f := newFold(t, 2)
+	f.place.Sheets.Doors = []string{"NO"}
+	f.keep("copperfold-cooking.xlsx", "cooking", f.blank("copperfold-cooking.xlsx"))
+	f.keep("copperfold-camping.xlsx", "camping", f.blank("copperfold-camping.xlsx"))
+	ids := f.ready("cooking", "camping")
+	f.shut.Store(2)
+	sent, err := f.Sending.SendListings(t.Context(), ids)
+	require.NoError(t, err)
+	f.idle()
+	require.Equal(t, store.SendWaiting, f.state(sent.SendOuts[0]))
+	first := f.uploads()
+	require.Len(t, first, 1)
+	o, err := f.Store.SendOutRowOf(t.Context(), sent.SendOuts[0])
+	require.NoError(t, err)
+	assert.True(t, o.Perhaps, "some of it is there")
+	f.shut.Store(0)
+	_, err = f.Sending.SendAgain(t.Context(), o.ID)
+	require.NoError(t, err)
+	f.until("both are there", func() bool { return f.state(o.ID) == store.SendSent })
+	both := f.uploads()
+	require.Len(t, both, 2)
+	assert.Equal(t, first[0], both[0])
+	assert.NotEqual(t, both[0], both[1])
+	f.clock.Forward(49 * time.Hour)
+	f.until("they have answered", func() bool { return f.state(o.ID) == "done" })
+	o, err = f.Store.SendOutRowOf(t.Context(), o.ID)
+	require.NoError(t, err)
+	assert.Equal(t, [2]int64{2, 0}, [2]int64{o.Confirmed, o.Unknown})
 }
 
 // What a blank can't take is refused at once, in its words; the others go.

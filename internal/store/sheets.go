@@ -49,6 +49,7 @@ type SheetFile struct {
 	Rows       int64
 	Content    []byte
 	MadeAt     time.Time
+	FetchedAt  *time.Time
 	UploadedAt *time.Time
 	UploadedBy string
 	Ref        string // the place's name for it, where its door took it
@@ -160,7 +161,7 @@ type SheetFileRow struct {
 	Open      int64 // without a word
 }
 
-const sheetFileRows = `SELECT f.id, f.site_id, f.batch, f.category, f.name, f.rows, f.made_at, f.uploaded_at, f.uploaded_by, length(f.content) AS size,
+const sheetFileRows = `SELECT f.id, f.site_id, f.batch, f.category, f.name, f.rows, f.made_at, f.fetched_at, f.uploaded_at, f.uploaded_by, length(f.content) AS size,
 	s.name AS site, o.id AS send_out,
 	(SELECT count(*) FROM sheet_lines l WHERE l.file_id = f.id AND l.said = 'taken') AS taken,
 	(SELECT count(*) FROM sheet_lines l WHERE l.file_id = f.id AND l.said = 'confirmed') AS confirmed,
@@ -209,6 +210,23 @@ func (s *Store) SheetFileContent(ctx context.Context, id int64) (SheetFile, erro
 	return Get[SheetFile](ctx, s, id)
 }
 
+// MarkFetched notes that a filled sheet was downloaded.
+func (tx Tx) MarkFetched(id int64, at time.Time) error {
+	return tx.db.Exec("UPDATE sheet_files SET fetched_at = ? WHERE id = ? AND fetched_at IS NULL", at, id).Error
+}
+
+// MarkNotUploaded notes that a downloaded sheet went nowhere.
+func (tx Tx) MarkNotUploaded(id int64) error {
+	return tx.db.Exec("UPDATE sheet_files SET fetched_at = NULL WHERE id = ? AND uploaded_at IS NULL", id).Error
+}
+
+// Fetched names a filled sheet of a send-out that was downloaded, and of which
+// nobody said whether it is at its place; "" where there is none.
+func (tx Tx) Fetched(sendOut int64) (name string, err error) {
+	return name, tx.db.Raw(`SELECT coalesce(min(f.name), '') FROM send_outs o JOIN sheet_files f ON f.site_id = o.site_id AND f.batch = o.key
+		WHERE o.id = ? AND f.fetched_at IS NOT NULL AND f.uploaded_at IS NULL`, sendOut).Scan(&name).Error
+}
+
 // MarkUploaded notes that a filled sheet was uploaded at its place.
 func (tx Tx) MarkUploaded(id int64, at time.Time, by string) error {
 	return tx.db.Exec("UPDATE sheet_files SET uploaded_at = ?, uploaded_by = ? WHERE id = ? AND uploaded_at IS NULL", at, by, id).Error
@@ -239,10 +257,22 @@ func (tx Tx) AskedOf(file int64) ([]SheetLine, error) {
 	return out, tx.db.Raw("SELECT * FROM sheet_lines WHERE file_id = ? AND said = 'taken' AND words <> '' ORDER BY row LIMIT 10", file).Scan(&out).Error
 }
 
-// WaitingSheets are the filled sheets of a batch that nobody took to their place.
-func (tx Tx) WaitingSheets(siteID int64, batch string) ([]SheetFile, error) {
+// SheetsOf are the filled sheets of a batch.
+func (tx Tx) SheetsOf(siteID int64, batch string) ([]SheetFile, error) {
 	var out []SheetFile
-	return out, tx.db.Raw("SELECT * FROM sheet_files WHERE site_id = ? AND batch = ? AND uploaded_at IS NULL ORDER BY id", siteID, batch).Scan(&out).Error
+	return out, tx.db.Raw("SELECT * FROM sheet_files WHERE site_id = ? AND batch = ? ORDER BY id", siteID, batch).Scan(&out).Error
+}
+
+// DropSheets forgets a batch's filled sheets and lines, unless one of them is at
+// its place.
+func (tx Tx) DropSheets(siteID int64, batch string) error {
+	const unsent = " WHERE site_id = ? AND batch = ? AND NOT EXISTS (SELECT 1 FROM sheet_files f WHERE f.site_id = ? AND f.batch = ? AND f.uploaded_at IS NOT NULL)"
+	for _, table := range []string{"sheet_lines", "sheet_files"} {
+		if err := tx.db.Exec("DELETE FROM "+table+unsent, siteID, batch, siteID, batch).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // GiveSheet notes that a place's door took a filled sheet, and its name for it.

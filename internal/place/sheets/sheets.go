@@ -10,6 +10,7 @@ import (
 	"cmp"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -50,8 +51,10 @@ type Cabinet interface {
 	// KeepTasks keeps the lines of a batch as tasks by its key; a second time it
 	// changes nothing.
 	KeepTasks(ctx context.Context, place, site, key string, lines []place.Line) error
-	// Waiting are the files of a batch that aren't at their place yet.
-	Waiting(ctx context.Context, place, site, key string) ([]Made, error)
+	// Files are those of a batch, in the order in which they were made.
+	Files(ctx context.Context, place, site, key string) ([]Made, error)
+	// Drop forgets a batch of which no file is at its place: it is made anew.
+	Drop(ctx context.Context, place, site, key string) error
 	// Given notes that a door took a file, and the place's name for it.
 	Given(ctx context.Context, id int64, ref string) error
 	// Refs are the files of a batch that a door took and hasn't answered whole, by
@@ -68,6 +71,7 @@ type Made struct {
 	ID      int64
 	Name    string
 	Content []byte
+	There   bool // at its place
 }
 
 // How a site is served.
@@ -182,23 +186,42 @@ func (o *outlet) give(ctx context.Context, site, key string) error {
 	if o.door == nil {
 		return nil
 	}
-	files, err := o.cabinet.Waiting(ctx, o.name, site, key)
+	files, err := o.cabinet.Files(ctx, o.name, site, key)
 	if err != nil {
 		return err
 	}
+	given := false
 	for i, f := range files {
+		if given = given || f.There; f.There {
+			continue
+		}
 		ref, err := o.door.PutSheet(ctx, site, fmt.Sprintf("%s-%d", key, i+1), f.Name, f.Content)
 		if place.Forgotten(err) {
 			return nil // it has no door
 		}
 		if err != nil {
-			return err
+			return o.notGiven(ctx, site, key, given, err)
 		}
 		if err := o.cabinet.Given(ctx, f.ID, ref); err != nil {
 			return err
 		}
+		given = true
 	}
 	return nil
+}
+
+// notGiven is what a door's no to a file of a batch comes to. Where none of it
+// arrived its files are forgotten: tried again, it may be other lines, and what is
+// offered then must be looked at then. Where another file is there already, some of
+// the batch was done all the same.
+func (o *outlet) notGiven(ctx context.Context, site, key string, given bool, why error) error {
+	if !given && !place.Perhaps(why) {
+		return errors.Join(why, o.cabinet.Drop(ctx, o.name, site, key))
+	}
+	if given && !place.Perhaps(why) {
+		return &place.Unreachable{Name: o.name, Err: why, Perhaps: true}
+	}
+	return why
 }
 
 // fill makes the file of a category. A line that its sheet can't take is refused

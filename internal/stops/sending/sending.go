@@ -443,6 +443,13 @@ func (st *Stop) GiveUp(ctx context.Context, id int64) error {
 		if err != nil {
 			return err
 		}
+		fetched, err := tx.Fetched(id)
+		if err == nil && fetched != "" {
+			err = fault.New(fault.Conflict, "%s was downloaded; say first, under Send, Sheets, whether it was uploaded", fetched)
+		}
+		if err != nil {
+			return err
+		}
 		kept, err := tx.NeverUploaded(id)
 		if err != nil {
 			return err

@@ -30,6 +30,7 @@ type SheetFile struct {
 	Rows       int64      `json:"rows"`
 	Size       int64      `json:"size" doc:"Bytes"`
 	MadeAt     time.Time  `json:"made"`
+	FetchedAt  *time.Time `json:"fetched" doc:"When somebody downloaded it first: it may be at its place since"`
 	UploadedAt *time.Time `json:"uploaded"`
 	UploadedBy string     `json:"uploaded_by"`
 	Taken      int64      `json:"taken" doc:"Lines that the place is at"`
@@ -48,7 +49,7 @@ type Asked struct {
 }
 
 func sheetFile(r *store.SheetFileRow) SheetFile {
-	return SheetFile{r.ID, r.SendOut, r.Site, r.SiteID, r.Name, r.Category, r.Rows, r.Size, r.MadeAt, r.UploadedAt, r.UploadedBy, r.Taken, r.Confirmed, r.Refused, r.Open, "", []Asked{}, ""}
+	return SheetFile{r.ID, r.SendOut, r.Site, r.SiteID, r.Name, r.Category, r.Rows, r.Size, r.MadeAt, r.FetchedAt, r.UploadedAt, r.UploadedBy, r.Taken, r.Confirmed, r.Refused, r.Open, "", []Asked{}, ""}
 }
 
 func (st *Stop) sheetFiles(ctx context.Context, rows []store.SheetFileRow, err error) ([]SheetFile, error) {
@@ -118,6 +119,21 @@ func (st *Stop) MayGo(ctx context.Context, id int64) error {
 	return err
 }
 
+// Fetch hands a filled sheet to a person who takes it to its place, and notes it.
+// One that may not go any more is refused.
+func (st *Stop) Fetch(ctx context.Context, id int64) (store.SheetFile, error) {
+	if err := st.MayGo(ctx, id); err != nil {
+		return store.SheetFile{}, err
+	}
+	if err := st.Store.Do(ctx, func(tx store.Tx) error {
+		tx.Changed("sendouts")
+		return tx.MarkFetched(id, st.Now())
+	}); err != nil {
+		return store.SheetFile{}, err
+	}
+	return st.Store.SheetFileContent(ctx, id)
+}
+
 // Uploaded notes that a person took a filled sheet to its place.
 func (st *Stop) Uploaded(ctx context.Context, id int64) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
@@ -137,6 +153,22 @@ func (st *Stop) Uploaded(ctx context.Context, id int64) error {
 	})
 }
 
+// NotUploaded notes that a sheet that was downloaded went nowhere: its send-out can
+// be given up as one that nobody handed over.
+func (st *Stop) NotUploaded(ctx context.Context, id int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		f, err := store.GetTx[store.SheetFile](tx, id)
+		if err != nil {
+			return err
+		}
+		if f.UploadedAt != nil {
+			return fault.New(fault.Conflict, "%s is uploaded already", f.Name)
+		}
+		tx.Changed("sendouts")
+		return stops.First(tx.MarkNotUploaded(id), tx.Note(st.Now(), "sheet not uploaded", f.Name, ""))
+	})
+}
+
 // sheetOperations are those about filled sheets and what places say of them.
 func (st *Stop) sheetOperations(api huma.API) {
 	describeContent(api)
@@ -153,6 +185,10 @@ func (st *Stop) sheetOperations(api huma.API) {
 	stops.Op(api, http.MethodPost, "/api/sheet-files/{id}/uploaded", "note-uploaded", "Note that a filled sheet was uploaded at its place",
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.Uploaded(ctx, in.ID))
+		})
+	stops.Op(api, http.MethodPost, "/api/sheet-files/{id}/not-uploaded", "note-not-uploaded", "Note that a filled sheet was downloaded and not uploaded anywhere",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.NotUploaded(ctx, in.ID))
 		})
 	stops.Op(api, http.MethodPost, "/api/sheet-files/{id}/taken", "note-all-taken", "Note that a place took all of a filled sheet, where it gives no report",
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
@@ -218,11 +254,7 @@ func (st *Stop) sheetContent(w http.ResponseWriter, r *http.Request) {
 		stops.Refuse(w, http.StatusNotFound, "there is no such file")
 		return
 	}
-	if err := st.MayGo(r.Context(), id); err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	f, err := st.Store.SheetFileContent(r.Context(), id)
+	f, err := st.Fetch(r.Context(), id)
 	if err != nil {
 		stops.Problem(w, err)
 		return

@@ -23,13 +23,13 @@ CREATE TABLE sheet_files (
   name text NOT NULL,
   rows integer NOT NULL,
   made_at datetime NOT NULL,
+  fetched_at datetime, -- by a person who then may have taken it there
   uploaded_at datetime,
   uploaded_by text NOT NULL DEFAULT '',
   ref text NOT NULL DEFAULT '', -- the place's name for it, where its door took it
   content blob NOT NULL -- the last, as above
 );
 CREATE INDEX sheet_file_batch ON sheet_files(site_id, batch);
-CREATE INDEX sheet_file_waiting ON sheet_files(site_id, batch) WHERE uploaded_at IS NULL;
 
 -- The lines of filled sheets, and what a place's report said of each.
 CREATE TABLE sheet_lines (

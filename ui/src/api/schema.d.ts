@@ -1802,6 +1802,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheet-files/{id}/not-uploaded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that a filled sheet was downloaded and not uploaded anywhere */
+        post: operations["note-not-uploaded"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheet-files/{id}/taken": {
         parameters: {
             query?: never;
@@ -6471,6 +6488,11 @@ export interface components {
             category: string;
             /** Format: int64 */
             confirmed: number;
+            /**
+             * Format: date-time
+             * @description When somebody downloaded it first: it may be at its place since
+             */
+            fetched: string | null;
             /** Format: int64 */
             id: number;
             /** Format: date-time */
@@ -11262,6 +11284,37 @@ export interface operations {
                 };
                 content: {
                     "*/*": unknown;
+                };
+            };
+        };
+    };
+    "note-not-uploaded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
                 };
             };
         };

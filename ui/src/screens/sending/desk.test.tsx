@@ -55,6 +55,8 @@ describe("the hand desk", () => {
     show(<Desk />);
     await screen.findByText(/only 0 can be now/);
     fireEvent.keyDown(document.body, { key: "." });
+    await screen.findByText("I had done it already");
+    expect(api.writes()).toEqual([]);
     fireEvent.keyDown(document.body, { key: "ArrowDown" });
     fireEvent.click(await screen.findByText("They don't take it"));
     fireEvent.change(await screen.findByLabelText("Why they don't take it"), { target: { value: "No mugs." } });
@@ -77,6 +79,7 @@ describe("filled sheets", () => {
       rows: 6,
       size: 8000,
       made: "2026-03-03T08:00:00Z",
+      fetched: null,
       uploaded: null,
       uploaded_by: "",
       taken: 0,
@@ -87,9 +90,16 @@ describe("filled sheets", () => {
       asked: [],
       stale: "1 line of it changed since it was made",
     };
-    server({
+    const sent = server({
       "GET /api/sheet-files": [
         file,
+        {
+          ...file,
+          id: 5,
+          name: "had.xlsx",
+          fetched: "2026-03-03T08:10:00Z",
+          stale: "2 lines of it changed since it was made",
+        },
         {
           ...file,
           id: 4,
@@ -105,6 +115,9 @@ describe("filled sheets", () => {
     await screen.findByText("1 line of it changed since it was made");
     expect(screen.queryByText("Download")).toBeNull();
     expect(screen.getByText(/in a box/).textContent).toContain("B-1");
+    // One that was downloaded may be there: a person says.
+    fireEvent.click(screen.getByText("It was already"));
+    await waitFor(() => expect(sent.writes().map((w) => w.what)).toEqual(["POST /api/sheet-files/5/uploaded"]));
   });
 });
 

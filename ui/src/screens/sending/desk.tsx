@@ -94,7 +94,8 @@ function One({ task: t, onDone }: { task: Task; onDone: () => void }) {
     "runs",
     "counts",
   );
-  const say = () => !t.stale && !done.isPending && done.mutate(undefined, { onSuccess: onDone });
+  const tell = () => done.mutate(undefined, { onSuccess: onDone });
+  const say = () => !t.stale && !done.isPending && tell(); // by key: never what shouldn't be done any more
   useKeys(
     { c: () => next && copy.mutate(next), p: () => t.pictures > 0 && pictures.mutate(undefined), ".": say },
     true,
@@ -124,7 +125,8 @@ function One({ task: t, onDone }: { task: Task; onDone: () => void }) {
       )}
       {t.stale && (
         <chakra.div role="alert" color="loss" pb="1">
-          Don't do it so any more: {t.stale}. Give its send-out up under Send-outs; what is right now comes anew.
+          Don't do it so any more: {t.stale}. If you had done it already, say so: what is right now follows. Otherwise
+          give its send-out up under Send-outs.
         </chakra.div>
       )}
       <chakra.table
@@ -174,9 +176,15 @@ function One({ task: t, onDone }: { task: Task; onDone: () => void }) {
             onKeyDown={(e) => e.key === "Enter" && say()}
           />
         )}
-        <Button look="main" disabled={!!t.stale || done.isPending} onClick={say}>
-          {failed === undefined ? "It is done" : "They don't take it"} <Key>.</Key>
-        </Button>
+        {t.stale && failed === undefined ? (
+          <Button disabled={done.isPending} onClick={tell}>
+            I had done it already
+          </Button>
+        ) : (
+          <Button look="main" disabled={!!t.stale || done.isPending} onClick={say}>
+            {failed === undefined ? "It is done" : "They don't take it"} <Key>.</Key>
+          </Button>
+        )}
         {failed === undefined ? (
           <Button look="plain" onClick={() => setFailed("")}>
             They don't take it

@@ -49,8 +49,12 @@ export function Sheets() {
 /** One is a filled sheet: what is done with it next is one key. */
 export function One({ file: f, keyed }: { file: File; keyed: boolean }) {
   const { data: clock } = useClock();
-  const [had, setHad] = useState(false);
-  const get = useDo(() => download(`/api/sheet-files/${f.id}/content`, f.name).then(() => setHad(true)));
+  const had = f.fetched !== null;
+  const get = useDo(() => download(`/api/sheet-files/${f.id}/content`, f.name), "sendouts");
+  const nowhere = useDo(
+    () => read(api.POST("/api/sheet-files/{id}/not-uploaded", { params: { path: { id: f.id } } })),
+    "sendouts",
+  );
   const uploaded = useDo(
     () => read(api.POST("/api/sheet-files/{id}/uploaded", { params: { path: { id: f.id } } })),
     "sendouts",
@@ -93,10 +97,25 @@ export function One({ file: f, keyed }: { file: File; keyed: boolean }) {
             )}
             <Word tone="good">uploaded {time(f.uploaded, clock?.now)}</Word>
           </>
-        ) : f.stale ? (
+        ) : f.stale && !had ? (
           <Word tone="bad">not to be uploaded</Word>
+        ) : f.stale ? (
+          <>
+            <Word tone="bad">not to be uploaded any more</Word>
+            <Button size="small" disabled={nowhere.isPending} onClick={() => nowhere.mutate(undefined)}>
+              It wasn't
+            </Button>
+            <Button size="small" disabled={uploaded.isPending} onClick={() => uploaded.mutate(undefined)}>
+              It was already
+            </Button>
+          </>
         ) : (
           <>
+            {had && (
+              <Button size="small" disabled={nowhere.isPending} onClick={() => nowhere.mutate(undefined)}>
+                I haven't
+              </Button>
+            )}
             <Button
               size="small"
               look={had ? undefined : "main"}
@@ -122,7 +141,7 @@ export function One({ file: f, keyed }: { file: File; keyed: boolean }) {
           They ask about <Code color="ink">{a.sku}</Code>: {a.words}
         </div>
       ))}
-      <Trouble error={get.error ?? uploaded.error ?? taken.error} />
+      <Trouble error={get.error ?? uploaded.error ?? taken.error ?? nowhere.error} />
     </chakra.section>
   );
 }
