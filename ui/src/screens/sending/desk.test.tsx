@@ -116,7 +116,7 @@ describe("filled sheets", () => {
     expect(screen.queryByText("Download")).toBeNull();
     expect(screen.getByText(/in a box/).textContent).toContain("B-1");
     // One that was downloaded may be there: a person says.
-    fireEvent.click(screen.getByText("It was already"));
+    fireEvent.click(screen.getByText("It was"));
     await waitFor(() => expect(sent.writes().map((w) => w.what)).toEqual(["POST /api/sheet-files/5/uploaded"]));
   });
 });

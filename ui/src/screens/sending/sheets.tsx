@@ -97,18 +97,8 @@ export function One({ file: f, keyed }: { file: File; keyed: boolean }) {
             )}
             <Word tone="good">uploaded {time(f.uploaded, clock?.now)}</Word>
           </>
-        ) : f.stale && !had ? (
-          <Word tone="bad">not to be uploaded</Word>
         ) : f.stale ? (
-          <>
-            <Word tone="bad">not to be uploaded any more</Word>
-            <Button size="small" disabled={nowhere.isPending} onClick={() => nowhere.mutate(undefined)}>
-              It wasn't
-            </Button>
-            <Button size="small" disabled={uploaded.isPending} onClick={() => uploaded.mutate(undefined)}>
-              It was already
-            </Button>
-          </>
+          <Word tone="bad">not to be uploaded</Word>
         ) : (
           <>
             {had && (
@@ -136,6 +126,17 @@ export function One({ file: f, keyed }: { file: File; keyed: boolean }) {
         )}
       </chakra.div>
       {f.stale && <chakra.div color="loss">{f.stale}</chakra.div>}
+      {f.stale && had && (
+        <chakra.div role="group" aria-label="Was it uploaded?" display="flex" gap="2" alignItems="center" pt="1">
+          It was downloaded {time(f.fetched, clock?.now)}: was it uploaded then?
+          <Button size="small" disabled={uploaded.isPending} onClick={() => uploaded.mutate(undefined)}>
+            It was
+          </Button>
+          <Button size="small" disabled={nowhere.isPending} onClick={() => nowhere.mutate(undefined)}>
+            It wasn't
+          </Button>
+        </chakra.div>
+      )}
       {f.asked.map((a) => (
         <div key={a.sku}>
           They ask about <Code color="ink">{a.sku}</Code>: {a.words}
