@@ -67,6 +67,7 @@ func TestASieveIsBuiltKeptAndUsed(t *testing.T) {
 	s.sees("[aria-label='A named sieve'] option:checked", "Dear or alone") // it is in the address
 
 	// A row opens: the lines at the lowest add up to what the list says.
+	s.sees("[aria-label=Candidates] [role=row]", `\d\.\d\d`) // they are there again
 	s.keys(input.ArrowDown, input.Enter)
 	s.sees("aside [data-testid=lines]", "left for you|lost on every sale")
 	s.sees("aside table[aria-label='What others ask']", `\d\.\d\d`)
