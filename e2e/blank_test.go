@@ -95,7 +95,7 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 	s.sees("section", made.Name)
 	filled := saved(t, fmt.Sprintf("%s/api/sheet-files/%d/content", p.URL, made.ID), made.Name)
 
-	s.sees("button", "I haven't")
+	s.sees("button", "Not uploaded")
 	place := open(t, p, "/") // the seller's own page, at the place
 	place.MustNavigate(seller)
 	place.MustElement("input[type=file]").MustSetFiles(filled)

@@ -103,7 +103,7 @@ export function One({ file: f, keyed }: { file: File; keyed: boolean }) {
           <>
             {had && (
               <Button size="small" disabled={nowhere.isPending} onClick={() => nowhere.mutate(undefined)}>
-                I haven't
+                Not uploaded
               </Button>
             )}
             <Button
