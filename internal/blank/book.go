@@ -219,7 +219,7 @@ func (b *book) index() error {
 		if e.Name.Local != "si" {
 			return nil
 		}
-		text, err := richText(d)
+		text, err := feed.RichText(d)
 		b.strings = append(b.strings, text)
 		return err
 	})
@@ -258,37 +258,6 @@ func textIn(d *xml.Decoder) (string, error) {
 		}
 	}
 	return out.String(), nil
-}
-
-// richText is the text inside an element whose start was read: its t elements,
-// but for those that say how to pronounce it.
-func richText(d *xml.Decoder) (string, error) {
-	var out strings.Builder
-	for depth, skip, in := 1, 0, false; depth > 0; {
-		t, err := d.Token()
-		if err != nil {
-			return "", err
-		}
-		switch t := t.(type) {
-		case xml.StartElement:
-			depth++
-			in = t.Name.Local == "t"
-			if t.Name.Local == "rPh" && skip == 0 {
-				skip = depth
-			}
-		case xml.EndElement:
-			if depth == skip {
-				skip = 0
-			}
-			depth--
-			in = false
-		case xml.CharData:
-			if in && skip == 0 {
-				out.Write(t)
-			}
-		}
-	}
-	return feed.UnescapeX(out.String()), nil
 }
 
 // sheetOf is the place of a sheet by its name, as written or without case; −1 for none.

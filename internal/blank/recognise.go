@@ -393,7 +393,7 @@ func (b *book) comments(place int) (map[string]string, error) {
 			if threaded {
 				text, err = textIn(d)
 			} else {
-				text, err = richText(d)
+				text, err = feed.RichText(d)
 			}
 			ref := attr(e, "ref")
 			out[ref] = strings.TrimSpace(out[ref] + " " + text)

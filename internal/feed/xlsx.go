@@ -177,7 +177,7 @@ func (w *workbook) index() error {
 		if e.Name.Local != "si" {
 			return nil
 		}
-		text, err := richText(d)
+		text, err := RichText(d)
 		if err != nil {
 			return brokenXML(err, "the sheet's texts")
 		}
@@ -192,9 +192,10 @@ func (w *workbook) index() error {
 	})
 }
 
-// richText is the text inside an element whose start was read: all of its t
-// elements but those that say how to pronounce it.
-func richText(d *xmlTokens) (string, error) {
+// RichText is the text inside an element of a workbook whose start was read: all of
+// its t elements but those that say how to pronounce it (ECMA-376 part 1, 18.4.6).
+// One of more than MaxCell bytes is an error.
+func RichText(d interface{ Token() (xml.Token, error) }) (string, error) {
 	var b strings.Builder
 	for depth, skip, in := 1, 0, false; depth > 0; {
 		t, err := d.Token()
@@ -373,7 +374,7 @@ func (w *workbook) cell(d *xmlTokens, kind string) (string, bool, error) {
 		case xml.StartElement:
 			switch t.Name.Local {
 			case "is":
-				if text, err = richText(d); err != nil {
+				if text, err = RichText(d); err != nil {
 					return "", false, err
 				}
 				continue

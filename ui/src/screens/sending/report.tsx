@@ -49,19 +49,12 @@ export function ReportForm({ site, look, onDone }: Props) {
                   <Quiet>{c.samples.join(", ")}</Quiet>
                 </chakra.td>
                 <td>
-                  <Select
-                    h="26px"
-                    aria-label={`${c.name} is`}
+                  <Means
+                    label={`${c.name} is`}
                     value={columns[c.name]}
-                    onChange={(e) => setColumns({ ...columns, [c.name]: e.target.value })}
-                  >
-                    <option value="">not read</option>
-                    {things.map((t) => (
-                      <option key={t} value={t}>
-                        {t}
-                      </option>
-                    ))}
-                  </Select>
+                    of={{ "": "not read", ...Object.fromEntries(things.map((t) => [t, t])) }}
+                    onChange={(v) => setColumns({ ...columns, [c.name]: v })}
+                  />
                 </td>
               </tr>
             ))}
@@ -78,18 +71,12 @@ export function ReportForm({ site, look, onDone }: Props) {
                   <Code color="ink">{s.rows}</Code>
                 </chakra.td>
                 <td>
-                  <Select
-                    h="26px"
-                    aria-label={`${s.word} means`}
+                  <Means
+                    label={`${s.word} means`}
                     value={states[s.word]}
-                    onChange={(e) => setStates({ ...states, [s.word]: e.target.value })}
-                  >
-                    {Object.entries(meanings).map(([k, words]) => (
-                      <option key={k} value={k}>
-                        {words}
-                      </option>
-                    ))}
-                  </Select>
+                    of={meanings}
+                    onChange={(v) => setStates({ ...states, [s.word]: v })}
+                  />
                 </td>
               </tr>
             ))}
@@ -101,5 +88,23 @@ export function ReportForm({ site, look, onDone }: Props) {
         Read it in <Key>.</Key>
       </Button>
     </chakra.div>
+  );
+}
+
+/** Means chooses what something in a report means: of is the words for each value. */
+function Means(p: {
+  label: string;
+  value: string | undefined;
+  of: Record<string, string>;
+  onChange: (value: string) => void;
+}) {
+  return (
+    <Select h="26px" aria-label={p.label} value={p.value} onChange={(e) => p.onChange(e.target.value)}>
+      {Object.entries(p.of).map(([value, words]) => (
+        <option key={value} value={value}>
+          {words}
+        </option>
+      ))}
+    </Select>
   );
 }
