@@ -516,7 +516,7 @@ func (p *past) send(ctx context.Context, day int) error {
 	if err := p.idle(ctx, false); err != nil {
 		return err
 	}
-	if _, err := p.Sending.SendListings(ctx, nil); err != nil {
+	if _, err := p.Sending.SendListings(ctx, nil, sending.How{}); err != nil {
 		return err
 	}
 	if err := p.idle(ctx, false); err != nil || !down {

@@ -209,7 +209,7 @@ func TestTheStopHoldsEverythingAndIsLiftedByHand(t *testing.T) {
 	_, err := s.Sending.SendPlan(t.Context(), plan.ID, sending.PlanChoice{})
 	assert.Equal(t, fault.Held, fault.KindOf(err))
 	assert.ErrorContains(t, err, "until the stop is lifted")
-	_, err = s.Sending.SendListings(t.Context(), nil)
+	_, err = s.Sending.SendListings(t.Context(), nil, sending.How{})
 	assert.ErrorContains(t, err, "everything is stopped")
 
 	s.Close()
@@ -227,7 +227,7 @@ func TestTheStopHoldsWhatIsOnItsWayToTheDoor(t *testing.T) {
 	s := newStall(t, 2)
 	s.deliver(always(400), always(9))
 	s.market.SetDown(true)
-	sent, err := s.Sending.SendListings(t.Context(), nil)
+	sent, err := s.Sending.SendListings(t.Context(), nil, sending.How{})
 	require.NoError(t, err)
 	s.idle()
 	require.NoError(t, s.Sending.SetHalt(t.Context(), true, ""))

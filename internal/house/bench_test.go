@@ -16,6 +16,7 @@ import (
 	"easymargin/internal/sim"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/prices"
+	"easymargin/internal/stops/sending"
 	"easymargin/internal/stops/sources"
 	"easymargin/internal/store"
 )
@@ -266,7 +267,7 @@ func BenchmarkSend(b *testing.B) {
 		rests()
 		cpu -= spent(b)
 		b.StartTimer()
-		sent, err := h.Sending.SendListings(b.Context(), nil)
+		sent, err := h.Sending.SendListings(b.Context(), nil, sending.How{})
 		require.NoError(b, err)
 		require.Equal(b, int64(plainItems), sent.Lines)
 		rests()

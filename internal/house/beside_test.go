@@ -16,6 +16,7 @@ import (
 	"easymargin/internal/house"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/prices"
+	"easymargin/internal/stops/sending"
 	"easymargin/internal/stops/sources"
 	"easymargin/internal/store"
 )
@@ -37,7 +38,7 @@ func TestAnIntakeBesideTheServerIsFollowedAtOnce(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, store.FeedTaken, taken.State, taken.HeldFor)
 	// As if somebody sent in that very moment: what isn't worked out yet stays behind.
-	sent, err := s.Sending.SendListings(t.Context(), nil)
+	sent, err := s.Sending.SendListings(t.Context(), nil, sending.How{})
 	require.NoError(t, err)
 	assert.LessOrEqual(t, sent.Lines, int64(3))
 	s.until("the prices follow", func() bool { return s.counts().Dirty == 0 })

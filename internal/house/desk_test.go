@@ -70,7 +70,7 @@ func (b *board) done(d sending.TaskDone) {
 // new listings first of all, and what takes something off sale before all else.
 func TestTheHandDesk(t *testing.T) {
 	b, ids := newBoard(t, 2)
-	sent, err := b.Sending.SendListings(t.Context(), ids)
+	sent, err := b.Sending.SendListings(t.Context(), ids, sending.How{})
 	require.NoError(t, err)
 	b.idle()
 	tasks := b.tasks()
@@ -126,7 +126,7 @@ func TestTheHandDesk(t *testing.T) {
 // A task that may not be done any more says so, and giving it up leaves all as it was.
 func TestATaskThatGrewOld(t *testing.T) {
 	b, ids := newBoard(t, 1)
-	sent, err := b.Sending.SendListings(t.Context(), ids)
+	sent, err := b.Sending.SendListings(t.Context(), ids, sending.How{})
 	require.NoError(t, err)
 	b.idle()
 	assert.Empty(t, b.tasks()[0].Stale)

@@ -439,9 +439,9 @@ func TestNoSendOutIsADeadEnd(t *testing.T) {
 			}
 			next.ServeHTTP(w, r)
 		})
-		first, err := s.Sending.SendListings(t.Context(), []int64{mine[0].ID, mine[1].ID})
+		first, err := s.Sending.SendListings(t.Context(), []int64{mine[0].ID, mine[1].ID}, sending.How{})
 		require.NoError(t, err)
-		second, err := s.Sending.SendListings(t.Context(), []int64{mine[2].ID, mine[3].ID})
+		second, err := s.Sending.SendListings(t.Context(), []int64{mine[2].ID, mine[3].ID}, sending.How{})
 		require.NoError(t, err)
 		s.until("the second is answered", func() bool { return s.sendOut(second.SendOuts[0]).State == store.SendDone })
 		assert.Equal(t, int64(2), s.counts().Live, "one batch without an end holds nobody up")
@@ -467,7 +467,7 @@ func TestNoSendOutIsADeadEnd(t *testing.T) {
 			}
 			next.ServeHTTP(w, r)
 		})
-		sent, err := s.Sending.SendListings(t.Context(), nil)
+		sent, err := s.Sending.SendListings(t.Context(), nil, sending.How{})
 		require.NoError(t, err)
 		<-asked
 		ok, err := s.Queue.Stop(t.Context(), sent.Runs[0].ID)
@@ -501,7 +501,7 @@ func TestStrangeAndContradictoryWords(t *testing.T) {
 			x.(map[string]any)["state"] = state
 		}
 	})
-	sent, err := s.Sending.SendListings(t.Context(), nil)
+	sent, err := s.Sending.SendListings(t.Context(), nil, sending.How{})
 	require.NoError(t, err)
 	s.until("it was asked about", func() bool { return s.followed() > 2 })
 	assert.Equal(t, map[string]int{store.SendSent: 3}, s.states(sent.SendOuts[0]), "neither confirmed nor refused")
@@ -580,7 +580,7 @@ func TestARefusedListingStaysRefused(t *testing.T) {
 		}
 	}
 	back := s.moveMarket("http://127.0.0.1:1")
-	again, err := s.Sending.SendListings(t.Context(), []int64{refused})
+	again, err := s.Sending.SendListings(t.Context(), []int64{refused}, sending.How{})
 	require.NoError(t, err)
 	s.idle()
 	require.NoError(t, s.Sending.GiveUp(t.Context(), again.SendOuts[0]))
@@ -605,7 +605,7 @@ func TestTheCostGuardKnowsTheCostOfTheConfirmedPrice(t *testing.T) {
 			answer["state"], answer["lines"] = "working", []any{}
 		}
 	})
-	_, err := s.Sending.SendListings(t.Context(), nil)
+	_, err := s.Sending.SendListings(t.Context(), nil, sending.How{})
 	require.NoError(t, err)
 	s.until("it was asked about", func() bool { return s.followed() > 0 })
 	f, err := s.Sources.BringIn(
@@ -694,10 +694,10 @@ func TestWhatWasLetGoIsSentAfterTheNextStart(t *testing.T) {
 	idle := house.New(house.Options{Store: s.Store, Now: s.clock.Now})
 	ctx, hangUp := context.WithCancel(t.Context())
 	s.Store.OnCommit(func(store.Commit) { hangUp() }) // the connection is dropped right after
-	_, err := idle.Sending.SendListings(ctx, []int64{mine[0].ID, mine[1].ID})
+	_, err := idle.Sending.SendListings(ctx, []int64{mine[0].ID, mine[1].ID}, sending.How{})
 	require.NoError(t, err)
 	for _, l := range mine[2:4] {
-		_, err = idle.Sending.SendListings(t.Context(), []int64{l.ID})
+		_, err = idle.Sending.SendListings(t.Context(), []int64{l.ID}, sending.How{})
 		require.NoError(t, err)
 	}
 	f, err := idle.Sources.BringIn(

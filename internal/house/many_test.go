@@ -48,7 +48,7 @@ func newHoard(t *testing.T, listings int) (*stall, *gorm.DB) {
 func TestAHundredThousandLinesAreLetGo(t *testing.T) {
 	const many = 100_000
 	s, db := newHoard(t, many)
-	sent, err := s.Sending.SendListings(t.Context(), nil)
+	sent, err := s.Sending.SendListings(t.Context(), nil, sending.How{})
 	require.NoError(t, err)
 	assert.Equal(t, int64(many), sent.Lines)
 	assert.Equal(t, int64(many), s.sendOut(sent.SendOuts[0]).Waiting)
@@ -99,7 +99,7 @@ func TestABatchOfVeryManyLines(t *testing.T) {
 	defer gateway.Close()
 	require.NoError(t, s.Store.MoveMarketplace(t.Context(), "Quaymarket", gateway.URL))
 	s.restart()
-	_, err := s.Sending.SendListings(t.Context(), nil)
+	_, err := s.Sending.SendListings(t.Context(), nil, sending.How{})
 	require.NoError(t, err)
 	s.idle()
 	assert.Equal(t, int64(many), lines.Load())

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"easymargin/internal/sim"
+	"easymargin/internal/stops/sending"
 	"easymargin/internal/store"
 )
 
@@ -59,7 +60,7 @@ func TestWhatCouldntBeHandedOverIsTriedAgain(t *testing.T) {
 	s := newStall(t, 2)
 	s.deliver(always(400), always(9))
 	s.market.SetDown(true)
-	sent, err := s.Sending.SendListings(t.Context(), nil)
+	sent, err := s.Sending.SendListings(t.Context(), nil, sending.How{})
 	require.NoError(t, err)
 	s.idle()
 	var pauses []time.Duration

@@ -650,7 +650,7 @@ func (h *history) step() {
 		})
 		h.deliver(s, x, false)
 	case "send":
-		_, err := h.Sending.SendListings(ctx, nil)
+		_, err := h.Sending.SendListings(ctx, nil, sending.How{})
 		require.Equal(rt, h.halted, err != nil, "%v", err)
 	case "plan":
 		h.letGo(false)

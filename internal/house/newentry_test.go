@@ -9,6 +9,7 @@ import (
 
 	"easymargin/internal/stops/matching"
 	"easymargin/internal/stops/preparing"
+	"easymargin/internal/stops/sending"
 	"easymargin/internal/store"
 )
 
@@ -47,7 +48,7 @@ func TestANewEntryIsCompletedAndTied(t *testing.T) {
 	}
 	assert.True(t, view().NewEntry)
 	assert.Equal(t, store.ListingIncomplete, view().State, "without a category nobody knows what it needs")
-	sent, err := s.Sending.SendListings(t.Context(), []int64{own})
+	sent, err := s.Sending.SendListings(t.Context(), []int64{own}, sending.How{})
 	require.NoError(t, err)
 	assert.Empty(t, sent.SendOuts, "so it doesn't go")
 	require.NoError(t, s.Preparing.SetCategory(t.Context(), []int64{own}, "mugs"))
@@ -64,7 +65,7 @@ func TestANewEntryIsCompletedAndTied(t *testing.T) {
 	require.Zero(t, v.Stops, "%v %v", v.Other, v.Fields)
 	require.Equal(t, store.ListingReady, v.State)
 
-	_, err = s.Sending.SendListings(t.Context(), []int64{own})
+	_, err = s.Sending.SendListings(t.Context(), []int64{own}, sending.How{})
 	require.NoError(t, err)
 	s.idle()
 	said := s.market.Contents("GB")[v.SKU]

@@ -17,6 +17,7 @@ import (
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/places"
 	"easymargin/internal/stops/preparing"
+	"easymargin/internal/stops/sending"
 	"easymargin/internal/stops/sources"
 	"easymargin/internal/store"
 )
@@ -351,7 +352,7 @@ func TestAListingThatLacksSomethingByThenStaysBehind(t *testing.T) {
 	l.say(id, "attributes.colour", "Moss green")
 	l.House.Close()
 	closed := house.New(house.Options{Store: l.Store, Now: l.clock.Now})
-	_, err := closed.Sending.SendListings(t.Context(), []int64{id})
+	_, err := closed.Sending.SendListings(t.Context(), []int64{id}, sending.How{})
 	require.NoError(t, err)
 	require.NoError(t, closed.Preparing.WriteDemand(t.Context(), l.here.ID, "cooking", `{"attributes":[{"ref":"origin","kind":"text","need":"needed"}]}`))
 	l.restart()

@@ -16,6 +16,7 @@ import (
 	"easymargin/internal/retouch"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/preparing"
+	"easymargin/internal/stops/sending"
 	"easymargin/internal/store"
 )
 
@@ -92,7 +93,7 @@ func TestPicturesThatAPlaceLostAreUploadedAgain(t *testing.T) {
 	sku := l.one(id).SKU
 	l.sendAll()
 	require.Nil(t, l.row.Contents("GB")[sku], "the place says that it has none of them")
-	_, err = l.Sending.SendListings(t.Context(), []int64{id}) // once more, as a person who saw why does
+	_, err = l.Sending.SendListings(t.Context(), []int64{id}, sending.How{}) // once more, as a person who saw why does
 	require.NoError(t, err)
 	l.idle()
 	assert.NotNil(t, l.row.Contents("GB")[sku])

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"easymargin/internal/stops/preparing"
+	"easymargin/internal/stops/sending"
 	"easymargin/internal/store"
 )
 
@@ -35,7 +36,7 @@ func onSale(t *testing.T, products int) (*lantern, []int64) {
 }
 
 func (l *lantern) sendWords(ids []int64) int64 {
-	s, err := l.Sending.SendWords(l.t.Context(), ids)
+	s, err := l.Sending.SendWords(l.t.Context(), ids, sending.How{})
 	require.NoError(l.t, err)
 	l.idle()
 	return s.Lines

@@ -278,7 +278,7 @@ func (w *world) counts() store.Counts {
 
 // sendAll sends all that is ready and waits for the answers.
 func (w *world) sendAll() sending.Sent {
-	s, err := w.Sending.SendListings(w.t.Context(), nil)
+	s, err := w.Sending.SendListings(w.t.Context(), nil, sending.How{})
 	require.NoError(w.t, err)
 	w.idle()
 	return s

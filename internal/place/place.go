@@ -21,6 +21,7 @@ type Place struct {
 	Catalogue Catalogue
 	Rivals    Rivals
 	Outlet    Outlet
+	Wire      Wire
 	Pictures  Pictures
 	Sheets    Sheets
 	Orders    Orders
@@ -76,6 +77,11 @@ type Outlet interface {
 	// Listings is a part of what we have there, after where the last part ended
 	// ("" at the beginning), and where this one ends ("" at the end).
 	Listings(ctx context.Context, site, after string) ([]Listing, string, error)
+}
+
+// Wire tells what a batch is, byte for byte, as HandOver gives it to the place.
+type Wire interface {
+	Body(lines []Line) ([]byte, error)
 }
 
 // Pictures takes pictures that have no address of their own.

@@ -534,7 +534,8 @@ type Listing struct {
 
 	BackPrice    *int64 // a move to it was taken back: the same again is held
 	BackQuantity *int64
-	Differs      bool // what was read back isn't what was confirmed, and nobody has decided on it
+	SeenAt       *time.Time // since when it was seen on its site; nil: taken at the most
+	Differs      bool       // what was read back isn't what was confirmed, and nobody has decided on it
 }
 
 // How what may go is sent.
@@ -656,7 +657,8 @@ type SendOut struct {
 	Sender    string     // who let it go
 	Alone     bool       // a rule that a person wrote did
 	Undoes    *int64     // the send-out that it takes back
-	AgainAt   *time.Time // from when on it is tried again by itself
+	AgainAt   *time.Time // not before; from when on it is tried again by itself
+	Paused    bool       // a person holds it back
 	CreatedAt time.Time
 	SentAt    *time.Time
 	OverdueAt *time.Time // from when on a person is told that it was never finished
@@ -743,7 +745,7 @@ type Difference struct {
 	ID            int64
 	SiteID        int64
 	ListingID     int64
-	Kind          string // changed, ended
+	Kind          string // changed, ended, never live
 	OurPrice      *int64
 	OurQuantity   int64
 	TheirPrice    *int64
@@ -758,6 +760,7 @@ type Difference struct {
 const (
 	DifferChanged  = "changed"
 	DifferEnded    = "ended"
+	DifferNever    = "never live" // taken by the place, and never seen there
 	DifferOpen     = "open"
 	DifferAccepted = "accepted" // theirs holds
 	DifferOurs     = "ours"     // ours is sent again, or is there again

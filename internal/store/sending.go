@@ -22,16 +22,18 @@ const sendAlive = "EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'send' AND r.subj
 // Sendables are listings that may go out as new offers: those with the ids, or
 // all that are ready where ids is nil. Refused ones go only by their id; none
 // goes while something changed for it that wasn't worked out yet. They have
-// what is sent of them, and nothing else.
-func (tx Tx) Sendables(ids []int64) ([]Listing, error) {
+// what is sent of them, and nothing else. order is profit or price, the most of
+// it first, or "" for as they were made.
+func (tx Tx) Sendables(ids []int64, order string) ([]Listing, error) {
 	q := asArray("l.id, l.site_id, l.state, l.price, l.quantity, l.cost, l.cost_cur, l.landed, l.floor") + ` FROM listings l
 		WHERE l.price IS NOT NULL AND l.quantity > 0 AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id) AND `
 	var args []any
 	if ids == nil {
-		q += "l.state = 'ready' ORDER BY l.id"
+		q += "l.state = 'ready'"
 	} else {
-		q, args = q+"l.state IN ('ready', 'refused') AND l.id"+inList+" ORDER BY l.id", []any{listOf(ids)}
+		q, args = q+"l.state IN ('ready', 'refused') AND l.id"+inList, []any{listOf(ids)}
 	}
+	q += " ORDER BY " + map[string]string{"profit": "l.profit DESC, ", "price": "l.price DESC, "}[order] + "l.id"
 	var l Listing
 	var out []Listing
 	err := eachArray(tx.db, q, []any{&l.ID, &l.SiteID, &l.State, &l.Price, &l.Quantity, &l.Cost, &l.CostCur, &l.Landed, &l.Floor},
@@ -58,6 +60,18 @@ func (s *Store) CountDirtyPlanned(ctx context.Context, planID int64) (int64, err
 	err := s.read.WithContext(ctx).Raw(`SELECT count(*) FROM plan_lines x JOIN dirties d ON d.listing_id = x.listing_id
 		WHERE x.plan_id = ? AND x.state = 'waiting' AND x.verdict = 'go'`, planID).Scan(&n).Error
 	return n, err
+}
+
+// Offered is how many are on offer of the listings of some lines, as confirmed last.
+func (tx Tx) Offered(lines []SendLine) (map[int64]int64, error) {
+	ids := make([]int64, len(lines))
+	for i := range lines {
+		ids[i] = lines[i].ListingID
+	}
+	var id, n int64
+	out := map[int64]int64{}
+	return out, eachArray(tx.db, asArray("l.id, l.confirmed_quantity")+" FROM listings l WHERE l.id"+inList, []any{&id, &n},
+		func() { out[id] = n }, listOf(ids))
 }
 
 // MarkListings sets the state of listings.
@@ -269,7 +283,12 @@ func (tx Tx) ConfirmAsThere(l *Listing, price, quantity int64, by *SendLine, now
 func (tx Tx) Unconfirm(id int64, state string) error {
 	return tx.db.Model(&Listing{ID: id}).
 		Updates(map[string]any{"state": state, "confirmed_price": nil, "confirmed_quantity": 0, "confirmed_cost": nil, "confirmed_cost_cur": "",
-			"confirmed_landed": nil, "confirmed_at": nil}).Error
+			"confirmed_landed": nil, "confirmed_at": nil, "seen_at": nil}).Error
+}
+
+// MarkSeen notes that listings were seen on their site, those that weren't before.
+func (tx Tx) MarkSeen(ids []int64, at time.Time) error {
+	return tx.db.Exec("UPDATE listings SET seen_at = ? WHERE seen_at IS NULL AND id"+inList, at, listOf(ids)).Error
 }
 
 // ReadRegularly has every site read back at a moment that has something on sale
@@ -287,15 +306,15 @@ func (tx Tx) ReadRegularly(at time.Time) error {
 // though nothing went wrong with them.
 func (tx Tx) WaitingSendOuts() ([]SendOut, error) {
 	var out []SendOut
-	return out, tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.error = '' AND NOT " + sendAlive + " ORDER BY o.id").
-		Scan(&out).Error
+	return out, tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.error = '' AND o.again_at IS NULL AND NOT o.paused AND NOT " +
+		sendAlive + " ORDER BY o.id").Scan(&out).Error
 }
 
 // AgainSendOuts are the send-outs whose time has come to be tried again, and that
 // no run is at.
 func (tx Tx) AgainSendOuts(now time.Time) ([]SendOut, error) {
 	var out []SendOut
-	return out, tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.again_at <= ? AND NOT "+sendAlive+" ORDER BY o.urgent DESC, o.id", now).
+	return out, tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.again_at <= ? AND NOT o.paused AND NOT "+sendAlive+" ORDER BY o.urgent DESC, o.id", now).
 		Scan(&out).Error
 }
 
@@ -413,6 +432,7 @@ type SendOutRow struct {
 	Alone     bool
 	Undoes    *int64
 	AgainAt   *time.Time
+	Paused    bool
 	Lines     int64
 	Waiting   int64
 	Confirmed int64
@@ -436,7 +456,7 @@ func (o *SendOutRow) Overdue(now time.Time) bool {
 
 const sendOutColumns = `o.id, s.name AS site, o.state, o.batch, o.error, o.plan_id, o.perhaps, ` + sendAlive + ` AS alive,
 	EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'follow' AND r.subject = s.marketplace_id AND r.state IN ('queued', 'running')) AS followed,
-	o.tries, o.sender, o.alone, o.undoes, o.again_at, o.created_at, o.sent_at, o.overdue_at, o.done_at,
+	o.tries, o.sender, o.alone, o.undoes, o.again_at, o.paused, o.created_at, o.sent_at, o.overdue_at, o.done_at,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id) AS lines,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state IN ('waiting', 'sent')) AS waiting,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'confirmed') AS confirmed,

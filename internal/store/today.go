@@ -58,7 +58,8 @@ func (s *Store) Counts(ctx context.Context, now time.Time) (Counts, error) {
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'live') AS live,
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'paused') AS paused,
 		(SELECT coalesce(sum(listings), 0) FROM listing_sums WHERE state = 'unknown') AS unknown,
-		(SELECT count(*) FROM send_outs o WHERE o.state = 'waiting' AND NOT `+sendAlive+` OR o.state = 'sent'
+		(SELECT count(*) FROM send_outs o WHERE o.state = 'waiting' AND NOT `+sendAlive+`
+			AND (o.again_at IS NULL OR o.tries > 0 OR o.paused) OR o.state = 'sent'
 			AND o.overdue_at < ?) AS sends_stuck,
 		(SELECT coalesce(sum(lines), 0) FROM plan_sums) AS plan_lines,
 		(SELECT coalesce(sum(lines), 0) FROM plan_sums WHERE verdict = 'held') AS plan_held,

@@ -71,7 +71,7 @@ func Dial(name, address string, o Options) place.Place {
 	o = o.filled()
 	c := &Client{name, strings.TrimRight(address, "/"), &http.Client{Timeout: o.Answer, CheckRedirect: redirects,
 		Transport: &limited{next: http.DefaultTransport, limit: rate.NewLimiter(o.Rate, max(1, int(o.Rate)))}}, o}
-	return place.Place{Name: name, Directory: c, Catalogue: c, Rivals: c, Outlet: c, Pictures: c, Sheets: c, Orders: c}
+	return place.Place{Name: name, Directory: c, Catalogue: c, Rivals: c, Outlet: c, Wire: c, Pictures: c, Sheets: c, Orders: c}
 }
 
 // redirects lets a question be sent on, and nothing that would change something.
@@ -166,10 +166,15 @@ func (c *Client) SoldBy(ctx context.Context, site, seller, after string) ([]plac
 	return out.Entries, out.Next, err
 }
 
+// Body implements place.Wire.
+func (c *Client) Body(lines []place.Line) ([]byte, error) {
+	return json.Marshal(map[string]any{"lines": lines})
+}
+
 // HandOver implements place.Outlet.
 func (c *Client) HandOver(ctx context.Context, site, key string, lines []place.Line) (place.Batch, error) {
 	var out place.Batch
-	text, err := json.Marshal(map[string]any{"lines": lines})
+	text, err := c.Body(lines)
 	if err != nil {
 		return out, err
 	}

@@ -101,7 +101,7 @@ var errNone = errors.New("none of it may go")
 // letAlone sends those lines of a site's plan that part says, and casts the
 // shadows of what may not yet.
 func (st *Stop) letAlone(ctx context.Context, site store.Site, part func(store.Tx, store.Plan) (store.AlonePart, error)) (Sent, error) {
-	out, err := st.send(ctx, store.SendOut{Alone: true}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+	out, err := st.send(ctx, store.SendOut{Alone: true}, How{}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
 		plan, ok, err := tx.PlanOf(site.ID)
 		if err != nil || !ok {
 			return nil, nil, err

@@ -35,6 +35,8 @@ type SendOutRow struct {
 	Withdrawn int64      `json:"withdrawn" doc:"Taken back before they were handed over"`
 	Sheets    int64      `json:"sheets" doc:"Filled sheets that it came to"`
 	Unloaded  int64      `json:"not_uploaded" doc:"Of them, not taken to their place yet"`
+	Paused    bool       `json:"held" doc:"A person holds it back"`
+	Goes      *time.Time `json:"goes" doc:"When it goes, where it waits for a time"`
 	CreatedAt time.Time  `json:"created"`
 	OverdueAt *time.Time `json:"overdue" doc:"From when on you are told that it was never finished"`
 	DoneAt    *time.Time `json:"done"`
@@ -63,6 +65,8 @@ func (st *Stop) show(o store.SendOutRow) SendOutRow {
 		o.Withdrawn,
 		o.Sheets,
 		o.Unloaded,
+		o.Paused,
+		o.AgainAt,
 		o.CreatedAt,
 		o.OverdueAt,
 		o.DoneAt,
@@ -93,8 +97,15 @@ func (st *Stop) words(o *store.SendOutRow) string {
 		return "Uploaded; when the place has a report of it, read that in."
 	case o.State == store.SendSent:
 		return "Handed over; the marketplace is at work on it."
+	case o.Paused && o.Perhaps:
+		return "Held. It may have been handed over before it was, and nobody told; giving it up reads back what is on sale."
+	case o.Paused:
+		return "Held: nothing of it goes until you let it go on. Giving it up leaves its listings as they were before."
 	case o.Alive:
 		return "On its way."
+	case o.AgainAt != nil && o.Tries == 0:
+		return fmt.Sprintf("It goes at %s: each line is looked at again then. Giving it up leaves its listings as they were before.",
+			o.AgainAt.Format("15:04 on 2 January"))
 	case o.AgainAt != nil && o.Perhaps:
 		return fmt.Sprintf("It may have been handed over, and nobody told. It is tried again at %s, which does nothing twice; giving it up reads back what is on sale.",
 			o.AgainAt.Format("15:04"))
@@ -138,18 +149,21 @@ type SendLineRow struct {
 	Picture   string `json:"picture" doc:"Digest of its leading picture; empty where none is kept"`
 }
 
+// Wish is what a person lets go, and how.
+type Wish struct {
+	Listings []int64 `json:"listings,omitempty" maxItems:"100000" doc:"Which; all that may where left out"`
+	How
+}
+
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
 	st.sheetOperations(api)
 	st.deskOperations(api)
+	st.attemptOperations(api)
 	describeOutcomes(api)
 	stops.Op(api, http.MethodPost, "/api/send-outs/words", "send-words", "Send what listings on sale are to say otherwise than they do there; only what differs goes",
-		func(ctx context.Context, in *struct {
-			Body struct {
-				Listings []int64 `json:"listings,omitempty" maxItems:"100000" doc:"Left out: all"`
-			}
-		}) (Sent, error) {
-			return st.SendWords(ctx, in.Body.Listings)
+		func(ctx context.Context, in *stops.Body[Wish]) (Sent, error) {
+			return st.SendWords(ctx, in.Body.Listings, in.Body.How)
 		})
 	st.differences(api)
 	stops.Op(
@@ -158,10 +172,8 @@ func (st *Stop) Operations(api huma.API) {
 		"/api/send-outs",
 		"send",
 		"Send listings that are ready",
-		func(ctx context.Context, in *stops.Body[struct {
-			Listings []int64 `json:"listings,omitempty" doc:"Which; all that are ready where left out"`
-		}]) (Sent, error) {
-			return st.SendListings(ctx, in.Body.Listings)
+		func(ctx context.Context, in *stops.Body[Wish]) (Sent, error) {
+			return st.SendListings(ctx, in.Body.Listings, in.Body.How)
 		},
 	)
 	stops.Op(api, http.MethodPost, "/api/plans/{id}/send", "send-plan", "Send lines of a plan", func(ctx context.Context, in *struct {
@@ -211,6 +223,18 @@ func (st *Stop) Operations(api huma.API) {
 			return stops.RunOf(r), err
 		},
 	)
+	stops.Op(api, http.MethodPut, "/api/send-outs/{id}/held", "hold-send-out", "Hold a send-out back that was not handed over yet, or let it go on",
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Body struct {
+				On bool `json:"on"`
+			}
+		}) (stops.Done, error) {
+			if in.Body.On {
+				return stops.Said(st.Hold(ctx, in.ID))
+			}
+			return stops.Said(st.Release(ctx, in.ID))
+		})
 	stops.Op(
 		api,
 		http.MethodPost,

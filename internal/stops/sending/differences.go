@@ -18,7 +18,7 @@ import (
 type DifferenceRow struct {
 	ID            int64     `json:"id"`
 	ListingID     int64     `json:"listing_id"`
-	Kind          string    `json:"kind" enum:"changed,ended" doc:"changed there, or no longer there"`
+	Kind          string    `json:"kind" enum:"changed,ended,never live" doc:"changed there, no longer there, or taken and never seen there"`
 	SKU           string    `json:"sku"`
 	Title         string    `json:"title"`
 	Site          string    `json:"site"`
@@ -40,7 +40,7 @@ type DifferenceRow struct {
 // then nothing is.
 func (st *Stop) KeepTheirs(ctx context.Context, ids []int64) error {
 	return st.decide(ctx, ids, func(tx store.Tx, d *store.Difference) error {
-		if d.Kind == store.DifferEnded {
+		if d.Kind != store.DifferChanged {
 			return tx.Unwant(st.Now(), d.ListingID)
 		}
 		if d.TheirPrice == nil || d.OurPrice != nil && *d.OurPrice == *d.TheirPrice {

@@ -26,6 +26,10 @@ func (st *Stop) doSend(ctx context.Context, t *work.Task) error {
 	if err != nil || o.State != store.SendWaiting {
 		return err
 	}
+	if o.Paused {
+		t.Note = "it is held; it goes on when it is let go"
+		return nil
+	}
 	site, err := st.Store.SiteOf(ctx, o.SiteID)
 	if err != nil {
 		return err
@@ -207,7 +211,7 @@ func (st *Stop) prepare(tx store.Tx, o *store.SendOut, site store.Site, h *handi
 	if err := stops.First(tx.PutHanded(quotes, now), tx.PutContents(whole)); err != nil {
 		return err
 	}
-	if err := st.withdraw(tx, back); err != nil {
+	if err := stops.First(st.keepBody(tx, o, site, h), st.withdraw(tx, back)); err != nil {
 		return err
 	}
 	if err := st.unknown(tx, o.SiteID, lost, "perhaps handed over, and not again: something changed since"); err != nil {

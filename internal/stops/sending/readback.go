@@ -135,6 +135,9 @@ func (r *reading) part(tx store.Tx, there []place.Listing) error {
 		return err
 	}
 	now := r.stop.Now()
+	if err := tx.MarkSeen(ids, now); err != nil {
+		return err
+	}
 	for i := range there {
 		x := &there[i]
 		l, known := ours[x.SKU]
@@ -292,7 +295,11 @@ func (r *reading) missing(tx store.Tx, id int64, open []store.OpenLine) error {
 		return stops.First(tx.MarkListings([]int64{id}, store.ListingUnknown), tx.ReadAt(r.site.ID, now.Add(10*time.Minute)))
 	}
 	if l.ConfirmedAt != nil {
-		if err := tx.PutDifference(&store.Difference{SiteID: r.site.ID, ListingID: id, Kind: store.DifferEnded, OurPrice: l.ConfirmedPrice,
+		kind := store.DifferEnded
+		if l.SeenAt == nil {
+			kind = store.DifferNever
+		}
+		if err := tx.PutDifference(&store.Difference{SiteID: r.site.ID, ListingID: id, Kind: kind, OurPrice: l.ConfirmedPrice,
 			OurQuantity: l.ConfirmedQuantity, SeenAt: now, State: store.DifferOpen}); err != nil {
 			return err
 		}

@@ -66,15 +66,16 @@ type Sent struct {
 	SendOuts []int64     `json:"send_outs"`
 	Lines    int64       `json:"lines"`
 	Reworked int64       `json:"reworked" doc:"Listings chosen for which something changed a moment ago: they are worked out again first, and stayed behind"`
+	Later    int64       `json:"later" doc:"Of the lines, those that wait for the time that was said"`
 	Runs     []stops.Run `json:"runs"`
 }
 
 // SendListings puts listings that are ready (all of them where ids is nil) or
 // were refused (only by their ids) into send-outs and begins sending. Each
 // listing goes once: it is taken out of ready in the same transaction.
-func (st *Stop) SendListings(ctx context.Context, ids []int64) (Sent, error) {
-	out, err := st.send(ctx, store.SendOut{}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
-		list, err := tx.Sendables(ids)
+func (st *Stop) SendListings(ctx context.Context, ids []int64, how How) (Sent, error) {
+	out, err := st.send(ctx, store.SendOut{}, how, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+		list, err := tx.Sendables(ids, how.Order)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -86,6 +87,9 @@ func (st *Stop) SendListings(ctx context.Context, ids []int64) (Sent, error) {
 			l := &list[i]
 			if l.Floor == nil || *l.Price < *l.Floor {
 				continue // never under the floor
+			}
+			if !how.goes(l.SiteID) {
+				continue
 			}
 			if _, asked := doors[l.SiteID]; !asked {
 				doors[l.SiteID] = st.door(tx, l.SiteID)
@@ -121,8 +125,8 @@ func (st *Stop) SendListings(ctx context.Context, ids []int64) (Sent, error) {
 // SendWords sends what listings on sale are to say otherwise than they do there:
 // those named, or all where ids is nil. Only what differs goes; prices and stock
 // are left as they are.
-func (st *Stop) SendWords(ctx context.Context, ids []int64) (Sent, error) {
-	return st.send(ctx, store.SendOut{}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+func (st *Stop) SendWords(ctx context.Context, ids []int64, how How) (Sent, error) {
+	return st.send(ctx, store.SendOut{}, how, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
 		list, err := tx.Worded(ids)
 		if err != nil {
 			return nil, nil, err
@@ -130,6 +134,9 @@ func (st *Stop) SendWords(ctx context.Context, ids []int64) (Sent, error) {
 		var lines []store.SendLine
 		sites, doors := map[int64]int64{}, map[int64]error{}
 		for _, l := range list {
+			if !how.goes(l.SiteID) {
+				continue
+			}
 			if _, asked := doors[l.SiteID]; !asked {
 				doors[l.SiteID] = st.wordsDoor(tx, l.SiteID)
 			}
@@ -165,12 +172,15 @@ type PlanChoice struct {
 	Kind   string  `json:"kind,omitempty" doc:"Only those of one consequence"`
 	Except []int64 `json:"except,omitempty" doc:"Of all that may go, not these"`
 	Held   []int64 `json:"held,omitempty" doc:"And these held ones, which somebody has looked at"`
+
+	At   *time.Time `json:"at,omitempty" doc:"Not before; at once where left out. What takes stock down goes at once all the same"`
+	Over int64      `json:"over_minutes,omitempty" minimum:"0" maximum:"1440" doc:"Spread over so long from then on"`
 }
 
 // SendPlan sends the lines of a plan that a person chose: held ones only where
 // they were named. Lines that a newer change has overtaken stay behind.
 func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (Sent, error) {
-	out, err := st.send(ctx, store.SendOut{PlanID: &planID}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+	out, err := st.send(ctx, store.SendOut{PlanID: &planID}, How{At: choice.At, Over: choice.Over}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
 		p, err := store.GetTx[store.Plan](tx, planID)
 		if err != nil {
 			return nil, nil, err
@@ -178,7 +188,7 @@ func (st *Stop) SendPlan(ctx context.Context, planID int64, choice PlanChoice) (
 		if err := st.door(tx, p.SiteID); err != nil {
 			return nil, nil, err
 		}
-		return st.letGo(tx, p, store.PlanChoice(choice))
+		return st.letGo(tx, p, store.PlanChoice{Lines: choice.Lines, Kind: choice.Kind, Except: choice.Except, Held: choice.Held})
 	})
 	if err == nil && len(choice.Lines) == 0 {
 		out.Reworked, err = st.Store.CountDirtyPlanned(ctx, planID)
@@ -219,9 +229,13 @@ func lineOf(x *store.PlanLine) store.SendLine {
 func (st *Stop) send(
 	ctx context.Context,
 	like store.SendOut,
+	how How,
 	pick func(tx store.Tx) (lines []store.SendLine, sites map[int64]int64, err error),
 ) (Sent, error) {
 	out := Sent{SendOuts: []int64{}, Runs: []stops.Run{}}
+	if err := how.check(st.Now()); err != nil {
+		return out, err
+	}
 	return out, st.Store.Do(ctx, func(tx store.Tx) error {
 		if err := stops.Stopped(tx); err != nil {
 			return err
@@ -237,6 +251,12 @@ func (st *Stop) send(
 		if err != nil {
 			return err
 		}
+		var offered map[int64]int64
+		if how.waits() {
+			if offered, err = tx.Offered(lines); err != nil {
+				return err
+			}
+		}
 		for _, urgent := range []bool{true, false} {
 			for i := range sites {
 				var mine []store.SendLine
@@ -245,7 +265,7 @@ func (st *Stop) send(
 						mine = append(mine, x)
 					}
 				}
-				if err := st.batches(tx, &sites[i], like, urgent, mine, &out); err != nil {
+				if err := st.batches(tx, &sites[i], like, urgent, how.parts(&sites[i], mine, offered, st.Now()), &out); err != nil {
 					return err
 				}
 			}
@@ -283,31 +303,36 @@ func keepKeys(tx store.Tx, lines []store.SendLine) error {
 	return nil
 }
 
-// batches makes the send-outs of one site.
-func (st *Stop) batches(tx store.Tx, site *store.Site, like store.SendOut, urgent bool, lines []store.SendLine, out *Sent) error {
-	for len(lines) > 0 {
-		n := int(min(int64(len(lines)), mostLines(site)))
+// batches makes the send-outs of one site; what waits for its time is queued
+// when that comes.
+func (st *Stop) batches(tx store.Tx, site *store.Site, like store.SendOut, urgent bool, parts []part, out *Sent) error {
+	for _, p := range parts {
 		o := like
 		o.SiteID, o.Key, o.State, o.Urgent, o.Sender, o.CreatedAt = site.ID, rand.Text(), store.SendWaiting, urgent, actorOf(tx), st.Now()
+		o.AgainAt = p.at
 		if err := tx.Create(&o); err != nil {
 			return err
 		}
-		part := lines[:n]
-		for i := range part {
-			part[i].SendOutID, part[i].State = o.ID, store.SendWaiting
-			if part[i].Key == "" {
-				part[i].Key = fmt.Sprintf("%s-%d", o.Key, i+1)
+		for i := range p.lines {
+			p.lines[i].SendOutID, p.lines[i].State = o.ID, store.SendWaiting
+			if p.lines[i].Key == "" {
+				p.lines[i].Key = fmt.Sprintf("%s-%d", o.Key, i+1)
 			}
 		}
-		if err := tx.InsertSendLines(part); err != nil {
+		if err := tx.InsertSendLines(p.lines); err != nil {
 			return err
 		}
-		r, err := st.queueSend(tx, &o, fmt.Sprintf("Sending %s to %s", stops.Plural(int64(n), "listing", "listings"), site.Name))
+		n := int64(len(p.lines))
+		out.SendOuts, out.Lines = append(out.SendOuts, o.ID), out.Lines+n
+		if p.at != nil {
+			out.Later += n
+			continue
+		}
+		r, err := st.queueSend(tx, &o, fmt.Sprintf("Sending %s to %s", stops.Plural(n, "listing", "listings"), site.Name))
 		if err != nil {
 			return err
 		}
-		out.SendOuts, out.Lines, out.Runs = append(out.SendOuts, o.ID), out.Lines+int64(n), append(out.Runs, stops.RunOf(r))
-		lines = lines[n:]
+		out.Runs = append(out.Runs, stops.RunOf(r))
 	}
 	return nil
 }
@@ -317,10 +342,15 @@ const mostSheet = 100_000
 
 // mostLines is how many lines one send-out to a site may have.
 func mostLines(site *store.Site) int64 {
-	if site.Kind == place.KindSheet || site.Marketplace.Address == "" {
+	if bySheet(site) {
 		return mostSheet
 	}
 	return max(site.MaxLines, 1)
+}
+
+// bySheet tells whether what goes to a site becomes a file or tasks for a person.
+func bySheet(site *store.Site) bool {
+	return site.Kind == place.KindSheet || site.Kind == place.KindHand || site.Marketplace.Address == ""
 }
 
 func actorOf(tx store.Tx) string { return actor.Of(tx.Context()) }
@@ -392,7 +422,7 @@ func (st *Stop) SendAgain(ctx context.Context, id int64) (store.Run, error) {
 		if err != nil {
 			return err
 		}
-		if err := tx.Update(&o, map[string]any{"error": ""}); err != nil {
+		if err := tx.Update(&o, map[string]any{"error": "", "paused": false, "again_at": nil}); err != nil {
 			return err
 		}
 		tx.Changed("sendouts", "counts")

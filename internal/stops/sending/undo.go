@@ -56,7 +56,7 @@ func (st *Stop) TakeBackLooks(ctx context.Context, id int64) (Back, error) {
 // lines are named, those, held ones among them. It is a send-out of its own.
 // The move that was taken back is held from then on, until another one is due.
 func (st *Stop) TakeBack(ctx context.Context, id int64, named []int64) (Sent, error) {
-	return st.send(ctx, store.SendOut{Undoes: &id}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
+	return st.send(ctx, store.SendOut{Undoes: &id}, How{}, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
 		o, err := store.GetTx[store.SendOut](tx, id)
 		if err != nil {
 			return nil, nil, err

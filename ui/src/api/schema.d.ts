@@ -448,6 +448,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/listings/{id}/attempts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was let go for a listing and what became of it, the newest first */
+        get: operations["attempts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/listings/{id}/former": {
         parameters: {
             query?: never;
@@ -1579,6 +1596,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/send-lines/{id}/sent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was handed over of a line, byte for byte, each time it was tried */
+        get: operations["sent-bytes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/send-outs": {
         parameters: {
             query?: never;
@@ -1677,6 +1711,23 @@ export interface paths {
         put?: never;
         /** Give a send-out up that nothing is being done for */
         post: operations["give-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/send-outs/{id}/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Hold a send-out back that was not handed over yet, or let it go on */
+        put: operations["hold-send-out"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3096,6 +3147,32 @@ export interface components {
             sku: string;
             words: string;
         };
+        Attempt: {
+            /** Format: date-time */
+            answered: string | null;
+            /** Format: date-time */
+            begun: string;
+            /** @description change: of words and pictures alone */
+            does: string;
+            field: string;
+            /** Format: date-time */
+            handed: string | null;
+            /**
+             * Format: int64
+             * @description Of the line
+             */
+            id: number;
+            later: string;
+            /** Format: int64 */
+            price: number | null;
+            /** Format: int64 */
+            quantity: number | null;
+            /** Format: int64 */
+            send_out: number;
+            sender: string;
+            state: string;
+            words: string;
+        };
         Attribute: {
             /** Format: int64 */
             at_most?: number;
@@ -3474,10 +3551,6 @@ export interface components {
             ids: number[];
             /** @description Theirs is kept; ours is sent where false */
             theirs: boolean;
-        };
-        "BodyStruct { Listings ListInt64 \"json:\\\"listingsOmitempty\\\" doc:\\\"Which; all that are ready where left out\\\"\" }Body": {
-            /** @description Which; all that are ready where left out */
-            listings?: number[];
         };
         "BodyStruct { Minutes int \"json:\\\"minutes\\\" minimum:\\\"1\\\" maximum:\\\"10080\\\"\" }Body": {
             /** Format: int64 */
@@ -4075,10 +4148,10 @@ export interface components {
             /** Format: int64 */
             id: number;
             /**
-             * @description changed there, or no longer there
+             * @description changed there, no longer there, or taken and never seen there
              * @enum {string}
              */
-            kind: "changed" | "ended";
+            kind: "changed" | "ended" | "never live";
             /** Format: int64 */
             listing_id: number;
             /**
@@ -4691,6 +4764,9 @@ export interface components {
             before: number;
             guard: string;
             words: string;
+        };
+        "Hold-send-outRequest": {
+            on: boolean;
         };
         ItemField: {
             name: string;
@@ -5522,6 +5598,11 @@ export interface components {
             waiting: number;
         };
         PlanChoice: {
+            /**
+             * Format: date-time
+             * @description Not before; at once where left out. What takes stock down goes at once all the same
+             */
+            at?: string;
             /** @description Of all that may go, not these */
             except?: number[];
             /** @description And these held ones, which somebody has looked at */
@@ -5530,6 +5611,11 @@ export interface components {
             kind?: string;
             /** @description Only these, held ones among them; all that may go where left out */
             lines?: number[];
+            /**
+             * Format: int64
+             * @description Spread over so long from then on
+             */
+            over_minutes?: number;
         };
         PlanGroup: {
             /** Format: int64 */
@@ -6255,10 +6341,6 @@ export interface components {
         "Sell-listingRequest": {
             sold: boolean;
         };
-        "Send-wordsRequest": {
-            /** @description Left out: all */
-            listings?: number[];
-        };
         SendLineRow: {
             currency: string;
             field: string;
@@ -6294,6 +6376,13 @@ export interface components {
             error: string;
             /** Format: int64 */
             given_up: number;
+            /**
+             * Format: date-time
+             * @description When it goes, where it waits for a time
+             */
+            goes: string | null;
+            /** @description A person holds it back */
+            held: boolean;
             /** Format: int64 */
             id: number;
             /** Format: int64 */
@@ -6347,6 +6436,11 @@ export interface components {
             words: string;
         };
         Sent: {
+            /**
+             * Format: int64
+             * @description Of the lines, those that wait for the time that was said
+             */
+            later: number;
             /** Format: int64 */
             lines: number;
             /**
@@ -6356,6 +6450,12 @@ export interface components {
             reworked: number;
             runs: components["schemas"]["Run"][];
             send_outs: number[];
+        };
+        SentBytes: {
+            /** Format: date-time */
+            at: string;
+            /** @description Its part of the batch, byte for byte */
+            text: string;
         };
         SentMail: {
             error: string;
@@ -7374,6 +7474,27 @@ export interface components {
              */
             worse: number;
         };
+        Wish: {
+            /**
+             * Format: date-time
+             * @description Not before; at once where left out
+             */
+            at?: string;
+            /** @description Which; all that may where left out */
+            listings?: number[];
+            /**
+             * @description What goes first: what earns most, or what costs most; as they became ready where left out
+             * @enum {string}
+             */
+            order?: "profit" | "price";
+            /**
+             * Format: int64
+             * @description Spread over so long from then on; filled sheets and tasks stay whole
+             */
+            over_minutes?: number;
+            /** @description Only to these; to all where left out */
+            sites?: number[];
+        };
         "Write-demandRequest": {
             category: string;
             /** @description JSON, in the form of docs/listings.md */
@@ -8318,6 +8439,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ListingRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    attempts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempt"][];
                 };
             };
             /** @description Error */
@@ -10813,6 +10965,37 @@ export interface operations {
             };
         };
     };
+    "sent-bytes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentBytes"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "send-outs": {
         parameters: {
             query?: {
@@ -10857,7 +11040,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { Listings ListInt64 \"json:\\\"listingsOmitempty\\\" doc:\\\"Which; all that are ready where left out\\\"\" }Body"];
+                "application/json": components["schemas"]["Wish"];
             };
         };
         responses: {
@@ -10890,7 +11073,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Send-wordsRequest"];
+                "application/json": components["schemas"]["Wish"];
             };
         };
         responses: {
@@ -11052,6 +11235,41 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "hold-send-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Hold-send-outRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -5,6 +5,7 @@ import { api, read, type Schemas } from "../../api/client";
 import { useCounts, useDo, useListings } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Key, Title, Trouble } from "../../parts/controls";
+import { How, HowButton, useHow } from "../../parts/how";
 import { useKeys } from "../../parts/keys";
 import { Tabs } from "../../parts/tabs";
 import { toggled } from "../../parts/toggled";
@@ -38,8 +39,9 @@ export function Send() {
   const list = useListings({ state: tab, ...a.sorting }, toSend);
   const [chosen, setChosen] = useState({ tab, ids: new Set<number>() });
   const ids = chosen.tab === tab ? chosen.ids : new Set<number>(); // what was chosen on another tab stays there
+  const how = useHow(toSend);
   const send = useDo(
-    (listings: number[] | undefined) => read(api.POST("/api/send-outs", { body: { listings } })),
+    (listings: number[] | undefined) => read(api.POST("/api/send-outs", { body: { listings, ...how.body } })),
     "listings",
     "sendouts",
     "runs",
@@ -54,9 +56,11 @@ export function Send() {
             total={list.total}
             chosen={[...ids]}
             onNone={() => setChosen({ tab, ids: new Set() })}
+            how={how}
           />
         )}
       </Title>
+      <How how={how} sites order />
       <Trouble error={send.error} />
       <Tabs
         label="Send"
@@ -95,10 +99,11 @@ type SendThemProps = {
   total: number;
   chosen: number[];
   onNone: () => void;
+  how: ReturnType<typeof useHow>;
 };
 
 /** SendThem lets go of what is chosen; where nothing is, of all that is ready. */
-function SendThem({ send, refused, total, chosen, onNone: none }: SendThemProps) {
+function SendThem({ send, refused, total, chosen, onNone: none, how }: SendThemProps) {
   const go = useNavigate();
   const n = chosen.length || (refused ? 0 : total);
   const act = () => {
@@ -116,8 +121,12 @@ function SendThem({ send, refused, total, chosen, onNone: none }: SendThemProps)
   return (
     <>
       {chosen.length > 0 && <Button onClick={none}>Choose none</Button>}
+      <HowButton how={how} />
       <Button look="main" disabled={n === 0 || send.isPending} onClick={act}>
-        {n === 0 ? "Choose which to send" : `Send ${n}${chosen.length || refused ? "" : " ready"} ${what}`} <Key>.</Key>
+        {n === 0
+          ? "Choose which to send"
+          : `Send ${how.asked.site && how.open ? "those" : n}${chosen.length || refused ? "" : " ready"} ${what}`}{" "}
+        <Key>.</Key>
       </Button>
     </>
   );

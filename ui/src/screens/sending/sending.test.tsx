@@ -29,6 +29,8 @@ const sendOut = (more: Partial<Schemas["SendOutRow"]>): Schemas["SendOutRow"] =>
   undoes: null,
   created: "2026-03-03T08:40:00Z",
   done: null,
+  goes: null,
+  held: false,
   ...more,
 });
 

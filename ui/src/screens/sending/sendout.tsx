@@ -13,6 +13,7 @@ import { ListingPanel } from "../../parts/panel";
 import { Pictured } from "../../parts/picture";
 import { Tabs } from "../../parts/tabs";
 import { time } from "../../parts/when";
+import { WhatWasSent } from "./attempts";
 import { TakeBack } from "./back";
 import { useSendOut } from "./queries";
 import { Left } from "./sendouts";
@@ -92,7 +93,11 @@ export function SendOut() {
             }
             columns={opened || back ? columns.filter((c) => !["sku", "words", "page"].includes(c.key)) : columns}
           />
-          {opened && <ListingPanel key={opened.id} id={opened.listing_id} onClose={() => a.setOpen(null)} />}
+          {opened && (
+            <ListingPanel key={opened.id} id={opened.listing_id} onClose={() => a.setOpen(null)}>
+              <WhatWasSent listing={opened.listing_id} />
+            </ListingPanel>
+          )}
           {back && <TakeBack id={id} onClose={() => setBack(false)} />}
         </chakra.div>
       </Tabs>
@@ -172,8 +177,22 @@ function HowFar({ of: o }: { of: Row }) {
 function End({ of: o }: { of: Row }) {
   const path = { params: { path: { id: o.id } } };
   const again = useDo(() => read(api.POST("/api/send-outs/{id}/again", path)), "sendouts", "runs");
+  const hold = useDo(
+    (on: boolean) => read(api.PUT("/api/send-outs/{id}/held", { ...path, body: { on } })),
+    "sendouts",
+    "runs",
+  );
   const giveUp = useDo(() => read(api.POST("/api/send-outs/{id}/give-up", path)), "sendouts", "listings");
   const back = o.unknown > 0;
+  if (!o.may_end && o.state === "waiting" && !o.held)
+    return (
+      <chakra.div role="status" display="flex" gap="3" alignItems="center" pb="2" color="quiet">
+        {o.words}
+        <Button size="small" disabled={hold.isPending} onClick={() => hold.mutate(true)}>
+          Hold it
+        </Button>
+      </chakra.div>
+    );
   if (!o.may_end)
     return o.error || back || o.state !== "done" ? (
       <chakra.p role="status" color={back ? "ink" : "quiet"} pb="2">
@@ -190,11 +209,16 @@ function End({ of: o }: { of: Row }) {
         <Button size="small" disabled={giveUp.isPending} onClick={() => giveUp.mutate(undefined)}>
           Give it up
         </Button>
+        {o.state === "waiting" && (
+          <Button size="small" disabled={hold.isPending} onClick={() => hold.mutate(!o.held)}>
+            {o.held ? "Let it go on" : "Hold it"}
+          </Button>
+        )}
         <Button size="small" look="main" disabled={again.isPending} onClick={() => again.mutate(undefined)}>
-          {o.state === "sent" ? "Ask again" : "Try again"}
+          {o.state === "sent" ? "Ask again" : o.error ? "Try again" : "Send it now"}
         </Button>
       </chakra.section>
-      <Trouble error={again.error ?? giveUp.error} />
+      <Trouble error={again.error ?? giveUp.error ?? hold.error} />
     </>
   );
 }

@@ -83,6 +83,8 @@ export function Differs() {
   );
 }
 
+const kinds = { changed: "changed there", ended: "ended there", "never live": "taken, never seen there" };
+
 const pair = (price: number | null, quantity: number, currency: string) =>
   `${price === null ? "–" : `${money(price, currency)} ${currency}`} × ${quantity}`;
 
@@ -99,7 +101,7 @@ const columns = (now?: string): Column<Row>[] => [
     key: "kind",
     head: "What",
     width: "126px",
-    cell: (r) => <Word tone="bad">{r.kind === "ended" ? "ended there" : "changed there"}</Word>,
+    cell: (r) => <Word tone="bad">{kinds[r.kind]}</Word>,
   },
   {
     key: "ours",
@@ -114,7 +116,7 @@ const columns = (now?: string): Column<Row>[] => [
     width: "140px",
     right: true,
     cell: (r) => (
-      <Code color="ink">{r.kind === "ended" ? "nothing" : pair(r.their_price, r.their_quantity, r.currency)}</Code>
+      <Code color="ink">{r.kind !== "changed" ? "nothing" : pair(r.their_price, r.their_quantity, r.currency)}</Code>
     ),
   },
   {

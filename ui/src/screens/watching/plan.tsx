@@ -7,6 +7,7 @@ import { useAddress } from "../../parts/address";
 import { Behind } from "../../parts/behind";
 import { Button, Code, Empty, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
+import { How, HowButton, useHow } from "../../parts/how";
 import { useKeys } from "../../parts/keys";
 import { Money, money } from "../../parts/money";
 import { Next } from "../../parts/next";
@@ -44,12 +45,14 @@ export function Plan({ plan }: { plan: Schemas["PlanView"] }) {
   const chosen = new Set(
     list.rows.filter((l) => (l.verdict === "go" ? !out.has(l.id) : held.has(l.id))).map((l) => l.id),
   );
+  const how = useHow(plan.groups.length > 0);
+  const { at, over_minutes } = how.body;
   const send = useDo(
     (lines?: number[]) =>
       read(
         api.POST("/api/plans/{id}/send", {
           params: { path: { id: plan.id } },
-          body: lines ? { lines } : { except: [...out], held: [...held], kind: kind || undefined },
+          body: lines ? { lines } : { except: [...out], held: [...held], kind: kind || undefined, at, over_minutes },
         }),
       ),
     "plan",
@@ -62,7 +65,10 @@ export function Plan({ plan }: { plan: Schemas["PlanView"] }) {
       let sent = 0;
       for (const x of plan.sites.filter((x) => x.sends)) {
         const got = await read(
-          api.POST("/api/plans/{id}/send", { params: { path: { id: x.plan_id } }, body: { kind: kind || undefined } }),
+          api.POST("/api/plans/{id}/send", {
+            params: { path: { id: x.plan_id } },
+            body: { kind: kind || undefined, at, over_minutes },
+          }),
         );
         sent += got.send_outs.length;
       }
@@ -114,9 +120,11 @@ export function Plan({ plan }: { plan: Schemas["PlanView"] }) {
             {n < 1 ? "Choose what to send" : `Send ${n} ${n === 1 ? "change" : "changes"}`}
             {!one && n > 0 && " everywhere"} <Key>.</Key>
           </Button>
+          <HowButton how={how} />
           <Mode plan={plan} />
         </chakra.div>
       </chakra.div>
+      <How how={how} />
       <Trouble error={send.error ?? everywhere.error ?? list.error} />
       <Behind n={send.data?.reworked ?? 0} />
       <chakra.div display="flex" flex="1" minH="0" gap="4">

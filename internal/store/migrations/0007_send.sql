@@ -1,0 +1,15 @@
+-- A send-out that a person holds back goes on when they say so.
+ALTER TABLE send_outs ADD COLUMN paused boolean NOT NULL DEFAULT 0;
+CREATE INDEX send_out_again ON send_outs(again_at) WHERE state = 'waiting' AND again_at IS NOT NULL;
+
+-- Since when a listing was seen on its site: what a place took and never showed has none.
+ALTER TABLE listings ADD COLUMN seen_at datetime;
+
+-- What was handed over, byte for byte, each time it was tried.
+CREATE TABLE send_bodies (
+  id integer PRIMARY KEY,
+  send_out_id integer NOT NULL REFERENCES send_outs(id) ON DELETE CASCADE,
+  at datetime NOT NULL,
+  body blob NOT NULL -- gzip
+);
+CREATE INDEX send_body_of ON send_bodies(send_out_id);
