@@ -412,7 +412,7 @@ func TestADoorThatWasShutGetsWhatMayGoThen(t *testing.T) {
 	f.shut.Store(0)
 	_, err = f.Sending.SendAgain(t.Context(), sent.SendOuts[0])
 	require.NoError(t, err)
-	f.until("it is there", func() bool { return len(f.uploads()) == 1 })
+	f.until("it is there", func() bool { return f.state(sent.SendOuts[0]) == store.SendSent })
 	lines, err := f.Store.SendLines(t.Context(), sent.SendOuts[0], "sent", store.Page{})
 	require.NoError(t, err)
 	require.Len(t, lines.Rows, 1)

@@ -306,6 +306,8 @@ type Listing struct {
 	Entry    string `json:"entry"`
 	Price    int64  `json:"price"`
 	Quantity int64  `json:"quantity"`
+	// Content is what a listing of our own says there; nil where the place doesn't tell.
+	Content *Content `json:"content"`
 }
 
 // Order is what was sold; what it holds comes with the orders.

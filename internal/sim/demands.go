@@ -186,6 +186,19 @@ func (m *Marketplace) Uploaded() int {
 	return len(m.pictures)
 }
 
+// Rewrite changes what one of the seller's own listings says, as somebody may who
+// changes it by the site's own pages.
+func (m *Marketplace) Rewrite(site, sku string, change func(*Content)) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if o := m.own[site][sku]; o != nil && o.Content != nil {
+		c := *o.Content
+		c.Attributes = maps.Clone(c.Attributes)
+		change(&c)
+		o.Content = &c
+	}
+}
+
 // Contents are the seller's own listings on a site, by SKU.
 func (m *Marketplace) Contents(site string) map[string]*Content {
 	m.once.Do(m.init)

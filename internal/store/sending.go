@@ -219,6 +219,8 @@ func (tx Tx) PutAnswers(said []Said, now time.Time) error {
 		{answers + `INSERT INTO listing_contents (listing_id, content, at) SELECT a.listing_id, a.content, ? FROM a
 			WHERE a.said = 'confirmed' AND a.content <> '' ORDER BY a.id
 			ON CONFLICT (listing_id) DO UPDATE SET content = excluded.content, at = excluded.at`, []any{string(text), now}},
+		{answers + `DELETE FROM word_differences WHERE listing_id IN (SELECT a.listing_id FROM a WHERE a.said = 'confirmed' AND a.content <> '')`,
+			[]any{string(text)}},
 		{answers + `UPDATE listings SET words = a.said_words, words_field = a.said_field, state = CASE WHEN confirmed_at IS NULL
 			THEN 'refused' ELSE listings.state END
 			FROM a WHERE listings.id = a.listing_id AND a.said = 'refused'`, []any{string(text)}},

@@ -101,6 +101,9 @@ func (st *Stop) doRead(ctx context.Context, t *work.Task) error {
 		r.settled,
 		len(r.untied),
 	)
+	if r.worded > 0 {
+		t.Note += fmt.Sprintf(", %d saying something else than was sent", r.worded)
+	}
 	return nil
 }
 
@@ -112,6 +115,7 @@ type reading struct {
 	untied         []store.Untied
 	made           map[int64]string // entries that were made of listings of ours, by listing
 	found, settled int64
+	worded         int64 // that say something else there than was sent
 	began          time.Time
 	asked          time.Time // when the part that is looked at was asked for
 }
@@ -156,7 +160,7 @@ func (r *reading) part(tx store.Tx, there []place.Listing) error {
 			return err
 		}
 	}
-	return nil
+	return r.words(tx, there, ours, open)
 }
 
 // settle makes a listing what it is there, unless something of it is still on

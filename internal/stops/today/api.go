@@ -56,6 +56,7 @@ type Counts struct {
 	SupplierRows int64       `json:"supplier_products"`
 	Hits         int64       `json:"hits" doc:"Times that watches were set off, which nobody has seen"`
 	Differences  int64       `json:"differences" doc:"Listings that are not as they were confirmed"`
+	SaidThere    int64       `json:"said_there" doc:"Listings that say something else at their place than was sent"`
 	Sheets       int64       `json:"sheets" doc:"Filled sheets that wait to be uploaded at their place"`
 	Words        int64       `json:"words" doc:"Listings on sale whose words differ from what is there"`
 	Tasks        int64       `json:"tasks" doc:"Tasks at places that are served by hand"`
@@ -65,7 +66,7 @@ type Counts struct {
 func countsOf(c store.Counts, halt *stops.Halt) Counts {
 	return Counts{c.FeedsWaiting, c.FeedsHeld, c.FeedsFailed, c.MatchSeveral, c.MatchNone, c.MatchLater, c.MatchCertain, c.Unpriced, c.Incomplete, c.Ready,
 		c.Refused, c.Sent, c.Live, c.Paused, c.Unknown, c.SendsStuck, c.PlanLines, c.PlanHeld, c.PlanGo, c.Untied, c.Dirty, c.Products,
-		c.Sources, c.SupplierRows, c.Hits, c.Differences, c.Sheets, c.Words, c.Tasks, halt}
+		c.Sources, c.SupplierRows, c.Hits, c.Differences, c.SaidThere, c.Sheets, c.Words, c.Tasks, halt}
 }
 
 // Operations implements stops.Stop.

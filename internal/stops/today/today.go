@@ -111,6 +111,10 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 			Link:   "/match",
 		})
 	}
+	put(c.SaidThere, TodayItem{Kind: "said there",
+		Words:  stops.Plural(c.SaidThere, "listing says something else than was sent", "listings say something else than was sent"),
+		More:   "Somebody changed them at the marketplace; keep theirs or send ours, field by field.",
+		Action: "Look", Link: "/send?tab=words&side=there"})
 	put(c.Differences, TodayItem{Kind: "differs",
 		Words:  stops.Plural(c.Differences, "listing differs from what was confirmed", "listings differ from what was confirmed"),
 		More:   "Somebody changed or ended them at the marketplace; until you decide, their prices wait.",

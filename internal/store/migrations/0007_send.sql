@@ -13,3 +13,12 @@ CREATE TABLE send_bodies (
   body blob NOT NULL -- gzip
 );
 CREATE INDEX send_body_of ON send_bodies(send_out_id);
+
+-- Listings that say something else at their place than was sent, and nobody has decided on it.
+CREATE TABLE word_differences (
+  listing_id integer PRIMARY KEY REFERENCES listings(id) ON DELETE CASCADE,
+  ours text NOT NULL, -- JSON of place.Content, as it was confirmed last
+  there text NOT NULL, -- as it was read back
+  fields text NOT NULL, -- JSON: those that differ
+  seen_at datetime NOT NULL
+);

@@ -465,6 +465,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/listings/{id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a listing says there beside what was sent, field by field */
+        get: operations["beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/listings/{id}/former": {
         parameters: {
             query?: never;
@@ -3110,6 +3127,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/word-differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Listings on sale that say something else there than was sent */
+        get: operations["word-differences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/word-differences/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep fields as they are there; all else is ours, and waits among the changed words */
+        post: operations["settle-words"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3456,6 +3507,30 @@ export interface components {
             price: number | null;
             why: string;
         };
+        BesideField: {
+            field: string;
+            /** @description Theirs can be kept */
+            may_keep: boolean;
+            /** @description As it was confirmed */
+            sent: string;
+            /** @description As it was read back */
+            there: string;
+            /** @description As it is to be; what ours is, if ours is sent */
+            wanted: string;
+        };
+        BesideRow: {
+            category: string;
+            /** @description Those that differ */
+            fields: string[];
+            /** Format: int64 */
+            id: number;
+            picture: string;
+            /** Format: date-time */
+            seen: string;
+            site: string;
+            sku: string;
+            title: string;
+        };
         BlankChoice: {
             /** @description Ref; empty: changes of price and stock */
             category: string;
@@ -3546,6 +3621,11 @@ export interface components {
             /** @description How much To one From is, up to nine decimals */
             rate: string;
             to: string;
+        };
+        "BodyStruct { IDs ListInt64 \"json:\\\"ids\\\" minItems:\\\"1\\\" maxItems:\\\"1000\\\"\"; Theirs ListString \"json:\\\"theirsOmitempty\\\" maxItems:\\\"1000\\\" doc:\\\"Fields that are kept as they are there\\\"\" }Body": {
+            ids: number[];
+            /** @description Fields that are kept as they are there */
+            theirs?: string[];
         };
         "BodyStruct { IDs ListInt64 \"json:\\\"ids\\\" minItems:\\\"1\\\" maxItems:\\\"1000\\\"\"; Theirs bool \"json:\\\"theirs\\\" doc:\\\"Theirs is kept; ours is sent where false\\\"\" }Body": {
             ids: number[];
@@ -3982,6 +4062,11 @@ export interface components {
             ready: number;
             /** Format: int64 */
             refused: number;
+            /**
+             * Format: int64
+             * @description Listings that say something else at their place than was sent
+             */
+            said_there: number;
             /**
              * Format: int64
              * @description Send-outs that wait for a person: not handed over, or never finished
@@ -4853,6 +4938,14 @@ export interface components {
             /** @description Ref; left out: the one of the same name as where it is sold already */
             category?: string;
             products: number[];
+        };
+        ListBesideRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["BesideRow"][];
+            /** Format: int64 */
+            total: number;
         };
         ListCandidate: {
             /** @description There are more than total: they are not counted any further */
@@ -8470,6 +8563,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Attempt"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    beside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesideField"][];
                 };
             };
             /** @description Error */
@@ -14455,6 +14579,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhatIfAll"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "word-differences": {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListBesideRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "settle-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { IDs ListInt64 \"json:\\\"ids\\\" minItems:\\\"1\\\" maxItems:\\\"1000\\\"\"; Theirs ListString \"json:\\\"theirsOmitempty\\\" maxItems:\\\"1000\\\" doc:\\\"Fields that are kept as they are there\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */

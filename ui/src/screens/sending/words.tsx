@@ -2,7 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
-import { useDo, useParts } from "../../api/queries";
+import { useCounts, useDo, useParts } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Key, Quiet, Trouble } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -10,11 +10,33 @@ import { useKeys } from "../../parts/keys";
 import { Pictured } from "../../parts/picture";
 import { toggled } from "../../parts/toggled";
 import { nameOf } from "../preparing/words";
+import { SaidThere } from "./beside";
 
 type Row = Schemas["PreparationRow"];
 
-/** Words are listings on sale that are to say something else than they do there. */
+/** Words are listings on sale that are to say something else than they do there,
+ * and those that somebody changed there. */
 export function Words() {
+  const a = useAddress();
+  const { data: c } = useCounts();
+  const there = a.get("side") === "there";
+  return (
+    <>
+      <chakra.nav aria-label="Changed words" display="flex" gap="2" pt="2">
+        <Button aria-pressed={!there} onClick={() => a.put({ side: null, open: null })}>
+          To send, {c?.words ?? 0}
+        </Button>
+        <Button aria-pressed={there} onClick={() => a.put({ side: "there", open: null })}>
+          Changed there, {c?.said_there ?? 0}
+        </Button>
+      </chakra.nav>
+      {there ? <SaidThere /> : <ToSend />}
+    </>
+  );
+}
+
+/** ToSend are those of which ours is to be sent. */
+function ToSend() {
   const a = useAddress();
   const go = useNavigate();
   const [chosen, setChosen] = useState(new Set<number>());
