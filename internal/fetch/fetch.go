@@ -129,42 +129,20 @@ type Fetched struct {
 // Get writes what an address serves to w, at most feed.MaxBytes of it. at is
 // told how far it is; it may be nil.
 func (f *Fetcher) Get(ctx context.Context, q Request, w io.Writer, at func(done, total int64)) (Fetched, error) {
-	u, err := url.Parse(q.Address)
-	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
-		return Fetched{}, fault.At("address", "%q is not an address such as https://supplier.example/prices.csv", q.Address)
-	}
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, u.String(), nil)
+	req, err := q.of(ctx, http.MethodGet, nil)
 	if err != nil {
 		return Fetched{}, err
 	}
-	req.Header.Set("User-Agent", "easymargin")
+	u := req.URL
 	if q.ETag != "" {
 		req.Header.Set("If-None-Match", q.ETag)
 	}
 	if q.Modified != "" {
 		req.Header.Set("If-Modified-Since", q.Modified)
 	}
-	if q.Username != "" || q.Password != "" {
-		req.SetBasicAuth(q.Username, q.Password) // not sent on to another host by a redirect
-	}
-	res, err := f.client.Do(req)
+	res, err := f.do(ctx, f.client, req, "what was taken before is unchanged, try again later")
 	if err != nil {
-		if ctx.Err() != nil {
-			return Fetched{}, ctx.Err()
-		}
-		if errors.Is(err, errPrivate) {
-			return Fetched{}, fault.At("address", "%s: %v; if it is yours, start the program with --allow %s", u.Host, errPrivate, pair(u))
-		}
-		var inner *url.Error
-		if errors.As(err, &inner) {
-			err = inner.Err
-		}
-		return Fetched{}, fault.New(
-			fault.Unavailable,
-			"%s can't be reached (%v); what was taken before is unchanged, try again later",
-			u.Host,
-			err,
-		)
+		return Fetched{}, err
 	}
 	defer res.Body.Close()
 	out := Fetched{ETag: res.Header.Get("ETag"), Modified: res.Header.Get("Last-Modified")}
@@ -189,6 +167,64 @@ func (f *Fetcher) Get(ctx context.Context, q Request, w io.Writer, at func(done,
 		return out, feed.TooBig(n)
 	}
 	return out, nil
+}
+
+// of is the request by a method.
+func (q *Request) of(ctx context.Context, method string, body io.Reader) (*http.Request, error) {
+	u, err := url.Parse(q.Address)
+	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "" {
+		return nil, fault.At("address", "%q is not an address such as https://supplier.example/prices.csv", q.Address)
+	}
+	req, err := http.NewRequestWithContext(ctx, method, u.String(), body)
+	if err != nil {
+		return nil, err
+	}
+	req.Header.Set("User-Agent", "easymargin")
+	if q.Username != "" || q.Password != "" {
+		req.SetBasicAuth(q.Username, q.Password) // not sent on to another host by a redirect
+	}
+	return req, nil
+}
+
+// do asks, and says in words why there is no answer; after is what holds then.
+func (f *Fetcher) do(ctx context.Context, c *http.Client, req *http.Request, after string) (*http.Response, error) {
+	res, err := c.Do(req)
+	if err == nil {
+		return res, nil
+	}
+	if ctx.Err() != nil {
+		return nil, ctx.Err()
+	}
+	if errors.Is(err, errPrivate) {
+		return nil, fault.At("address", "%s: %v; if it is yours, start the program with --allow %s", req.URL.Host, errPrivate, pair(req.URL))
+	}
+	var inner *url.Error
+	if errors.As(err, &inner) {
+		err = inner.Err
+	}
+	return nil, fault.New(fault.Unavailable, "%s can't be reached (%v); %s", req.URL.Host, err, after)
+}
+
+// Put gives an address a file (RFC 9110, 9.3.4), the whole of it or nothing: the
+// same again changes nothing. It isn't sent on to where the address points.
+func (f *Fetcher) Put(ctx context.Context, q Request, media string, body []byte) error {
+	req, err := q.of(ctx, http.MethodPut, bytes.NewReader(body))
+	if err != nil {
+		return err
+	}
+	req.Header.Set("Content-Type", media)
+	c := *f.client
+	c.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
+	res, err := f.do(ctx, &c, req, "it is tried again")
+	if err != nil {
+		return err
+	}
+	defer res.Body.Close()
+	if res.StatusCode < 200 || res.StatusCode > 299 {
+		said, _ := io.ReadAll(io.LimitReader(res.Body, 300)) // what can't be read says nothing
+		return fault.New(fault.Unavailable, "%s answered %s to the file: %s", req.URL.Host, res.Status, strings.TrimSpace(string(said)))
+	}
+	return nil
 }
 
 // pair is the host and port of an address, as --allow wants them.

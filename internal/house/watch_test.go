@@ -2,6 +2,7 @@ package house_test
 
 import (
 	"net"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -141,7 +142,7 @@ func TestReadyMadeWatches(t *testing.T) {
 	assert.Len(t, by["Nothing heard from a source"], 1)
 	list, err := s.Watching.Watches(t.Context())
 	require.NoError(t, err)
-	require.Len(t, list, 7)
+	require.Len(t, list, 10)
 	assert.Equal(t, fault.Conflict, fault.KindOf(s.Watching.DropWatch(t.Context(), list[0].ID)))
 	list[0].Active, list[0].QuietHours = false, 2
 	_, err = s.Watching.KeepWatch(t.Context(), list[0].ID, stops.IfMatch{}, list[0])
@@ -168,4 +169,28 @@ func TestAWatchThatCantBeReadSaysWhatToMend(t *testing.T) {
 	} {
 		badField(t, s.Watching.SetMail(t.Context(), stops.IfMatch{}, m), field)
 	}
+}
+
+// Who wants it is told by mail when a send-out is through: not before they asked,
+// and not of what a rule sent by itself.
+func TestASendOutThatIsThroughIsTold(t *testing.T) {
+	s := newStall(t, 3)
+	box := s.mailbox()
+	require.NoError(t, s.Watching.Resume(t.Context()))
+	s.deliver(always(400), always(9))
+	s.hits(0)
+	list, err := s.Watching.Watches(t.Context())
+	require.NoError(t, err)
+	through := list[slices.IndexFunc(list, func(w watching.Watch) bool { return w.Ready == "through" })]
+	assert.False(t, through.Active, "nobody asked for it")
+	through.Active, through.Mail = true, true
+	_, err = s.Watching.KeepWatch(t.Context(), through.ID, stops.IfMatch{}, through)
+	require.NoError(t, err)
+	s.hits(0)
+	s.sendAll()
+	s.hits(0)
+	s.idle()
+	letters := box.Letters()
+	require.Len(t, letters, 1)
+	assert.Contains(t, letters[0].Body, "a send-out to Quaymarket GB is through: 3 of 3 confirmed")
 }

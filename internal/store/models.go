@@ -935,6 +935,7 @@ var models = []any{
 	&WatchValue{},
 	&WatchHit{},
 	&Mail{},
+	&LightFile{},
 	&Run{},
 	&Audit{},
 	&Answer{},

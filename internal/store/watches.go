@@ -248,6 +248,16 @@ var readyThings = map[string]string{
 	"refused": `SELECT 'o' || o.id AS key, s.name || ' refused ' || count(*) || CASE count(*) WHEN 1 THEN ' line' ELSE ' lines' END || ' of a send-out' AS words,
 		'/send/' || o.id AS link FROM send_lines x JOIN send_outs o ON o.id = x.send_out_id JOIN sites s ON s.id = o.site_id
 		WHERE x.state = 'refused' AND x.answered_at > ? GROUP BY o.id`,
+	"never live": `SELECT 'd' || d.id AS key, d.listing_id, p.title || ' was taken by ' || s.name || ' and is not to be seen there' AS words,
+		'/watch?tab=differs' AS link FROM differences d JOIN listings l ON l.id = d.listing_id JOIN products p ON p.id = l.product_id
+		JOIN sites s ON s.id = d.site_id WHERE d.state = 'open' AND d.kind = 'never live' LIMIT 10000`,
+	"through": `SELECT 'o' || o.id AS key, 'a send-out to ' || s.name || ' is through: ' || (SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id
+		AND x.state = 'confirmed') || ' of ' || (SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id) || ' confirmed' AS words,
+		'/send/' || o.id AS link FROM send_outs o JOIN sites s ON s.id = o.site_id WHERE o.state = 'done' AND NOT o.alone AND o.done_at > ?`,
+	"task": `SELECT 't' || o.id || ' ' || t.key AS key, x.listing_id, CASE WHEN x.quantity = 0 THEN 'take off sale by hand: ' ELSE 'by hand: ' END || p.title || ' on ' || s.name AS words,
+		'/send?tab=hand' AS link FROM sheet_lines t JOIN send_outs o ON o.site_id = t.site_id AND o.key = t.batch
+		JOIN send_lines x ON x.send_out_id = o.id AND x.key = t.key JOIN listings l ON l.id = x.listing_id JOIN products p ON p.id = l.product_id
+		JOIN sites s ON s.id = t.site_id WHERE t.task <> '' AND t.said = '' AND o.state = 'sent' ORDER BY x.quantity = 0 DESC, t.at LIMIT 10000`,
 	"pool": `SELECT 'pool' AS key, n || CASE n WHEN 1 THEN ' product number of your own is' ELSE ' product numbers of your own are' END || ' left' AS words, '/match' AS link, n AS value
 		FROM (SELECT count(*) AS n, (SELECT count(*) FROM pool_numbers) AS had FROM pool_numbers WHERE match_id IS NULL AND taken_at IS NULL)
 		WHERE had > 0 AND n < 10`,
@@ -260,7 +270,7 @@ func (s *Store) ReadyThings(ctx context.Context, ready string, now time.Time) ([
 		return nil, fmt.Errorf("no ready-made watch is called %q", ready)
 	}
 	var args []any
-	if ready == "refused" {
+	if ready == "refused" || ready == "through" {
 		args = []any{now.AddDate(0, 0, -7)}
 	}
 	var out []ReadyThing

@@ -160,6 +160,7 @@ func (st *Stop) Operations(api huma.API) {
 	st.sheetOperations(api)
 	st.deskOperations(api)
 	st.attemptOperations(api)
+	st.lightOperations(api)
 	describeOutcomes(api)
 	stops.Op(api, http.MethodPost, "/api/send-outs/words", "send-words", "Send what listings on sale are to say otherwise than they do there; only what differs goes",
 		func(ctx context.Context, in *stops.Body[Wish]) (Sent, error) {

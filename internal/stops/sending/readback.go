@@ -30,6 +30,9 @@ func (st *Stop) Round(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
+		if err := st.lightRound(tx); err != nil {
+			return err
+		}
 		due, err := tx.DueReadings(st.Now())
 		for i := 0; err == nil && i < len(due); i++ {
 			err = st.queueRead(tx, due[i])

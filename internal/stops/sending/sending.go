@@ -38,6 +38,7 @@ func (st *Stop) Handle(q *work.Queue) {
 	q.Handle(store.RunFollow, st.doFollow)
 	q.Handle(store.RunRead, st.doRead)
 	q.Handle(store.RunAlone, st.doAlone)
+	q.Handle(store.RunLight, st.doLight)
 }
 
 // Resume takes up what was let go and that no run is at any more.

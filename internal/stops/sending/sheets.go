@@ -243,6 +243,7 @@ func describeContent(api huma.API) {
 // Routes implements stops.Routed.
 func (st *Stop) Routes(r chi.Router) {
 	r.Get("/api/sheet-files/{id}/content", st.sheetContent)
+	r.Get("/api/light-files/{id}/{what}", st.lightContent)
 	r.Get("/api/tasks/{key}/pictures.zip", st.taskPictures)
 	r.Get("/api/send-outs/{id}/outcomes.{kind}", st.outcomesFile)
 }

@@ -41,8 +41,14 @@ func (st *Stop) Resume(ctx context.Context) error {
 			if known[r.ready] {
 				continue
 			}
-			if err := tx.Create(&store.Watch{Name: r.name, Ready: r.ready, Active: true}); err != nil {
+			w := store.Watch{Name: r.name, Ready: r.ready, Active: true}
+			if err := tx.Create(&w); err != nil {
 				return err
+			}
+			if r.off {
+				if err := tx.Update(&w, map[string]any{"active": false}); err != nil {
+					return err
+				}
 			}
 		}
 		return queueMail(tx, st.Now())

@@ -44,15 +44,22 @@ func numberOf(name string) (number, bool) {
 	return numbers[at], true
 }
 
-// readyMade are the watches that are there from the beginning.
-var readyMade = []struct{ ready, name string }{
-	{"loss", "On sale at a loss"},
-	{"no stock", "On sale without stock"},
-	{"feed held", "A feed is held"},
-	{"stale", "Nothing heard from a source"},
-	{"refused", "A send-out came back with refusals"},
-	{"rate", "An exchange rate is old"},
-	{"pool", "Few product numbers are left"},
+// readyMade are the watches that are there from the beginning; those that are off
+// are for who wants to be told.
+var readyMade = []struct {
+	ready, name string
+	off         bool
+}{
+	{ready: "loss", name: "On sale at a loss"},
+	{ready: "no stock", name: "On sale without stock"},
+	{ready: "feed held", name: "A feed is held"},
+	{ready: "stale", name: "Nothing heard from a source"},
+	{ready: "refused", name: "A send-out came back with refusals"},
+	{ready: "never live", name: "Taken and never seen there"},
+	{ready: "rate", name: "An exchange rate is old"},
+	{ready: "pool", name: "Few product numbers are left"},
+	{ready: "through", name: "A send-out is through", off: true},
+	{ready: "task", name: "A task waits at the hand desk", off: true},
 }
 
 // Watch is a condition on a number that somebody wants to be told of, as it is
@@ -237,13 +244,16 @@ func shownWatch(r *store.WatchRow) Watch {
 
 // readyWords say what the ready-made watches watch.
 var readyWords = map[string]string{
-	"loss":      "a sale at the price there, at today's cost, would lose money",
-	"no stock":  "something is offered that no supplier has",
-	"feed held": "a supplier's feed differs more than you allow and waits for you",
-	"stale":     "nothing was heard from a source for so long that its stock counts as unknown",
-	"refused":   "a marketplace refused lines of a send-out",
-	"rate":      "an exchange rate that costs are changed by is older than a week",
-	"pool":      "fewer than ten product numbers of your own are left",
+	"loss":       "a sale at the price there, at today's cost, would lose money",
+	"no stock":   "something is offered that no supplier has",
+	"feed held":  "a supplier's feed differs more than you allow and waits for you",
+	"stale":      "nothing was heard from a source for so long that its stock counts as unknown",
+	"refused":    "a marketplace refused lines of a send-out",
+	"never live": "a marketplace took a listing and doesn't show it",
+	"through":    "all of a send-out was answered",
+	"task":       "something is to be changed by hand at a place",
+	"rate":       "an exchange rate that costs are changed by is older than a week",
+	"pool":       "fewer than ten product numbers of your own are left",
 }
 
 // KeepWatch keeps a watch: a new one where id is 0. It looks from now on: what

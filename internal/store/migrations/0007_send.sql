@@ -22,3 +22,23 @@ CREATE TABLE word_differences (
   fields text NOT NULL, -- JSON: those that differ
   seen_at datetime NOT NULL
 );
+
+-- Light files: price and stock of what a site has on sale, made on a schedule.
+CREATE TABLE light_files (
+  id integer PRIMARY KEY,
+  version integer NOT NULL DEFAULT 1,
+  site_id integer NOT NULL REFERENCES sites(id) ON DELETE CASCADE,
+  name text NOT NULL, -- of the file
+  part text NOT NULL, -- all, changed, end
+  layout text NOT NULL, -- JSON of blank.Layout
+  every integer NOT NULL DEFAULT 0, -- minutes; 0: only when somebody asks
+  target text NOT NULL DEFAULT '', -- a folder of this machine, an address for PUT; '' to be downloaded
+  username text NOT NULL DEFAULT '',
+  password text NOT NULL DEFAULT '', -- sealed
+  due_at datetime,
+  made_at datetime, -- when it was given last
+  rows integer NOT NULL DEFAULT 0, -- of the last
+  error text NOT NULL DEFAULT '', -- why the last could not be given
+  last blob -- gzip of what was given of each SKU
+);
+CREATE UNIQUE INDEX light_file_name ON light_files(name);

@@ -397,6 +397,93 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/light-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Light files: price and stock of what is on sale, made by hand or on a schedule */
+        get: operations["light-files"];
+        put?: never;
+        /** Keep a new light file */
+        post: operations["make-light-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/light-files/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a light file */
+        put: operations["keep-light-file"];
+        post?: never;
+        /** Forget a light file */
+        delete: operations["drop-light-file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/light-files/{id}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A light file, made now */
+        get: operations["light-file-content"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/light-files/{id}/give": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a light file and give it to where it goes now */
+        post: operations["give-light-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/light-files/{id}/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What its columns are, as a Table Schema */
+        get: operations["light-file-schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/listings": {
         parameters: {
             query?: never;
@@ -4930,6 +5017,75 @@ export interface components {
             subject: string;
             to: string;
         };
+        LightColumn: {
+            /** @enum {string} */
+            from?: "sku" | "entry" | "price" | "quantity" | "do" | "title" | "number" | "brand" | "category" | "currency" | "";
+            header: string;
+            /** @description The same in every row, where it is from nothing */
+            value?: string;
+        };
+        LightFile: {
+            /** @description What the column of the action says of a change; change where left out */
+            change_word?: string;
+            columns: components["schemas"]["LightColumn"][];
+            /** Format: date-time */
+            readonly due: string | null;
+            /** @description And of what isn't to be sold any more; end where left out */
+            end_word?: string;
+            /** @description Why the last could not be given */
+            readonly error: string;
+            /**
+             * Format: int64
+             * @description 0: only when somebody asks
+             */
+            every_minutes: number;
+            /** Format: int64 */
+            readonly id: number;
+            /** @description Whether a password is kept */
+            readonly known: boolean;
+            /**
+             * Format: date-time
+             * @description When it was given last
+             */
+            readonly made: string | null;
+            /** @description Of the file; its ending is its kind: csv, tsv or xlsx */
+            name: string;
+            output: components["schemas"]["LightOutput"];
+            /**
+             * @description All that is on sale, what changed since it was given last, or what isn't to be sold there any more
+             * @enum {string}
+             */
+            part: "all" | "changed" | "end";
+            /** @description Left out, the one kept stays */
+            password?: string;
+            /**
+             * Format: int64
+             * @description Of the last
+             */
+            readonly rows: number;
+            readonly site: string;
+            /** Format: int64 */
+            site_id: number;
+            /** @description A folder of this machine, or an address that takes it by PUT; empty: it is downloaded */
+            target: string;
+            username?: string;
+            /**
+             * Format: int64
+             * @description For If-Match
+             */
+            readonly version: number;
+        };
+        LightOutput: {
+            /** @enum {string} */
+            decimal?: "point" | "comma" | "";
+            /**
+             * @description Of CSV; a comma where left out
+             * @enum {string}
+             */
+            delimiter?: "comma" | "semicolon" | "";
+            /** @enum {string} */
+            encoding?: "utf-8" | "utf-8-bom" | "windows-1252" | "utf-16" | "";
+        };
         "List-findsRequest": {
             ids: number[];
             sites: number[];
@@ -8437,6 +8593,212 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "light-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightFile"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-light-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-light-file": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-light-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "light-file-content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": unknown;
+                };
+            };
+        };
+    };
+    "give-light-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "light-file-schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": unknown;
                 };
             };
         };

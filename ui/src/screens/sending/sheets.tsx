@@ -7,6 +7,7 @@ import { Button, Code, Empty, Key, Quiet, Trouble, Word } from "../../parts/cont
 import { Drop } from "../../parts/drop";
 import { useKeys } from "../../parts/keys";
 import { time } from "../../parts/when";
+import { LightFiles } from "./light";
 import { ReportForm } from "./report";
 
 type File = Schemas["SheetFile"];
@@ -42,6 +43,7 @@ export function Sheets() {
       {[...sites].map(([id, name]) => (
         <Reports key={id} site={id} name={name} />
       ))}
+      <LightFiles />
     </chakra.div>
   );
 }

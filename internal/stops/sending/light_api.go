@@ -1,0 +1,235 @@
+package sending
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"log/slog"
+	"mime"
+	"net/http"
+	"strconv"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
+
+	"easymargin/internal/blank"
+	"easymargin/internal/fault"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// lightOf is a light file as people write it, and what it said of each SKU last.
+func lightOf(row *store.LightFile) (LightFile, map[string]string, error) {
+	f := LightFile{ID: row.ID, Version: row.Version, SiteID: row.SiteID, Name: row.Name, Part: row.Part, Every: row.Every, Target: row.Target,
+		Username: row.Username, Known: row.Password != "", Due: row.DueAt, Made: row.MadeAt, Rows: row.Rows, Error: row.Error, Columns: []LightColumn{}}
+	l, err := blank.ReadLayout([]byte(row.Layout))
+	if err != nil {
+		return f, nil, fmt.Errorf("how %s is written: %w", row.Name, err)
+	}
+	f.Output.Encoding = l.Output.Encoding
+	if l.Output.Delimiter == ";" {
+		f.Output.Delimiter = "semicolon"
+	}
+	if l.Output.Decimal == "," {
+		f.Output.Decimal = "comma"
+	}
+	for _, c := range l.Columns {
+		x := LightColumn{Header: c.Header, From: c.From}
+		if c.Value != nil {
+			x.Value = *c.Value
+		}
+		if c.From == "do" {
+			f.Change, f.End = c.Map["change"], c.Map["end"]
+		}
+		f.Columns = append(f.Columns, x)
+	}
+	last, err := row.Given()
+	return f, last, err
+}
+
+// LightFiles are all, by name.
+func (st *Stop) LightFiles(ctx context.Context) ([]LightFile, error) {
+	rows, err := st.Store.LightFiles(ctx)
+	out := make([]LightFile, 0, len(rows))
+	for i := range rows {
+		f, _, err := lightOf(&rows[i].LightFile)
+		if err != nil {
+			return out, err
+		}
+		f.Site = rows[i].Site
+		out = append(out, f)
+	}
+	return out, err
+}
+
+// KeepLight keeps a light file: a new one where id is 0. One with a schedule is
+// made at once, and then every so often.
+func (st *Stop) KeepLight(ctx context.Context, id int64, edit stops.IfMatch, in LightFile) (int64, error) {
+	if err := in.check(); err != nil {
+		return 0, err
+	}
+	layout, err := json.Marshal(in.layout())
+	if err != nil {
+		return 0, err
+	}
+	return id, st.Store.Do(ctx, func(tx store.Tx) error {
+		if _, err := tx.SiteOf(in.SiteID); err != nil {
+			return err
+		}
+		row := store.LightFile{SiteID: in.SiteID, Version: 1}
+		if id != 0 {
+			if row, err = store.GetTx[store.LightFile](tx, id); err != nil {
+				return err
+			}
+			shown, _, err := lightOf(&row)
+			if err != nil {
+				return err
+			}
+			if err := edit.Check(row.Version, row.Name, shown); err != nil {
+				return err
+			}
+			row.Version++
+			if row.SiteID != in.SiteID || row.Part != in.Part || row.Layout != string(layout) {
+				row.Last = nil // it says something else than before: all of it is new
+			}
+		}
+		if taken, err := tx.LightFileNamed(in.Name); err != nil {
+			return err
+		} else if taken != 0 && taken != id {
+			return fault.At("name", "there is a light file called %s already", in.Name)
+		}
+		row.SiteID, row.Name, row.Part, row.Layout, row.Every, row.Target, row.Username = in.SiteID, in.Name, in.Part, string(layout), in.Every, in.Target, in.Username
+		if in.Password != "" {
+			if row.Password, err = st.Store.Seal(in.Password); err != nil {
+				return err
+			}
+		}
+		row.DueAt, row.Error = nil, ""
+		if in.Every > 0 {
+			now := st.Now()
+			row.DueAt = &now
+		}
+		if err := tx.Save(&row); err != nil {
+			return err
+		}
+		id = row.ID
+		tx.Changed("sendouts")
+		return tx.Note(st.Now(), "light file kept", in.Name, in.Target)
+	})
+}
+
+// MakeLight has a light file made and given now.
+func (st *Stop) MakeLight(ctx context.Context, id int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		row, err := store.GetTx[store.LightFile](tx, id)
+		if err != nil {
+			return err
+		}
+		if row.Target == "" {
+			return fault.New(fault.Conflict, "%s goes nowhere by itself; download it", row.Name)
+		}
+		return stops.First(stops.Stopped(tx), st.queueLight(tx, &row))
+	})
+}
+
+// DropLight forgets a light file. What was given of it stays where it is.
+func (st *Stop) DropLight(ctx context.Context, id int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		row, err := store.GetTx[store.LightFile](tx, id)
+		if err != nil {
+			return err
+		}
+		tx.Changed("sendouts")
+		return stops.First(tx.DropLightFile(id), tx.Note(st.Now(), "light file dropped", row.Name, ""))
+	})
+}
+
+// DownloadLight makes a light file for a person who takes it there. What it says
+// counts as given.
+func (st *Stop) DownloadLight(ctx context.Context, id int64) (string, []byte, error) {
+	row, err := store.Get[store.LightFile](ctx, st.Store, id)
+	if err != nil {
+		return "", nil, err
+	}
+	f, last, err := lightOf(&row)
+	if err != nil {
+		return "", nil, err
+	}
+	made, err := st.make(ctx, &f, last)
+	if err != nil {
+		return "", nil, err
+	}
+	return row.Name, made.content, st.Store.Do(ctx, func(tx store.Tx) error { return tx.PutGiven(id, st.Now(), made.rows, made.given) })
+}
+
+func (st *Stop) lightOperations(api huma.API) {
+	stops.Op(api, http.MethodGet, "/api/light-files", "light-files", "Light files: price and stock of what is on sale, made by hand or on a schedule",
+		func(ctx context.Context, _ *stops.None) ([]LightFile, error) { return st.LightFiles(ctx) })
+	stops.Op(api, http.MethodPost, "/api/light-files", "make-light-file", "Keep a new light file",
+		func(ctx context.Context, in *stops.Body[LightFile]) (stops.Made, error) {
+			id, err := st.KeepLight(ctx, 0, stops.IfMatch{}, in.Body)
+			return stops.Made{ID: id}, err
+		})
+	stops.Op(api, http.MethodPut, "/api/light-files/{id}", "keep-light-file", "Change a light file", func(ctx context.Context, in *struct {
+		stops.ByID
+		stops.IfMatch
+		Body LightFile
+	}) (stops.Made, error) {
+		id, err := st.KeepLight(ctx, in.ID, in.IfMatch, in.Body)
+		return stops.Made{ID: id}, err
+	})
+	stops.Op(api, http.MethodPost, "/api/light-files/{id}/give", "give-light-file", "Make a light file and give it to where it goes now",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.MakeLight(ctx, in.ID))
+		})
+	stops.Op(api, http.MethodDelete, "/api/light-files/{id}", "drop-light-file", "Forget a light file",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.DropLight(ctx, in.ID))
+		})
+	for what, summary := range map[string]string{"content": "A light file, made now", "schema": "What its columns are, as a Table Schema"} {
+		api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/light-files/{id}/" + what, OperationID: "light-file-" + what, Summary: summary,
+			Parameters: []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}}},
+			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"*/*": {}}}}})
+	}
+}
+
+// lightContent is a light file, or its schema, to download.
+func (st *Stop) lightContent(w http.ResponseWriter, r *http.Request) {
+	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
+	what := chi.URLParam(r, "what")
+	if err != nil || what != "content" && what != "schema" {
+		stops.Refuse(w, http.StatusNotFound, "there is no such file")
+		return
+	}
+	var name string
+	var content []byte
+	media := "application/json"
+	if what == "content" {
+		name, content, err = st.DownloadLight(r.Context(), id)
+		media = sheetType(name)
+	} else {
+		name, content, err = st.schemaOf(r.Context(), id)
+	}
+	if err != nil {
+		stops.Problem(w, err)
+		return
+	}
+	w.Header().Set("Content-Type", media)
+	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
+	if _, err := w.Write(content); err != nil {
+		slog.Error("handing a light file out", "name", name, "error", err)
+	}
+}
+
+func (st *Stop) schemaOf(ctx context.Context, id int64) (string, []byte, error) {
+	row, err := store.Get[store.LightFile](ctx, st.Store, id)
+	if err != nil {
+		return "", nil, err
+	}
+	f, _, err := lightOf(&row)
+	if err != nil {
+		return "", nil, err
+	}
+	text, err := f.Schema()
+	return row.Name + ".schema.json", text, err
+}
