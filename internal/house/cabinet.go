@@ -188,7 +188,7 @@ func (c cabinet) Say(ctx context.Context, name, code, ref string, lines []place.
 			if l == nil {
 				continue
 			}
-			l.Said, l.Words, l.Field = store.SheetTaken, stops.Clip(x.Words, 1000), stops.Clip(cmp.Or(fields[strings.ToLower(x.Column)], x.Column), 100)
+			l.Said, l.Words, l.Field = store.SheetTaken, stops.Clip(x.Words, 1000), stops.Clip(cmp.Or(fields[strings.ToLower(x.Column)].From, x.Column), 100)
 			if x.State == place.Confirmed || x.State == place.Refused {
 				l.Said = x.State
 			}

@@ -3,6 +3,7 @@ package place
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"maps"
 	"slices"
 	"strconv"
@@ -85,4 +86,16 @@ func With(ours, theirs *Content) (*Content, error) {
 		out.Pictures = ours.Pictures // theirs are copies of them
 	}
 	return &out, nil
+}
+
+// ReadContent reads a content that was kept as JSON; "" is one that says nothing.
+func ReadContent(text string) (*Content, error) {
+	out := &Content{}
+	if text == "" {
+		return out, nil
+	}
+	if err := json.Unmarshal([]byte(text), out); err != nil {
+		return nil, fmt.Errorf("what a listing said: %w", err)
+	}
+	return out, nil
 }

@@ -10,8 +10,8 @@ import (
 
 // BlankFields are what columns of a site's blanks are filled with, by their headers
 // without case.
-func BlankFields(tx store.Tx, siteID int64) (map[string]string, error) {
-	out := map[string]string{}
+func BlankFields(tx store.Tx, siteID int64) (map[string]blank.Filled, error) {
+	out := map[string]blank.Filled{}
 	list, err := tx.Blanks(siteID)
 	for _, b := range list {
 		var l blank.Layout
@@ -19,7 +19,7 @@ func BlankFields(tx store.Tx, siteID int64) (map[string]string, error) {
 			return out, err
 		}
 		for _, c := range l.Columns {
-			out[strings.ToLower(c.Header)] = c.From
+			out[strings.ToLower(strings.TrimSpace(c.Header))] = c
 		}
 	}
 	return out, err

@@ -59,6 +59,7 @@ type LackingView struct {
 // Operations registers the stop's part of the API.
 func (st *Stop) Operations(api huma.API) {
 	st.besideOperations(api)
+	st.mendOperations(api)
 	st.pictureOperations(api)
 	st.defaultOperations(api)
 	st.blankOperations(api)

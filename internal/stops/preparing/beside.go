@@ -2,8 +2,6 @@ package preparing
 
 import (
 	"context"
-	"encoding/json"
-	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -83,15 +81,16 @@ func differenceOf(tx store.Tx, id int64) (difference, error) {
 	if !ok {
 		return difference{}, fault.New(fault.Conflict, "this listing says there what was sent; nothing differs any more")
 	}
-	ours, out := place.Content{}, difference{there: &place.Content{}}
-	if err := json.Unmarshal([]byte(d.Ours), &ours); err != nil {
-		return out, fmt.Errorf("what listing %d said: %w", id, err)
+	ours, err := place.ReadContent(d.Ours)
+	if err != nil {
+		return difference{}, err
 	}
-	if err := json.Unmarshal([]byte(d.There), out.there); err != nil {
-		return out, fmt.Errorf("what listing %d says there: %w", id, err)
+	there, err := place.ReadContent(d.There)
+	if err != nil {
+		return difference{}, err
 	}
-	out.fields, err = place.BesideOf(&ours, out.there)
-	return out, err
+	fields, err := place.BesideOf(ours, there)
+	return difference{there, fields}, err
 }
 
 // values are what a field says there, as a person would say them.

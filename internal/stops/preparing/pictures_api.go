@@ -68,6 +68,7 @@ func (st *Stop) pictureOperations(api huma.API) {
 // Routes implements stops.Routed: what is a file rather than a value.
 func (st *Stop) Routes(r chi.Router) {
 	r.Get("/api/sites/{id}/words.csv", st.wordsFile)
+	r.Get("/api/sites/{id}/refused.{kind}", st.refusedFile)
 	r.Get("/api/pictures/{digest}/look", st.look)
 }
 

@@ -3,7 +3,6 @@ package sending
 import (
 	"cmp"
 	"encoding/json"
-	"fmt"
 	"slices"
 
 	"easymargin/internal/place"
@@ -40,7 +39,7 @@ func (r *reading) words(tx store.Tx, there []place.Listing, ours map[string]stor
 		if sent[id].At.After(r.asked) {
 			continue // confirmed while this was on its way here
 		}
-		was, err := contentOf(cmp.Or(before[id].Ours, sent[id].Content))
+		was, err := place.ReadContent(cmp.Or(before[id].Ours, sent[id].Content))
 		if err != nil {
 			return err
 		}
@@ -91,16 +90,4 @@ func (r *reading) words(tx store.Tx, there []place.Listing, ours map[string]stor
 		r.worded++
 	}
 	return stops.First(tx.DropWordDifferences(same), tx.DirtyListings(r.stop.Now(), moved))
-}
-
-// contentOf reads a content that was kept; "" is one that says nothing.
-func contentOf(text string) (*place.Content, error) {
-	out := &place.Content{}
-	if text == "" {
-		return out, nil
-	}
-	if err := json.Unmarshal([]byte(text), out); err != nil {
-		return nil, fmt.Errorf("what a listing said: %w", err)
-	}
-	return out, nil
 }

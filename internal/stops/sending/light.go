@@ -396,7 +396,7 @@ func (st *Stop) give(ctx context.Context, f *LightFile, row *store.LightFile, co
 			return err
 		}
 	}
-	return st.Fetcher.Put(ctx, q, sheetType(f.Name), content)
+	return st.Fetcher.Put(ctx, q, stops.Media(f.Name), content)
 }
 
 // putFile writes a file into a folder, the whole of it or nothing.

@@ -4,8 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"log/slog"
-	"mime"
 	"net/http"
 	"strconv"
 
@@ -203,10 +201,8 @@ func (st *Stop) lightContent(w http.ResponseWriter, r *http.Request) {
 	}
 	var name string
 	var content []byte
-	media := "application/json"
 	if what == "content" {
 		name, content, err = st.DownloadLight(r.Context(), id)
-		media = sheetType(name)
 	} else {
 		name, content, err = st.schemaOf(r.Context(), id)
 	}
@@ -214,11 +210,7 @@ func (st *Stop) lightContent(w http.ResponseWriter, r *http.Request) {
 		stops.Problem(w, err)
 		return
 	}
-	w.Header().Set("Content-Type", media)
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
-	if _, err := w.Write(content); err != nil {
-		slog.Error("handing a light file out", "name", name, "error", err)
-	}
+	stops.HandOut(w, name, content)
 }
 
 func (st *Stop) schemaOf(ctx context.Context, id int64) (string, []byte, error) {

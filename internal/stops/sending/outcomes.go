@@ -5,8 +5,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"log/slog"
-	"mime"
 	"net/http"
 	"strconv"
 
@@ -106,10 +104,5 @@ func (st *Stop) outcomesFile(w http.ResponseWriter, r *http.Request) {
 		stops.Problem(w, err)
 		return
 	}
-	name := fmt.Sprintf("send-out-%d.%s", id, chi.URLParam(r, "kind"))
-	w.Header().Set("Content-Type", sheetType(name))
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
-	if _, err := w.Write(raw); err != nil {
-		slog.Error("handing outcomes out", "send-out", id, "error", err)
-	}
+	stops.HandOut(w, fmt.Sprintf("send-out-%d.%s", id, chi.URLParam(r, "kind")), raw)
 }

@@ -308,7 +308,7 @@ func (st *Stop) TakeReport(ctx context.Context, siteID int64, choice ReportChoic
 			}
 			if i, ok := at["field"]; ok {
 				name := cell(rec, i)
-				l.Field = stops.Clip(cmp.Or(fields[strings.ToLower(name)], name), 100)
+				l.Field = stops.Clip(cmp.Or(fields[strings.ToLower(name)].From, name), 100)
 			}
 			switch l.Said {
 			case store.SheetConfirmed:

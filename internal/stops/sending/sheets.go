@@ -3,10 +3,7 @@ package sending
 import (
 	"context"
 	"fmt"
-	"log/slog"
-	"mime"
 	"net/http"
-	"path/filepath"
 	"strconv"
 	"time"
 
@@ -260,23 +257,7 @@ func (st *Stop) sheetContent(w http.ResponseWriter, r *http.Request) {
 		stops.Problem(w, err)
 		return
 	}
-	w.Header().Set("Content-Type", sheetType(f.Name))
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": f.Name}))
-	if _, err := w.Write(f.Content); err != nil {
-		slog.Error("handing a filled sheet out", "file", id, "error", err)
-	}
-}
-
-func sheetType(name string) string {
-	switch filepath.Ext(name) {
-	case ".xlsx":
-		return "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-	case ".xlsm":
-		return "application/vnd.ms-excel.sheet.macroEnabled.12"
-	case ".tsv":
-		return "text/tab-separated-values"
-	}
-	return "text/csv"
+	stops.HandOut(w, f.Name, f.Content)
 }
 
 // noSuchReport is said where a report that was looked at is gone.

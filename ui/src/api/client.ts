@@ -118,6 +118,16 @@ export const dropReport = (file: File | Blob, name: string, site: number) =>
     ),
   );
 
+/** dropMends uploads a file of mended values; nothing of it is kept yet. */
+export const dropMends = (file: File | Blob, name: string, site: number) =>
+  read(
+    post<Schemas["Mends"]>(
+      `/api/sites/${site}/mends?${new URLSearchParams({ name })}`,
+      file,
+      "application/octet-stream",
+    ),
+  );
+
 /** download saves a file that the server makes, or throws what it says instead. */
 export async function download(address: string, name: string) {
   const response = await fetch(address);

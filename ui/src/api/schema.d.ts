@@ -2543,6 +2543,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/mends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a file would mend of listings that were refused: a place's report mended, or ours. Nothing of it is kept */
+        post: operations["drop-mends"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/mends/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep what a file mends; nothing is sent by it */
+        post: operations["take-mends"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/own-listings": {
         parameters: {
             query?: never;
@@ -2571,6 +2605,23 @@ export interface paths {
         put?: never;
         /** Read back what is on sale on a site */
         post: operations["read-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/refused.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a site refused, to be mended in a spreadsheet: csv or xlsx */
+        get: operations["refused-file"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3965,6 +4016,15 @@ export interface components {
         CategoryPath: {
             path: string;
             ref: string;
+        };
+        Change: {
+            after: string;
+            before: string;
+            field: string;
+            /** Format: int64 */
+            id: number;
+            sku: string;
+            title: string;
         };
         ChangeRow: {
             after: string;
@@ -5463,6 +5523,17 @@ export interface components {
             values: string[];
             /** @description Of the refusal */
             words: string;
+        };
+        Mends: {
+            changes: components["schemas"]["Change"][];
+            /** Format: int64 */
+            rows: number;
+            /** @description SKUs of no refused listing of ours, the first few */
+            strange: string[];
+            /** @description Names it when it is kept */
+            token: string;
+            /** @description Columns that nothing is taken from */
+            unused: string[];
         };
         Move: {
             currency: string;
@@ -7297,6 +7368,9 @@ export interface components {
             once?: boolean;
             /** Format: int64 */
             source_id: number;
+        };
+        "Take-mendsRequest": {
+            token: string;
         };
         TakenList: {
             /** Format: int64 */
@@ -13399,6 +13473,78 @@ export interface operations {
             };
         };
     };
+    "drop-mends": {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mends"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-mends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-mendsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-own": {
         parameters: {
             query?: never;
@@ -13461,6 +13607,29 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "refused-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                kind: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": unknown;
                 };
             };
         };

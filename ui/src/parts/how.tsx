@@ -15,7 +15,7 @@ const atOnce: Asked = { site: 0, clock: "", over: 0, order: "" };
 
 /** next is when a clock next shows a time such as 18:30, after now. */
 export function next(clock: string, now: string): string | undefined {
-  if (!/^\d{2}:\d{2}$/.test(clock)) return undefined;
+  if (!/^([01]\d|2[0-3]):[0-5]\d$/.test(clock)) return undefined;
   const moment = new Date(`${now.slice(0, 10)}T${clock}:00Z`);
   if (moment <= new Date(now)) moment.setUTCDate(moment.getUTCDate() + 1);
   return moment.toISOString();
@@ -81,7 +81,15 @@ export function How({ how, sites, order }: Props) {
           </Field>
         )}
         <Field name="Not before">
-          <Input type="time" w="104px" h="28px" value={asked.clock} onChange={(e) => put({ clock: e.target.value })} />
+          <Input
+            w="72px"
+            h="28px"
+            figures
+            placeholder="18:00"
+            aria-invalid={asked.clock !== "" && !how.at}
+            value={asked.clock}
+            onChange={(e) => put({ clock: e.target.value })}
+          />
         </Field>
         <Field name="Spread over">
           <Select h="28px" value={asked.over} onChange={(e) => put({ over: Number(e.target.value) })}>
@@ -104,8 +112,8 @@ export function How({ how, sites, order }: Props) {
         )}
       </chakra.div>
       <Quiet fontSize="12.5px">
-        {how.at ? `From ${time(how.at, clock?.now)} on. ` : ""}Each line is looked at again when it goes; what takes
-        stock down goes at once all the same.
+        {how.at ? `From ${time(how.at, clock?.now)} on. ` : asked.clock ? "An hour is written as 18:00. " : ""}Each line
+        is looked at again when it goes; what takes stock down goes at once all the same.
       </Quiet>
     </chakra.section>
   );

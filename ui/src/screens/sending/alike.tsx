@@ -7,6 +7,7 @@ import { useDo } from "../../api/queries";
 import { Button, Code, Input, Quiet, Trouble } from "../../parts/controls";
 import { several } from "../preparing/queries";
 import { nameOf } from "../preparing/words";
+import { MendFile } from "./mends";
 
 type Refused = Schemas["RefusedAlike"];
 
@@ -15,6 +16,7 @@ type Refused = Schemas["RefusedAlike"];
 export function Alike({ onChoose }: { onChoose: (ids: number[]) => void }) {
   const list = useQuery({ queryKey: ["listings", "refusals"], queryFn: () => read(api.GET("/api/refusals")) });
   const [open, setOpen] = useState<string>();
+  const places = new Map(list.data?.filter((r) => r.mendable).map((r) => [r.site_id, r.site]));
   if (!list.data || list.data.length === 0) return <Trouble error={list.error} retry={() => list.refetch()} />;
   return (
     <chakra.section aria-label="Refused alike" pb="3" maxH="45%" overflowY="auto" flexShrink={0}>
@@ -62,6 +64,9 @@ export function Alike({ onChoose }: { onChoose: (ids: number[]) => void }) {
           </chakra.div>
         );
       })}
+      {[...places].map(([id, name]) => (
+        <MendFile key={id} site={id} name={name} onChoose={onChoose} />
+      ))}
     </chakra.section>
   );
 }

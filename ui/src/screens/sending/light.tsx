@@ -5,7 +5,7 @@ import { useFieldArray, useFormContext } from "react-hook-form";
 import { api, download, read, type Schemas } from "../../api/client";
 import { useClock, useDo, useSites } from "../../api/queries";
 import { Button, Code, Input, Quiet, Select, Trouble, Word } from "../../parts/controls";
-import { Choose, Form, Line, Text, useKeep, Whole } from "../../parts/form";
+import { Choose, Form, Text, useKeep, Whole, Wrong } from "../../parts/form";
 import { time } from "../../parts/when";
 
 type Light = Schemas["LightFile"];
@@ -177,18 +177,18 @@ function LightForm({ of, onDone }: { of: Light; onDone: () => void }) {
     >
       <chakra.div display="grid" gridTemplateColumns="minmax(0, 1fr) minmax(0, 1.3fr)" gap="6">
         <div>
-          <Text name="name" label="File" w="220px" />
+          <Text name="name" label="File" w="260px" />
           <Choose
             name="site_id"
             label="Site"
-            w="220px"
+            w="260px"
             options={(sites ?? []).map((s): [string, string] => [String(s.id), s.name])}
           />
-          <Choose name="part" label="What is in it" w="220px" options={Object.entries(parts) as [string, string][]} />
+          <Choose name="part" label="What is in it" w="260px" options={Object.entries(parts) as [string, string][]} />
           <Text name="target" label="Goes to" hint="a folder, or an address for PUT" w="260px" />
           <Whole name="every_minutes" label="Every" unit="minutes; 0: when asked" />
-          <Text name="username" label="User name" w="180px" />
-          <Text name="password" label="Password" hint={of.known ? "kept" : ""} w="180px" secret />
+          <Text name="username" label="User name" w="260px" />
+          <Text name="password" label="Password" hint={of.known ? "kept" : ""} w="260px" secret />
         </div>
         <div>
           <Columns />
@@ -293,11 +293,10 @@ function Columns() {
           </Button>
         </chakra.div>
       ))}
-      <Line label="" faults={["columns"]}>
-        <Button type="button" size="small" onClick={() => append({ header: "action", from: "do" })}>
-          One more column
-        </Button>
-      </Line>
+      <Button type="button" size="small" onClick={() => append({ header: "action", from: "do" })}>
+        One more column
+      </Button>
+      <Wrong of={["columns"]} />
     </fieldset>
   );
 }
