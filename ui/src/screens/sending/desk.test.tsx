@@ -110,6 +110,7 @@ describe("filled sheets", () => {
         },
       ],
       "GET /api/sites": [],
+      "GET /api/light-files": [],
     });
     show(<Sheets />);
     await screen.findByText("1 line of it changed since it was made");
@@ -149,7 +150,7 @@ describe("refused alike", () => {
     const chosen = vi.fn();
     show(<Alike onChoose={chosen} />);
     fireEvent.click(await screen.findByText("Mend all alike"));
-    expect(screen.queryAllByText(/^Mend/)).toHaveLength(1);
+    expect(screen.queryAllByText(/^Mend (it|all)/)).toHaveLength(1);
     expect((screen.getByLabelText(/Condition is/) as HTMLInputElement).value).toBe("New");
     fireEvent.click(screen.getByText("Say so of 2"));
     await waitFor(() =>

@@ -145,12 +145,13 @@ const every = (minutes: number) =>
 
 function LightForm({ of, onDone }: { of: Light; onDone: () => void }) {
   const { data: sites } = useSites();
+  const first = sites?.find((s) => s.lists)?.id ?? 0;
   const keep = useKeep({
-    values: { ...of, site_id: of.site_id || (sites?.find((s) => s.lists)?.id ?? 0) },
+    values: { ...of, site_id: of.site_id || first },
     version: of.version,
     topics: ["sendouts"],
     keep: (v: Light, version?: number) => {
-      const body = { ...v, site_id: Number(v.site_id) };
+      const body = { ...v, site_id: Number(v.site_id) || first };
       return of.id
         ? read(
             api.PUT("/api/light-files/{id}", {
