@@ -41,7 +41,8 @@ export function server(answers: Record<string, unknown>) {
     const { pathname } = new URL(request.url);
     const what = `${request.method} ${pathname}`;
     const text = await request.text();
-    asked.push({ what, ...(text && { body: JSON.parse(text) }) });
+    const json = request.headers.get("Content-Type")?.includes("json");
+    asked.push({ what, ...(text && { body: json ? JSON.parse(text) : text }) });
     const said = answers[what] ?? (request.method === "GET" ? { rows: [], total: 0, next: "" } : {});
     const failed = said instanceof Problem;
     return new Response(JSON.stringify(failed ? { detail: said.message } : said), {
