@@ -37,7 +37,8 @@ export function show(ui: React.ReactNode, at = "/", path = "*") {
  * and path. What was asked of it is kept. A status and words are an error. */
 export function server(answers: Record<string, unknown>) {
   const asked: { what: string; body?: unknown }[] = [];
-  vi.stubGlobal("fetch", async (request: Request) => {
+  vi.stubGlobal("fetch", async (to: Request | string, init?: RequestInit) => {
+    const request = typeof to === "string" ? new Request(new URL(to, location.href), init) : to;
     const { pathname } = new URL(request.url);
     const what = `${request.method} ${pathname}`;
     const text = await request.text();
