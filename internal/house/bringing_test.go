@@ -391,3 +391,35 @@ func TestVariantsAreSoldByChoice(t *testing.T) {
 	require.Len(t, lines.Rows, 1)
 	assert.Equal(t, "you chose not to sell it on Quaymarket GB", lines.Rows[0].Reasons[0])
 }
+
+// A page that is handed in as a person's browser has it is looked at like any
+// other: only by the bookmark's token, and nothing is fetched for it.
+func TestAPageIsHandedIn(t *testing.T) {
+	w := newWorld(t)
+	page := `<html><head><script type="application/ld+json">{"@type":"Product","name":"Stove <b>x</b>","sku":"CW-1","offers":{"price":"64.50","priceCurrency":"USD","availability":"InStock"}}</script></head></html>`
+	token, err := w.Sources.Bookmark(t.Context(), false)
+	require.NoError(t, err)
+	again, err := w.Sources.Bookmark(t.Context(), false)
+	require.NoError(t, err)
+	assert.Equal(t, token, again, "the same until another is made")
+	for _, wrong := range []string{"", "AAAAAAAAAA", token + "A"} {
+		_, err := w.Sources.HandIn(t.Context(), wrong, "", "https://inside.example/stove", []byte(page))
+		assert.ErrorContains(t, err, "old one", wrong)
+	}
+	_, err = w.Sources.HandIn(t.Context(), token, "", "javascript:alert(1)", []byte(page))
+	assert.ErrorContains(t, err, "not an address")
+	_, err = w.Sources.HandIn(t.Context(), token, "", "https://inside.example/stove", nil)
+	assert.ErrorContains(t, err, "without anything in it")
+	f, err := w.Sources.HandIn(t.Context(), token, "", "https://www.inside.example/stove?session=secret", []byte(page))
+	require.NoError(t, err)
+	assert.Equal(t, store.FeedLooked, f.State, "nothing of it is taken before it was looked at")
+	assert.Equal(t, "https://www.inside.example/stove", f.Name)
+	assert.Equal(t, int64(1), w.take(f.ID, *f.SourceID, true).New)
+	found := w.find("CW-1")
+	require.Len(t, found, 1)
+	assert.Equal(t, [2]any{int64(6450), "inside.example"}, [2]any{found[0].Cost, found[0].Supplier})
+	_, err = w.Sources.Bookmark(t.Context(), true)
+	require.NoError(t, err)
+	_, err = w.Sources.HandIn(t.Context(), token, "", "https://inside.example/stove", []byte(page))
+	assert.ErrorContains(t, err, "old one", "another was made")
+}

@@ -29,6 +29,7 @@ export const router = createBrowserRouter([
           { path: "keeping", lazy: stop(today, "Keeping") },
           { path: "sources", lazy: stop(sources, "Sources") },
           { path: "sources/feeds/:id", lazy: stop(sources, "Feed") },
+          { path: "hand-in", lazy: stop(sources, "HandIn") },
           { path: "match", lazy: stop(() => import("./screens/matching"), "Match") },
           { path: "weigh", lazy: stop(() => import("./screens/weighing"), "Weigh") },
           { path: "price", lazy: stop(() => import("./screens/prices"), "Price") },

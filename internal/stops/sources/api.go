@@ -248,6 +248,35 @@ func (st *Stop) sourceOperations(api huma.API) {
 			return viewFeed(f), err
 		},
 	)
+	huma.Register(api, huma.Operation{OperationID: "hand-in-page", Method: http.MethodPost, Path: "/api/pages/handed-in", DefaultStatus: http.StatusOK, MaxBodyBytes: MaxPage,
+		Summary: "A product's page as a person's browser has it, handed in by a bookmark; it waits to be taken"},
+		func(ctx context.Context, in *struct {
+			Token    string `query:"token" maxLength:"60" required:"true"`
+			Address  string `query:"address" minLength:"1" maxLength:"2000" required:"true"`
+			Supplier string `query:"supplier" maxLength:"120"`
+			RawBody  []byte `contentType:"application/octet-stream"`
+		}) (*stops.Body[FeedView], error) {
+			f, err := st.HandIn(ctx, in.Token, in.Supplier, in.Address, in.RawBody)
+			if err != nil {
+				return nil, stops.ProblemOf(err)
+			}
+			return &stops.Body[FeedView]{Body: viewFeed(f)}, nil
+		})
+	stops.Op(api, http.MethodGet, "/api/bookmark", "bookmark", "The token of bookmarks that hand pages in",
+		func(ctx context.Context, _ *stops.None) (Bookmarked, error) {
+			token, err := st.Bookmark(ctx, false)
+			return Bookmarked{token}, err
+		})
+	stops.Op(api, http.MethodPost, "/api/bookmark", "renew-bookmark", "Another token: bookmarks with the one before hand nothing in any more",
+		func(ctx context.Context, _ *stops.None) (Bookmarked, error) {
+			token, err := st.Bookmark(ctx, true)
+			return Bookmarked{token}, err
+		})
+}
+
+// Bookmarked is what a bookmark that hands pages in carries.
+type Bookmarked struct {
+	Token string `json:"token"`
 }
 
 func (st *Stop) feedOperations(api huma.API) {

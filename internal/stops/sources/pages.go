@@ -2,7 +2,10 @@ package sources
 
 import (
 	"context"
+	"crypto/rand"
+	"crypto/subtle"
 	"fmt"
+	"io"
 	"net/url"
 	"strings"
 
@@ -58,6 +61,55 @@ func PageAddress(text string) (string, error) {
 // pages, to be looked at and taken. Pages bring one product at a time, so their
 // source is an update: what another page told stays as it was.
 func (st *Stop) Capture(ctx context.Context, supplier, address string) (store.Feed, error) {
+	return st.capture(ctx, supplier, address, func(address string, w io.Writer) error {
+		_, err := st.Fetcher.Get(ctx, fetch.Request{Address: address}, w, nil)
+		return err
+	})
+}
+
+// HandIn keeps a page as a person's browser has it, as Capture keeps one that it
+// fetched: also one behind a log-in, or drawn by script. token is that of the
+// bookmark that handed it in.
+func (st *Stop) HandIn(ctx context.Context, token, supplier, address string, html []byte) (store.Feed, error) {
+	known, err := st.Store.Reading(ctx).Setting(bookmarkSetting)
+	if err != nil {
+		return store.Feed{}, err
+	}
+	if known.Value == "" || subtle.ConstantTimeCompare([]byte(token), []byte(known.Value)) != 1 {
+		return store.Feed{}, fault.New(fault.Conflict, "this bookmark is an old one; put the one under Sources, One page, in its place")
+	}
+	if len(html) == 0 {
+		return store.Feed{}, fault.New(fault.Invalid, "the page came without anything in it; open it again, and hand it in once it is drawn")
+	}
+	return st.capture(ctx, supplier, address, func(_ string, w io.Writer) error {
+		_, err := w.Write(html)
+		return err
+	})
+}
+
+// MaxPage is the most bytes of a page that is handed in.
+const MaxPage = 16 << 20
+
+// bookmarkSetting is the setting of the token of bookmarks that hand pages in.
+const bookmarkSetting = "page bookmark"
+
+// Bookmark is the token of bookmarks that hand pages in, made at the first time;
+// renew makes another, and those with the old one hand nothing in any more.
+func (st *Stop) Bookmark(ctx context.Context, renew bool) (string, error) {
+	var token string
+	return token, st.Store.Do(ctx, func(tx store.Tx) error {
+		known, err := tx.Setting(bookmarkSetting)
+		if token = known.Value; err != nil || token != "" && !renew {
+			return err
+		}
+		token = rand.Text()
+		tx.Changed("sources")
+		return stops.First(tx.PutSetting(bookmarkSetting, token), tx.Note(st.Now(), "bookmark made", "", ""))
+	})
+}
+
+// capture keeps a page that get writes.
+func (st *Stop) capture(ctx context.Context, supplier, address string, get func(address string, w io.Writer) error) (store.Feed, error) {
 	address, err := PageAddress(address)
 	if err != nil {
 		return store.Feed{}, err
@@ -73,7 +125,7 @@ func (st *Stop) Capture(ctx context.Context, supplier, address string) (store.Fe
 	if err != nil {
 		return store.Feed{}, err
 	}
-	if _, err := st.Fetcher.Get(ctx, fetch.Request{Address: address}, file, nil); err != nil {
+	if err := get(address, file); err != nil {
 		file.drop()
 		return store.Feed{}, err
 	}

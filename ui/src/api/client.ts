@@ -118,6 +118,16 @@ export const dropReport = (file: File | Blob, name: string, site: number) =>
     ),
   );
 
+/** handIn uploads a page as a person's browser has it. */
+export const handIn = (html: string, address: string, token: string) =>
+  read(
+    post<Schemas["FeedView"]>(
+      `/api/pages/handed-in?${new URLSearchParams({ token, address })}`,
+      new Blob([html]),
+      "application/octet-stream",
+    ),
+  );
+
 /** dropMends uploads a file of mended values; nothing of it is kept yet. */
 export const dropMends = (file: File | Blob, name: string, site: number) =>
   read(

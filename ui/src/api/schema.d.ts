@@ -38,6 +38,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bookmark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The token of bookmarks that hand pages in */
+        get: operations["bookmark"];
+        put?: never;
+        /** Another token: bookmarks with the one before hand nothing in any more */
+        post: operations["renew-bookmark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/counts": {
         parameters: {
             query?: never;
@@ -973,6 +991,23 @@ export interface paths {
         put?: never;
         /** Fetch one product's page; it waits to be taken */
         post: operations["capture-page"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pages/handed-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A product's page as a person's browser has it, handed in by a bookmark; it waits to be taken */
+        post: operations["hand-in-page"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3793,6 +3828,9 @@ export interface components {
         "BodyStruct { UpTo int64 \"json:\\\"up_to\\\"\" }Body": {
             /** Format: int64 */
             up_to: number;
+        };
+        Bookmarked: {
+            token: string;
         };
         Box: {
             /** Format: int64 */
@@ -7948,6 +7986,64 @@ export interface operations {
             };
         };
     };
+    bookmark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bookmarked"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "renew-bookmark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bookmarked"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     counts: {
         parameters: {
             query?: never;
@@ -9901,6 +9997,43 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\"; Supplier string \"json:\\\"supplierOmitempty\\\" maxLength:\\\"120\\\" doc:\\\"Whose page it is; the address's host unless said\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "hand-in-page": {
+        parameters: {
+            query: {
+                token: string;
+                address: string;
+                supplier?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
             };
         };
         responses: {

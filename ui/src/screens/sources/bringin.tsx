@@ -7,6 +7,7 @@ import { useDo } from "../../api/queries";
 import { Button, Key, Quiet, Trouble } from "../../parts/controls";
 import { Form, Text, useKeep } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
+import { Bookmark } from "./bookmark";
 
 type Way = "address" | "page" | "paste" | "hand";
 
@@ -151,13 +152,16 @@ function AddPage() {
     done: (f) => go(`/sources/feeds/${f.id}`),
   });
   return (
-    <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="One page" focus {...across}>
-      <Text upright name="address" label="Address of the product's page" w="460px" hint="https://…" />
-      <Text upright name="supplier" label="Supplier" w="190px" hint="as the address says" />
-      <Button look="main" type="submit" disabled={keep.busy}>
-        {keep.busy ? "Fetching…" : "Capture it"}
-      </Button>
-    </Form>
+    <>
+      <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="One page" focus {...across}>
+        <Text upright name="address" label="Address of the product's page" w="460px" hint="https://…" />
+        <Text upright name="supplier" label="Supplier" w="190px" hint="as the address says" />
+        <Button look="main" type="submit" disabled={keep.busy}>
+          {keep.busy ? "Fetching…" : "Capture it"}
+        </Button>
+      </Form>
+      <Bookmark />
+    </>
   );
 }
 

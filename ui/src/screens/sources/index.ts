@@ -1,2 +1,3 @@
+export { HandIn } from "./bookmark";
 export { Feed } from "./feed";
 export { Sources } from "./sources";
