@@ -488,3 +488,31 @@ func TestALineThatTheSheetCantTake(t *testing.T) {
 	assert.Equal(t, store.ListingRefused, l.State)
 	assert.Contains(t, l.Words, `"Moss" is none of the blank's values`)
 }
+
+// One blank may be for several categories: their listings go in one file, each
+// row with its own.
+func TestOneBlankForSeveralCategories(t *testing.T) {
+	f := newFold(t, 4)
+	look, err := f.Preparing.LookBlank(t.Context(), f.here.ID, "all.csv", []byte("SKU,Category,Title,Price,Quantity\nEX-1,cooking,Enamel mug,9.90,3\n"))
+	require.NoError(t, err)
+	choice := preparing.BlankChoice{Token: look.Token, Name: "all.csv", Category: "cooking", Also: []string{"camping"}, HeaderRow: 1, FirstRow: 3}
+	for header, from := range map[string]string{"SKU": "sku", "Category": "category", "Title": "title", "Price": "price", "Quantity": "quantity"} {
+		choice.Columns = append(choice.Columns, preparing.FilledAs{Header: header, Fill: preparing.Filling{From: from}})
+	}
+	wrong := choice
+	wrong.Also = []string{"camping", "sailing"}
+	_, err = f.Preparing.KeepBlank(t.Context(), f.here.ID, wrong)
+	assert.ErrorContains(t, err, `no category "sailing"`)
+	_, err = f.Preparing.KeepBlank(t.Context(), f.here.ID, choice)
+	require.NoError(t, err)
+	f.idle()
+	ids := f.ready("cooking", "camping")
+	_, err = f.Sending.SendListings(t.Context(), ids, sending.How{})
+	require.NoError(t, err)
+	f.idle()
+	files := f.files()
+	require.Len(t, files, 1, "one file for both")
+	assert.Equal(t, int64(4), files[0].Rows)
+	text := string(f.content(files[0].ID))
+	assert.Equal(t, [2]int{3, 2}, [2]int{strings.Count(text, ",cooking,"), strings.Count(text, ",camping,")}, "each with its own, and the example stays")
+}

@@ -15,6 +15,7 @@ import (
 	"io"
 	"net/http"
 	"path/filepath"
+	"reflect"
 	"slices"
 	"strconv"
 	"strings"
@@ -128,14 +129,12 @@ func (o *outlet) HandOver(ctx context.Context, site, key string, lines []place.L
 	}
 	var files []File
 	var refused []Refused
-	for _, category := range categories(lines) {
-		var mine []place.Line
-		for _, l := range lines {
-			if categoryOf(&l) == category {
-				mine = append(mine, l)
-			}
-		}
-		f, out, err := o.fill(ctx, site, key, category, currency, mine)
+	parts, err := o.parts(ctx, site, lines)
+	if err != nil {
+		return place.Batch{}, err
+	}
+	for _, p := range parts {
+		f, out, err := p.fill(o.name, site, key, currency)
 		if err != nil {
 			return place.Batch{}, err
 		}
@@ -160,14 +159,47 @@ func categoryOf(l *place.Line) string {
 	return l.Content.Category
 }
 
-func categories(lines []place.Line) []string {
-	var out []string
-	for i := range lines {
-		if c := categoryOf(&lines[i]); !slices.Contains(out, c) {
-			out = append(out, c)
+// part is the lines that go into one file: those of one category, or of several
+// that have the same blank.
+type part struct {
+	category string // the first
+	blank    Blank
+	lines    []place.Line
+}
+
+// parts divides lines into those that one file takes each, in their order.
+func (o *outlet) parts(ctx context.Context, site string, lines []place.Line) ([]*part, error) {
+	var out []*part
+	of := map[string]*part{}
+	for _, l := range lines {
+		category := categoryOf(&l)
+		p := of[category]
+		if p == nil {
+			b, there, err := o.cabinet.Blank(ctx, o.name, site, category)
+			switch {
+			case err != nil:
+				return nil, err
+			case !there && category != "":
+				return nil, &place.Refusal{Name: o.name, Words: fmt.Sprintf("there is no blank of it for the category %s; drop the one it gives sellers under Prepare", category)}
+			case !there:
+				b = plain
+			}
+			if i := slices.IndexFunc(out, func(p *part) bool { return category != "" && p.category != "" && p.blank.same(&b) }); i >= 0 {
+				p = out[i]
+			} else {
+				p = &part{category: category, blank: b}
+				out = append(out, p)
+			}
+			of[category] = p
 		}
+		p.lines = append(p.lines, l)
 	}
-	return out
+	return out, nil
+}
+
+// same tells whether two categories have the same blank, filled alike.
+func (b *Blank) same(other *Blank) bool {
+	return bytes.Equal(b.Content, other.Content) && reflect.DeepEqual(b.Layout, other.Layout)
 }
 
 // plain is the sheet of changes where a place has none of its own.
@@ -224,22 +256,13 @@ func (o *outlet) notGiven(ctx context.Context, site, key string, given bool, why
 	return why
 }
 
-// fill makes the file of a category. A line that its sheet can't take is refused
-// here, in the words that a place would use, and the others go.
-func (o *outlet) fill(ctx context.Context, site, key, category string, c money.Currency, lines []place.Line) (File, []Refused, error) {
-	b, there, err := o.cabinet.Blank(ctx, o.name, site, category)
-	if err != nil {
-		return File{}, nil, err
-	}
-	if !there && category != "" {
-		return File{}, nil, &place.Refusal{Name: o.name, Words: fmt.Sprintf("there is no blank of it for the category %s; drop the one it gives sellers under Prepare", category)}
-	}
-	if !there {
-		b = plain
-	}
+// fill makes its file. A line that the sheet can't take is refused here, in the
+// words that the place of a name would use, and the others go.
+func (p *part) fill(name, site, key string, c money.Currency) (File, []Refused, error) {
+	b, lines := p.blank, p.lines
 	sheet, err := blank.Read(b.Content)
 	if err != nil {
-		return File{}, nil, &place.Refusal{Name: o.name, Words: fmt.Sprintf("its blank %s can't be read any more: %v", b.Name, err)}
+		return File{}, nil, &place.Refusal{Name: name, Words: fmt.Sprintf("its blank %s can't be read any more: %v", b.Name, err)}
 	}
 	rows := make([]blank.Row, len(lines))
 	for i := range lines {
@@ -254,28 +277,28 @@ func (o *outlet) fill(ctx context.Context, site, key, category string, c money.C
 			wrong[p.Row] = p
 		}
 	}}); err != nil {
-		return File{}, nil, &place.Refusal{Name: o.name, Words: err.Error()}
+		return File{}, nil, &place.Refusal{Name: name, Words: err.Error()}
 	}
 	if len(layout) > 0 {
-		return File{}, nil, &place.Refusal{Name: o.name, Words: "its blank and what it is filled with don't fit: " + strings.Join(layout, "; ")}
+		return File{}, nil, &place.Refusal{Name: name, Words: "its blank and what it is filled with don't fit: " + strings.Join(layout, "; ")}
 	}
-	f := File{Category: category, Name: fileName(site, category, key, &b)}
+	f := File{Category: p.category, Name: fileName(site, p.category, key, &b)}
 	var good []blank.Row
 	var refused []Refused
 	for i := range lines {
-		p, bad := wrong[i+1]
-		if !bad {
+		bad, is := wrong[i+1]
+		if !is {
 			f.Lines, good = append(f.Lines, lines[i]), append(good, rows[i])
 			continue
 		}
 		field := ""
 		for _, col := range b.Layout.Columns {
-			if col.Header == p.Column {
+			if col.Header == bad.Column {
 				field = col.From
 			}
 		}
-		p.Row = 0
-		refused = append(refused, Refused{lines[i], place.Outcome{Key: lines[i].Key, State: place.Refused, Field: field, Words: p.Words()}})
+		bad.Row = 0
+		refused = append(refused, Refused{lines[i], place.Outcome{Key: lines[i].Key, State: place.Refused, Field: field, Words: bad.Words()}})
 	}
 	if len(good) == 0 {
 		return f, refused, nil

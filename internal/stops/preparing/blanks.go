@@ -71,6 +71,7 @@ type BlankChoice struct {
 	Token     string       `json:"token" maxLength:"40"`
 	Name      string       `json:"name" maxLength:"300"`
 	Category  string       `json:"category" doc:"Ref; empty: changes of price and stock"`
+	Also      []string     `json:"also,omitempty" maxItems:"200" doc:"Refs of further categories that it is for: their listings go in one file"`
 	Sheet     string       `json:"sheet,omitempty"`
 	HeaderRow int          `json:"header_row" minimum:"1"`
 	FirstRow  int          `json:"first_row" minimum:"1"`
@@ -239,8 +240,8 @@ func categoryNamed(tx store.Tx, siteID int64, file string, s *blank.Sheet) (stri
 	return best, err
 }
 
-// KeepBlank keeps a blank for a category, in place of its earlier one. What it
-// asks for is what the category demands from now on.
+// KeepBlank keeps a blank for a category, or several, in place of their earlier
+// ones. What it asks for is what they demand from now on.
 func (st *Stop) KeepBlank(ctx context.Context, siteID int64, in BlankChoice) (BlankKept, error) {
 	out := BlankKept{Changes: []string{}, Without: []string{}}
 	gone := fault.New(fault.Conflict, "the blank is no longer here; drop it again")
@@ -260,13 +261,23 @@ func (st *Stop) KeepBlank(ctx context.Context, siteID int64, in BlankChoice) (Bl
 	if err != nil {
 		return out, err
 	}
-	if in.Category != "" && !slices.ContainsFunc(cats, func(c store.Category) bool { return c.Ref == in.Category }) {
-		return out, fault.At("category", "%s has no category %q", site.Name, in.Category)
+	if in.Category == "" && len(in.Also) > 0 {
+		return out, fault.At("also", "a blank for changes of price and stock is for all categories")
+	}
+	of := append([]string{in.Category}, in.Also...)
+	for i, ref := range of {
+		if ref != "" && !slices.ContainsFunc(cats, func(c store.Category) bool { return c.Ref == ref }) {
+			return out, fault.At("category", "%s has no category %q", site.Name, ref)
+		}
+		if slices.Contains(of[:i], ref) {
+			return out, fault.At("also", "the category %q is named twice", ref)
+		}
 	}
 	layout, sheet, err := layoutOf(raw, &in)
 	if err != nil {
 		return out, err
 	}
+	nameCategories(layout, sheet, cats)
 	taken := map[int]bool{}
 	for _, c := range layout.Columns {
 		for i := range sheet.Columns {
@@ -290,21 +301,32 @@ func (st *Stop) KeepBlank(ctx context.Context, siteID int64, in BlankChoice) (Bl
 		if err != nil {
 			return out, err
 		}
-		changes, err := st.keep(ctx, site, in.Category, needs, store.DemandSheet)
-		if err != nil {
-			return out, err
+		for _, ref := range of {
+			changes, err := st.keep(ctx, site, ref, needs, store.DemandSheet)
+			if err != nil {
+				return out, err
+			}
+			for _, c := range changes {
+				if !slices.Contains(out.Changes, c) {
+					out.Changes = append(out.Changes, c)
+				}
+			}
 		}
-		out.Changes = append(out.Changes, changes...)
 	}
 	used, err := tx.OwnCategories(siteID)
 	if err != nil {
 		return out, err
 	}
-	out.Listings = used[in.Category]
 	err = st.Store.Do(ctx, func(tx store.Tx) error {
 		tx.Changed("prepare", "listings", "counts", "places")
-		return stops.First(tx.PutBlank(&store.Blank{SiteID: siteID, Category: in.Category, Name: stops.Clip(in.Name, 300), Content: raw, Layout: string(text),
-			Actor: actor.Of(ctx), At: st.Now()}), tx.Note(st.Now(), "blank kept", site.Name, in.Name))
+		for _, ref := range of {
+			out.Listings += used[ref]
+			if err := tx.PutBlank(&store.Blank{SiteID: siteID, Category: ref, Name: stops.Clip(in.Name, 300), Content: raw, Layout: string(text),
+				Actor: actor.Of(ctx), At: st.Now()}); err != nil {
+				return err
+			}
+		}
+		return tx.Note(st.Now(), "blank kept", site.Name, in.Name)
 	})
 	if err == nil {
 		_ = os.Remove(st.Store.Inbox(in.Token))
@@ -348,6 +370,25 @@ func layoutOf(raw []byte, in *BlankChoice) (*blank.Layout, *blank.Sheet, error) 
 		}
 	}
 	return nil, nil, fault.At("sheet", "the blank has no sheet %q", in.Sheet)
+}
+
+// nameCategories has a column of categories say each as its drop-down does.
+func nameCategories(l *blank.Layout, s *blank.Sheet, cats []store.Category) {
+	for i := range l.Columns {
+		f := &l.Columns[i]
+		at := slices.IndexFunc(s.Columns, func(c blank.Column) bool { return c.Header == f.Header })
+		if f.From != "category" || at < 0 {
+			continue
+		}
+		f.Map = map[string]string{}
+		for _, c := range cats {
+			for _, v := range s.Columns[at].Values {
+				if strings.EqualFold(v, c.Name) || strings.EqualFold(v, c.Ref) {
+					f.Map[c.Ref] = v
+				}
+			}
+		}
+	}
 }
 
 // needsOf is what a sheet asks for, in the form of design/listing.md, section 1:

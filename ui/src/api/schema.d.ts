@@ -3705,6 +3705,8 @@ export interface components {
             title: string;
         };
         BlankChoice: {
+            /** @description Refs of further categories that it is for: their listings go in one file */
+            also?: string[];
             /** @description Ref; empty: changes of price and stock */
             category: string;
             columns: components["schemas"]["FilledAs"][];

@@ -17,6 +17,7 @@ export function Mapping({ site, look, onDone, onLeave }: Props) {
   const sheet = look.sheets[at];
   const whole = sheet.columns.some((c) => c.fill.from === "title"); // else it is one of changes alone
   const [category, setCategory] = useState(look.category || (whole ? "" : "-"));
+  const [also, setAlso] = useState<string[]>([]);
   const [fills, setFills] = useState<Filling[][]>(() => look.sheets.map((s) => s.columns.map((c) => c.fill)));
   const { data: categories } = useCategories(site);
   const mine = fills[at];
@@ -31,6 +32,7 @@ export function Mapping({ site, look, onDone, onLeave }: Props) {
             token: look.token,
             name: look.name,
             category: category === "-" ? "" : category,
+            also: category === "-" ? [] : also,
             sheet: sheet.name,
             header_row: sheet.header_row,
             first_row: sheet.first_row,
@@ -78,6 +80,32 @@ export function Mapping({ site, look, onDone, onLeave }: Props) {
             ))}
           </Select>
         </chakra.label>
+        {category !== "" && category !== "-" && (
+          <chakra.label display="flex" gap="2" alignItems="center">
+            and for
+            <Select w="180px" h="30px" value="" onChange={(e) => e.target.value && setAlso([...also, e.target.value])}>
+              <option value="">{also.length ? "one more" : "no other"}</option>
+              {categories
+                ?.filter((c) => c.ref !== category && !also.includes(c.ref))
+                .map((c) => (
+                  <option key={c.ref} value={c.ref}>
+                    {c.name}
+                  </option>
+                ))}
+            </Select>
+          </chakra.label>
+        )}
+        {category !== "-" &&
+          also.map((ref) => (
+            <Button
+              key={ref}
+              size="small"
+              title="Not for this one"
+              onClick={() => setAlso(also.filter((x) => x !== ref))}
+            >
+              {categories?.find((c) => c.ref === ref)?.name ?? ref} ×
+            </Button>
+          ))}
         <chakra.span flex="1" />
         {empty > 0 && <chakra.span color="loss">{empty} needed and filled with nothing</chakra.span>}
         <Button onClick={onLeave}>Leave it</Button>
