@@ -1,11 +1,15 @@
 package e2e_test
 
 import (
+	"bytes"
+	"encoding/csv"
 	"fmt"
 	"io"
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 	"testing"
 
 	"easymargin/e2e/browser"
@@ -84,7 +88,14 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 		}
 		return true
 	})
-	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{"listings": ids}, nil))
+	// All that is ready goes at once, by key: to three sites of a gateway and to the place of sheets.
+	s.MustNavigate(p.URL + "/send")
+	s.sees("button", "Send 7 ready listings")
+	s.keys('.')
+	s.sees("[role=row]", "Copperfold NO")
+	for _, site := range []string{"Quaymarket GB", "Quaymarket IE", "Quaymarket DE"} {
+		s.sees("[role=row]", site)
+	}
 	type file struct {
 		ID   int64
 		Name string
@@ -121,4 +132,64 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 	s.sees("[role=status]", "3 listed, 1 refused, 0 they are at")
 	s.MustNavigate(p.URL + "/send?tab=refused")
 	s.sees("[role=grid]", "say in the title what it is made of")
+
+	// One part was refused: it is mended in a file, that is dropped back, and only it goes again.
+	refused := saved(t, p.URL+"/api/sites/7/refused.csv", "refused.csv")
+	raw, err := os.ReadFile(refused)
+	require.NoError(t, err)
+	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(raw), "\ufeff"))).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, rows, 2)
+	require.Equal(t, "title", rows[1][3])
+	rows[1][4] = "Mug for the hill, titanium"
+	var mended bytes.Buffer
+	require.NoError(t, csv.NewWriter(&mended).WriteAll(rows))
+	require.NoError(t, os.WriteFile(refused, mended.Bytes(), 0o600))
+	s.MustElement("[data-testid='file of Mend what Copperfold NO refused in a file']").MustSetFiles(refused)
+	s.sees("section", "1 value mended")
+	s.clean(axeText(t), "mended in a file", "dark")
+	s.keys('k')
+	s.sees("button", "Send 1 listing")
+	until(t, p, "it is worked out anew", idle)
+	s.keys('.')
+	s.sees("h1", "Listings to Copperfold NO")
+	until(t, p, "its sheet is filled", func([]run) bool {
+		return slices.ContainsFunc(ask[[]file](t, p, "/api/sheet-files"), func(f file) bool { return f.ID != made.ID })
+	})
+	second := ask[[]file](t, p, "/api/sheet-files")
+	again := second[slices.IndexFunc(second, func(f file) bool { return f.ID != made.ID })]
+	place.MustNavigate(seller)
+	place.MustElement("input[type=file]").MustSetFiles(saved(t, fmt.Sprintf("%s/api/sheet-files/%d/content", p.URL, again.ID), again.Name))
+	place.MustElement("select").MustSelect("Copperfold NO")
+	place.press("Upload it")
+	place.sees("td", "under review")
+	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 49 * 60}, nil))
+	s.MustNavigate(p.URL + "/send?tab=sheets")
+	s.MustElement(report).MustSetFiles(saved(t, seller+"uploads/2/report.csv", "report.csv"))
+	s.sees("td", "listed")
+	s.keys('.')
+	s.sees("[role=status]", "1 listed, 0 refused")
+	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/7/read-back", nil, nil))
+	until(t, p, "all four are live after their review", func([]run) bool {
+		for _, id := range ids {
+			if ask[struct{ State string }](t, p, fmt.Sprintf("/api/listings/%d", id)).State != "live" {
+				return false
+			}
+		}
+		return true
+	})
+
+	// Price and stock of all that is on sale there, as a light file.
+	s.press("New light file")
+	s.labelled("^Site").MustSelect("Copperfold NO")
+	s.press("Keep it")
+	s.sees("section", "price-and-stock.csv")
+	light := ask[[]file](t, p, "/api/light-files")
+	require.Len(t, light, 1)
+	raw, err = os.ReadFile(saved(t, fmt.Sprintf("%s/api/light-files/%d/content", p.URL, light[0].ID), "light.csv"))
+	require.NoError(t, err)
+	rows, err = csv.NewReader(bytes.NewReader(raw)).ReadAll()
+	require.NoError(t, err)
+	require.Equal(t, []string{"sku", "price", "quantity"}, rows[0])
+	require.Len(t, rows, 5)
 }

@@ -45,12 +45,17 @@ func (tx Tx) Sendables(ids []int64, order string) ([]Listing, error) {
 }
 
 // CountDirtyReady counts the ready listings that can't be sent yet, since
-// something changed for them that wasn't worked out.
-func (s *Store) CountDirtyReady(ctx context.Context) (int64, error) {
+// something changed for them that wasn't worked out: of all, or of those with the
+// ids, the refused ones too.
+func (s *Store) CountDirtyReady(ctx context.Context, ids []int64) (int64, error) {
+	q, args := "SELECT count(*) FROM dirties d JOIN listings l ON l.id = d.listing_id WHERE ", []any(nil)
+	if ids == nil {
+		q += "l.state = 'ready'"
+	} else {
+		q, args = q+"l.state IN ('ready', 'refused') AND l.id"+inList, []any{listOf(ids)}
+	}
 	var n int64
-	err := s.read.WithContext(ctx).
-		Raw("SELECT count(*) FROM dirties d JOIN listings l ON l.id = d.listing_id WHERE l.state = 'ready'").Scan(&n).Error
-	return n, err
+	return n, s.read.WithContext(ctx).Raw(q, args...).Scan(&n).Error
 }
 
 // CountDirtyPlanned counts the lines of a plan that may go but can't yet, since

@@ -117,8 +117,8 @@ func (st *Stop) SendListings(ctx context.Context, ids []int64, how How) (Sent, e
 		}
 		return lines, sites, tx.MarkListings(marked, store.ListingSent)
 	})
-	if err == nil && ids == nil {
-		out.Reworked, err = st.Store.CountDirtyReady(ctx)
+	if err == nil {
+		out.Reworked, err = st.Store.CountDirtyReady(ctx, ids)
 	}
 	return out, err
 }

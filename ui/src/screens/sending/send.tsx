@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { useCounts, useDo, useListings } from "../../api/queries";
 import { useAddress } from "../../parts/address";
+import { Behind } from "../../parts/behind";
 import { Button, Key, Title, Trouble } from "../../parts/controls";
 import { How, HowButton, useHow } from "../../parts/how";
 import { useKeys } from "../../parts/keys";
@@ -62,6 +63,7 @@ export function Send() {
       </Title>
       <How how={how} sites order />
       <Trouble error={send.error} />
+      <Behind n={(toSend && send.data?.send_outs.length === 0 && send.data.reworked) || 0} />
       <Tabs
         label="Send"
         tabs={[
@@ -110,9 +112,9 @@ function SendThem({ send, refused, total, chosen, onNone: none, how }: SendThemP
     if (n === 0 || send.isPending) return;
     send.mutate(chosen.length ? chosen : undefined, {
       onSuccess: (s) => {
+        if (s.send_outs.length === 0) return; // nothing could go yet: what was chosen stays so
         none();
-        if (s.send_outs.length)
-          go(s.send_outs.length === 1 ? `/send/${s.send_outs[0]}` : "/send?tab=out", { state: s });
+        go(s.send_outs.length === 1 ? `/send/${s.send_outs[0]}` : "/send?tab=out", { state: s });
       },
     });
   };
