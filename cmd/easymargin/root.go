@@ -10,9 +10,11 @@ import (
 	"runtime"
 	"sync"
 	"sync/atomic"
+	"time"
 
 	"github.com/spf13/cobra"
 
+	buying "easymargin/core/buying/written"
 	"easymargin/core/ident"
 	listing "easymargin/core/listing/written"
 	matching "easymargin/core/match/written"
@@ -81,6 +83,19 @@ func root() *cobra.Command {
 			},
 		},
 		&cobra.Command{
+			Use:   "buy",
+			Short: "Divide purchases among suppliers so that they cost least: a JSON object a line in, an answer a line out",
+			Args:  cobra.NoArgs,
+			RunE: func(c *cobra.Command, _ []string) error {
+				return eachLine(c.InOrStdin(), c.OutOrStdout(), func(line []byte) []byte {
+					return buying.AnswerLineOf(line, func() func() bool {
+						end := time.Now().Add(longestBuy)
+						return func() bool { return time.Now().After(end) }
+					})
+				})
+			},
+		},
+		&cobra.Command{
 			Use:   "openapi",
 			Short: "Print the description of the API",
 			Args:  cobra.NoArgs,
@@ -94,6 +109,9 @@ func root() *cobra.Command {
 	)
 	return c
 }
+
+// longestBuy is how long the best split of one purchase is looked for.
+const longestBuy = 5 * time.Second
 
 func identify(line []byte) []byte {
 	var in struct{ In *string }

@@ -47,7 +47,7 @@ func (tx Tx) Sendables(ids []int64, order string) ([]Listing, error) {
 // CountDirtyReady counts the ready listings that can't be sent yet, since
 // something changed for them that wasn't worked out: of all, or of those with the
 // ids, the refused ones too.
-func (s *Store) CountDirtyReady(ctx context.Context, ids []int64) (int64, error) {
+func (tx Tx) CountDirtyReady(ids []int64) (int64, error) {
 	q, args := "SELECT count(*) FROM dirties d JOIN listings l ON l.id = d.listing_id WHERE ", []any(nil)
 	if ids == nil {
 		q += "l.state = 'ready'"
@@ -55,7 +55,7 @@ func (s *Store) CountDirtyReady(ctx context.Context, ids []int64) (int64, error)
 		q, args = q+"l.state IN ('ready', 'refused') AND l.id"+inList, []any{listOf(ids)}
 	}
 	var n int64
-	return n, s.read.WithContext(ctx).Raw(q, args...).Scan(&n).Error
+	return n, tx.db.Raw(q, args...).Scan(&n).Error
 }
 
 // CountDirtyPlanned counts the lines of a plan that may go but can't yet, since

@@ -75,9 +75,13 @@ type Sent struct {
 // were refused (only by their ids) into send-outs and begins sending. Each
 // listing goes once: it is taken out of ready in the same transaction.
 func (st *Stop) SendListings(ctx context.Context, ids []int64, how How) (Sent, error) {
+	reworked := int64(0)
 	out, err := st.send(ctx, store.SendOut{}, how, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
 		list, err := tx.Sendables(ids, how.Order)
 		if err != nil {
+			return nil, nil, err
+		}
+		if reworked, err = tx.CountDirtyReady(ids); err != nil {
 			return nil, nil, err
 		}
 		var lines []store.SendLine
@@ -117,9 +121,7 @@ func (st *Stop) SendListings(ctx context.Context, ids []int64, how How) (Sent, e
 		}
 		return lines, sites, tx.MarkListings(marked, store.ListingSent)
 	})
-	if err == nil {
-		out.Reworked, err = st.Store.CountDirtyReady(ctx, ids)
-	}
+	out.Reworked = reworked
 	return out, err
 }
 
