@@ -16,6 +16,7 @@ type lagrange struct {
 	used   []bool
 	suits  []int64 // goods that suit each supplier best
 	weighs []int64 // and what it weighs there, in units of 1/one
+	exact  int64   // the last bound, in those units
 }
 
 // tries is how many prices are tried for a part; more at the beginning.
@@ -69,6 +70,7 @@ func (l *lagrange) at(n *node, theta []int64) int64 {
 		l.suits[s], l.weighs[s] = l.suit(n, s, theta[s])
 		total += l.weighs[s]
 	}
+	l.exact = total
 	return ceil(total, l.one)
 }
 
@@ -94,12 +96,38 @@ func (l *lagrange) suit(n *node, s int, theta int64) (goods, weight int64) {
 	return goods, weight
 }
 
+// natural are prices at which nothing is lost where goods settle in one stretch of
+// a supplier's cost: what the next goods cost there; and at a supplier that may not
+// be bought from, the least that any goods cost each.
+func (l *lagrange) natural(n *node) []int64 {
+	out := make([]int64, len(l.x.sup))
+	for s := range l.x.sup {
+		side := &l.x.sup[s]
+		out[s] = l.one
+		switch {
+		case n.opened[s] && n.hi[s] <= side.least:
+			out[s] = 0
+		case !n.opened[s] && !n.closed[s]:
+			out[s] = 4 * l.one
+			for _, g := range [...]int64{n.hi[s], side.least, side.free - l.x.scale, side.free} {
+				if g > 0 && g <= n.hi[s] {
+					out[s] = min(out[s], l.one*side.cost(g)/g)
+				}
+			}
+		}
+	}
+	return out
+}
+
 // bound is the best bound that is found for a part, and the prices that give it.
 // Choices that lines make on the way are offered.
 func (l *lagrange) bound(n *node, theta []int64, first bool) (int64, []int64) {
 	x := l.x
 	best, prices := int64(-1), theta
-	now := slices.Clone(theta)
+	now := l.natural(n)
+	if l.at(n, theta) > l.at(n, now) {
+		copy(now, theta)
+	}
 	most := tries
 	if first {
 		most = triesFirst
@@ -138,6 +166,34 @@ func (l *lagrange) bound(n *node, theta []int64, first bool) (int64, []int64) {
 	}
 	l.at(n, prices) // so that what follows sees the choice at the best prices
 	return best, prices
+}
+
+// strike takes out what can't be part of a choice that weighs less than the best:
+// options of lines and suppliers that would raise the bound too far. It follows at
+// with the same prices, and tells whether anything was struck.
+func (l *lagrange) strike(n *node, theta []int64) bool {
+	x, struck := l.x, false
+	room := (x.weight-1)*l.one - l.exact
+	for i, opts := range x.opts {
+		least := theta[opts[l.picks[i]].s] * opts[l.picks[i]].goods
+		for k := range opts {
+			if !n.out[i][k] && theta[opts[k].s]*opts[k].goods-least > room {
+				n.out[i][k], struck = true, true
+			}
+		}
+	}
+	for s := range x.sup {
+		if n.opened[s] || n.closed[s] {
+			continue
+		}
+		n.opened[s] = true
+		_, weighs := l.suit(n, s, theta[s])
+		n.opened[s] = false
+		if weighs-l.weighs[s] > room {
+			n.closed[s], struck = true, true
+		}
+	}
+	return struck
 }
 
 // furthest is the supplier at which the bound is furthest below what the choice at

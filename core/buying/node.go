@@ -100,6 +100,12 @@ func (x *search) look(n *node, theta []int64, first bool) {
 	if first {
 		x.theta = theta
 	}
+	for bound < x.weight && x.lag.strike(n, theta) {
+		if !x.tighten(n) {
+			return
+		}
+		bound, theta = x.lag.bound(n, theta, false)
+	}
 	if bound >= x.weight {
 		return
 	}
