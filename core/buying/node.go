@@ -1,6 +1,9 @@
 package buying
 
-import "slices"
+import (
+	"container/heap"
+	"slices"
+)
 
 // node is a part of all choices: which options of each line are still allowed, and
 // what the goods of each supplier may come to.
@@ -87,40 +90,72 @@ func (x *search) tighten(n *node) bool {
 	return true
 }
 
-// look searches a part. theta are the prices to begin with; first keeps those that
-// gave the best bound of all.
+// waiting are parts that were bounded and are to be divided, the least bound first.
+type waiting []waits
+
+type waits struct {
+	n     *node
+	theta []int64
+	bound int64
+}
+
+// Len, Less, Swap, Push and Pop implement heap.Interface.
+func (w waiting) Len() int           { return len(w) }
+func (w waiting) Less(i, j int) bool { return w[i].bound < w[j].bound }
+func (w waiting) Swap(i, j int)      { w[i], w[j] = w[j], w[i] }
+func (w *waiting) Push(v any)        { *w = append(*w, v.(waits)) }
+func (w *waiting) Pop() any {
+	old := *w
+	v := old[len(old)-1]
+	*w = old[:len(old)-1]
+	return v
+}
+
+// look searches a part: what may weigh least is divided first. theta are the prices
+// to begin with; first keeps those that gave the best bound of all.
 func (x *search) look(n *node, theta []int64, first bool) {
-	if x.stopped || x.weight == x.wanted {
-		return
+	var open waiting
+	for parts := []*node{n}; ; {
+		for _, m := range parts {
+			bound, prices, left := x.bounded(m, theta, first)
+			if first {
+				x.theta, first = prices, false
+			}
+			if left {
+				heap.Push(&open, waits{m, prices, bound})
+			}
+		}
+		if len(open) == 0 || x.weight == x.wanted {
+			return
+		}
+		next := heap.Pop(&open).(waits)
+		if next.bound >= x.weight {
+			return
+		}
+		if x.stop() {
+			x.stopped, x.open = true, next.bound
+			return
+		}
+		theta = next.theta
+		x.lag.at(next.n, theta) // the choice at its prices, by which it is divided
+		parts = x.parts(next.n, theta)
 	}
+}
+
+// bounded bounds a part, and strikes out of it what can't be better than the best.
+// It is false where nothing is left.
+func (x *search) bounded(n *node, theta []int64, first bool) (int64, []int64, bool) {
 	if !x.tighten(n) {
-		return
+		return 0, theta, false
 	}
 	bound, theta := x.lag.bound(n, theta, first)
-	if first {
-		x.theta = theta
-	}
 	for bound < x.weight && x.lag.strike(n, theta) {
 		if !x.tighten(n) {
-			return
+			return bound, theta, false
 		}
 		bound, theta = x.lag.bound(n, theta, false)
 	}
-	if bound >= x.weight {
-		return
-	}
-	if x.stop() {
-		x.stopped = true
-		x.open = min(x.open, bound)
-		return
-	}
-	for _, m := range x.parts(n, theta) {
-		if x.stopped {
-			x.open = min(x.open, bound)
-			return
-		}
-		x.look(m, theta, false)
-	}
+	return bound, theta, bound < x.weight
 }
 
 // parts divides a part where its bound is furthest from the truth: at a supplier,
