@@ -34,6 +34,8 @@ var may = map[string][]string{
 	"core/supply":          {"core/money"},
 	"core/listing":         {"core/ident", "core/money"},
 	"core/listing/written": {"core/form", "core/listing", "core/money"},
+	"core/buying":          {"core/money"},
+	"core/buying/written":  {"core/buying", "core/form", "core/money"},
 	"core/plan":            {"core/money"},
 	"core/plan/written":    {"core/form", "core/money", "core/plan", "core/supply"},
 
