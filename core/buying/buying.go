@@ -189,3 +189,9 @@ func (s *Supplier) bought(goods int64) Bought {
 	}
 	return b
 }
+
+// Serve is what an option comes to for a line, and whether it can serve it.
+func (p *Purchase) Serve(line, option int) (Choice, bool) {
+	c, ok, fits := p.Lines[line].serve(&p.Lines[line].Options[option])
+	return c, ok && fits
+}

@@ -20,6 +20,7 @@ import (
 	"easymargin/internal/place/sheets"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/matching"
+	"easymargin/internal/stops/orders"
 	"easymargin/internal/stops/people"
 	"easymargin/internal/stops/places"
 	"easymargin/internal/stops/preparing"
@@ -88,6 +89,7 @@ type House struct {
 	Prices    *prices.Stop
 	Preparing *preparing.Stop
 	Sending   *sending.Stop
+	Orders    *orders.Stop
 	Watching  *watching.Stop
 	Products  *products.Stop
 	Today     *today.Stop
@@ -128,6 +130,7 @@ func New(o Options) *House {
 	}
 	h.Sources, h.Matching, h.Places, h.Prices = sources.New(d), matching.New(d), places.New(d), prices.New(d)
 	h.Weighing, h.Preparing = weighing.New(d), preparing.New(d)
+	h.Orders = orders.New(d)
 	h.Sending, h.Watching, h.Products, h.Today = sending.New(d, o.Poll), watching.New(d), products.New(d), today.New(d)
 	h.People = people.New(d, o.Password, o.Clock)
 	if h.Queue != nil {
@@ -164,7 +167,7 @@ func clients(o gateway.Options, known files.Shelf, filed sheets.Cabinet) func(st
 
 // Stops are all stops, in the order of the work.
 func (h *House) Stops() []stops.Stop {
-	return []stops.Stop{h.Today, h.Sources, h.Matching, h.Places, h.Weighing, h.Prices, h.Preparing, h.Sending, h.Watching, h.Products, h.People}
+	return []stops.Stop{h.Today, h.Sources, h.Matching, h.Places, h.Weighing, h.Prices, h.Preparing, h.Sending, h.Orders, h.Watching, h.Products, h.People}
 }
 
 // Start takes up what a crash cut short, and begins to do what waits: also what

@@ -102,9 +102,9 @@ func TestOurFileOfWhatWasRefusedIsMended(t *testing.T) {
 func TestAFileOfMendsThatSaysNothing(t *testing.T) {
 	f, _ := refusedTwo(t)
 	for text, words := range map[string]string{
-		"":                       "empty",
+		"":                     "empty",
 		"Status,Title\nno,x\n": "no column of SKUs",
-		"SKU,Status\nA-1,no\n":   "no column that says a field",
+		"SKU,Status\nA-1,no\n": "no column that says a field",
 	} {
 		_, err := f.Preparing.LookMends(t.Context(), f.here.ID, "report.csv", []byte(text))
 		assert.ErrorContains(t, err, words)

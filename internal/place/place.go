@@ -115,7 +115,12 @@ func UploadedPicture(digest string) string { return "sha256:" + digest }
 
 // Orders tells what was sold.
 type Orders interface {
+	// Orders is a part of what was sold, or changed, after where the last part ended
+	// ("" at the beginning), and where this one ends.
 	Orders(ctx context.Context, site, since string) ([]Order, string, error)
+	// Answer tells the place what became of an order's lines. The same key again
+	// changes nothing.
+	Answer(ctx context.Context, site, order, key string, answers []OrderAnswer) error
 }
 
 // MaxNumbers is how many numbers or refs one look-up may ask for.
@@ -310,9 +315,53 @@ type Listing struct {
 	Content *Content `json:"content"`
 }
 
-// Order is what was sold; what it holds comes with the orders.
+// Order is what was sold, in minor units of Currency.
 type Order struct {
-	Ref string `json:"ref"`
+	Ref      string      `json:"ref"`
+	Placed   time.Time   `json:"placed_at"`
+	Currency string      `json:"currency"`
+	Buyer    Buyer       `json:"buyer"`
+	Lines    []OrderLine `json:"lines"`
+}
+
+// Buyer is who bought, and where it goes.
+type Buyer struct {
+	Name    string   `json:"name"`
+	Address []string `json:"address"` // as it is written on a parcel
+	Country string   `json:"country"` // ISO 3166-1
+	Mail    string   `json:"mail,omitempty"`
+}
+
+// OrderLine is one listing's part of an order. Amounts are for the whole line but
+// for the price; nil where the place doesn't tell.
+type OrderLine struct {
+	Ref      string `json:"ref"`
+	SKU      string `json:"sku"`
+	Title    string `json:"title"`
+	Quantity int64  `json:"quantity"`
+	Price    int64  `json:"price"` // of one
+	Delivery int64  `json:"delivery"`
+	Tax      *int64 `json:"tax,omitempty"`
+	Fees     *int64 `json:"fees,omitempty"`
+	State    string `json:"state,omitempty"` // OrderCancelled where the buyer or the place called it off, OrderReturned
+	Refunded int64  `json:"refunded,omitempty"`
+}
+
+// States of an order's line that a place tells, and what it is told.
+const (
+	OrderCancelled = "cancelled"
+	OrderReturned  = "returned"
+	OrderSent      = "sent"
+	OrderRefunded  = "refunded"
+)
+
+// OrderAnswer is what became of a line of an order.
+type OrderAnswer struct {
+	Line     string `json:"line"`
+	Do       string `json:"do"` // OrderSent, OrderCancelled, OrderRefunded
+	Carrier  string `json:"carrier,omitempty"`
+	Tracking string `json:"tracking,omitempty"`
+	Amount   int64  `json:"amount,omitempty"` // that is given back
 }
 
 // Unreachable says that a place can't be asked right now; it may work later.

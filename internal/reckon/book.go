@@ -36,6 +36,7 @@ type Book struct {
 	Day       string                    // whose fees hold
 	Follows   Following                 // what holds where no rule says otherwise
 	Reports   map[int64][]supply.Report // what feeds said of supplier products, oldest first, where that matters
+	Promised  map[int64]int64           // items of supplier products that are sold and not missing from a feed yet
 
 	asking *Asking // nil where listings have no content of our own
 
@@ -142,6 +143,10 @@ func Open(tx store.Tx, site store.Site, now time.Time) (*Book, error) {
 			b.Rates[r.From], b.RateDays[r.From] = money.FX(r.Rate), r.Day
 		}
 	}
+	if err != nil {
+		return nil, err
+	}
+	b.Promised, err = tx.Promised()
 	return b, err
 }
 

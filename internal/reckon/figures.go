@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"easymargin/core/money"
@@ -61,6 +62,11 @@ func packedOf(r *store.PricingRow) pricing.Packed {
 	return pricing.Packed{Weight: r.Weight, Sides: [3]int64{r.Length, r.Width, r.Height}}
 }
 
+// left is how many items a supplier has that aren't promised to buyers.
+func (b *Book) left(r *store.PricingRow) int64 {
+	return max(r.Stock-b.Promised[r.SupplierProductID], 0)
+}
+
 // linkOf is a supply link as core/supply has it.
 func (b *Book) linkOf(r *store.PricingRow) supply.Link {
 	l := supply.Link{Present: r.Present(), UnitsBought: r.UnitsBought, UnitsListed: r.Units, StaleAfter: int64(r.StaleAfter.Seconds())}
@@ -70,12 +76,17 @@ func (b *Book) linkOf(r *store.PricingRow) supply.Link {
 	}
 	if reports, ok := b.Reports[r.SupplierProductID]; ok && len(reports) > 0 && r.Doubt == "" {
 		l.Reports, l.Update = reports, r.Update
-		if last := &reports[len(reports)-1]; r.TakenAt != nil { // heard from since, with nothing new
+		last := &reports[len(reports)-1]
+		if r.TakenAt != nil { // heard from since, with nothing new
 			last.At = max(last.At, r.TakenAt.Unix())
+		}
+		if b.Promised[r.SupplierProductID] > 0 {
+			l.Reports = slices.Clone(reports)
+			l.Reports[len(reports)-1].Stock.Count = b.left(r)
 		}
 	} else if r.TakenAt != nil {
 		l.Reports = []supply.Report{
-			{At: r.TakenAt.Unix(), Stock: supply.Stock{State: supply.StockState(r.StockState), Count: r.Stock}, Absent: r.Gone || r.Doubt != ""},
+			{At: r.TakenAt.Unix(), Stock: supply.Stock{State: supply.StockState(r.StockState), Count: b.left(r)}, Absent: r.Gone || r.Doubt != ""},
 		}
 	}
 	return l

@@ -98,11 +98,17 @@ func (b *Book) OfferWhy(f *Figures) string {
 	case supply.WhyUnknown:
 		return r.Supplier + "'s stock is unknown"
 	case supply.WhyNoneLeft:
+		if b.Promised[r.SupplierProductID] > 0 && r.Stock > 0 {
+			return fmt.Sprintf("all %d at %s, %s, are promised", r.Stock, r.Supplier, at)
+		}
 		return fmt.Sprintf("none left at %s, %s", r.Supplier, at)
 	case supply.WhyTooFew:
 		return fmt.Sprintf("only %d left at %s, kept back as the buffer", f.Gives.Sellable, r.Supplier)
 	case supply.WhyWaiting:
 		return fmt.Sprintf("back at %s, %s; it waits to see whether it stays", r.Supplier, at)
+	}
+	if n := b.Promised[r.SupplierProductID]; n > 0 {
+		return fmt.Sprintf("%d at %s, %s, %d of them promised", r.Stock, r.Supplier, at, n)
 	}
 	return fmt.Sprintf("%d at %s, %s", r.Stock, r.Supplier, at)
 }

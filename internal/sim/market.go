@@ -110,10 +110,12 @@ type Marketplace struct {
 	batches     map[string]*batch          // by id
 	keys        map[string]string          // batch key → id
 	done        map[string]outcome
-	pictures    map[string]bool   // that were uploaded, by digest
-	uploads     []*upload         // filled sheets
-	refusedOnce map[string]string // by SKU: what was wrong with it the first time
-	applied     int64             // lines that changed something, for tests
+	pictures    map[string]bool     // that were uploaded, by digest
+	uploads     []*upload           // filled sheets
+	orders      map[string][]*Order // by site
+	ordered     int                 // changes of orders so far
+	refusedOnce map[string]string   // by SKU: what was wrong with it the first time
+	applied     int64               // lines that changed something, for tests
 	second      time.Time
 	questions   int   // in that second
 	Waits       int64 // how often somebody was told to wait, for tests
@@ -237,10 +239,8 @@ func (m *Marketplace) init() {
 	api("GET /gateway/v1/sites/{site}/offers", m.offers)
 	api("GET /gateway/v1/sites/{site}/sold", m.sold)
 	api("GET /gateway/v1/sites/{site}/listings", m.listings)
-	api(
-		"GET /gateway/v1/sites/{site}/orders",
-		func(w http.ResponseWriter, _ *http.Request) { answer(w, map[string]any{"orders": []any{}}) },
-	)
+	api("GET /gateway/v1/sites/{site}/orders", m.told)
+	api("POST /gateway/v1/sites/{site}/orders/{ref}/answers", m.answered)
 	api("POST /gateway/v1/sites/{site}/batches", m.moody(m.take))
 	api("PUT /gateway/v1/pictures/{digest}", m.receive)
 	api("GET /gateway/v1/sites/{site}/batches/{id}", m.moody(m.outcome))

@@ -287,6 +287,8 @@ type Site struct {
 	Accepts       bool       `gorm:"default:1"` // certain matches are accepted by themselves
 	Version       int64      `gorm:"default:1"`
 	FeesAt        *time.Time
+	OrdersCursor  string     // where reading its orders goes on
+	OrdersAt      *time.Time // when they were read last
 }
 
 // Category is one category of a site.
@@ -936,6 +938,9 @@ var models = []any{
 	&WatchHit{},
 	&Mail{},
 	&LightFile{},
+	&Order{},
+	&OrderLine{},
+	&Buying{},
 	&Run{},
 	&Audit{},
 	&Answer{},
@@ -948,3 +953,84 @@ type Wish struct {
 	FeedID int64  `gorm:"primaryKey;autoIncrement:false"`
 	Wish   string // JSON
 }
+
+// Order is something that was sold.
+type Order struct {
+	ID       int64
+	Version  int64 `gorm:"default:1"`
+	SiteID   int64
+	Ref      string // the place's
+	Origin   string
+	PlacedAt time.Time
+	SeenAt   time.Time // when it was read first
+	Currency string
+	Buyer    string // JSON of place.Buyer; "": forgotten, or never known
+	Country  string // ISO 3166-1
+}
+
+// Where orders come from.
+const (
+	OrderGateway = "gateway"
+	OrderTyped   = "typed"
+)
+
+// OrderLine is one listing's part of an order; amounts are minor units of the
+// order's currency, for the whole line but for the price.
+type OrderLine struct {
+	ID                int64
+	OrderID           int64
+	Ref               string
+	SKU               string `gorm:"column:sku"`
+	Title             string
+	ListingID         *int64 // none: something we don't know
+	Quantity          int64
+	Price             int64 // of one
+	Delivery          int64 // that the buyer paid
+	Tax               *int64
+	Fees              *int64
+	Refunded          int64
+	State             string
+	Problem           string // why a person must look at it
+	Units             int64  `gorm:"default:1"` // single units in one that is listed
+	SupplierProductID *int64 // that it is, or is to be, had from
+	UnitsBought       int64  `gorm:"default:1"` // single units in an item of that
+	Promised          bool   // its units aren't missing from a feed of its supplier yet
+	Expected          string // JSON: the lines of its price as they were when it came
+	ExpectedCost      *int64 // of its goods, landed
+	ExpectedProfit    *int64
+	Cost              *int64 // of its goods, as the supplier asked
+	Sending           *int64 // what sending it to the buyer cost
+	Carrier           string
+	Tracking          string
+	BoughtAt          *time.Time
+	SentAt            *time.Time
+	EndedAt           *time.Time
+	Told              string // JSON of what the place is to be told and wasn't yet
+}
+
+// States of an order's line.
+const (
+	LineNew       = "new"
+	LineBought    = "bought"
+	LineSent      = "sent"
+	LineDone      = "done"
+	LineCancelled = "cancelled"
+	LineReturned  = "returned"
+)
+
+// Buying is what was bought of a supplier in one go, in minor units of Currency.
+type Buying struct {
+	ID         int64
+	SupplierID int64
+	Ref        string // ours, that the supplier is given
+	Currency   string
+	Goods      int64
+	Delivery   int64
+	ToppedUp   int64
+	Actor      string
+	MadeAt     time.Time
+	ArrivedAt  *time.Time
+}
+
+// TableName implements gorm's Tabler.
+func (Buying) TableName() string { return "purchases" }

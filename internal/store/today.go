@@ -34,6 +34,10 @@ type Counts struct {
 	Hits         int64 // times that watches were set off, which nobody has seen
 	Differences  int64 // listings that are not as they were confirmed
 	SaidThere    int64 // that say something else there than was sent
+	OrdersBuy    int64 // lines of orders to be bought
+	OrdersSend   int64 // bought, and to be sent
+	OrdersWrong  int64 // that a person must look at
+	OrdersLate   int64 // not sent for too long
 	Words        int64 // listings on sale whose words differ from what is there
 	Tasks        int64 // for a person, at places that are served by hand
 	Sheets       int64 // filled sheets that wait to be uploaded
@@ -69,9 +73,13 @@ func (s *Store) Counts(ctx context.Context, now time.Time) (Counts, error) {
 		(SELECT count(*) FROM products) AS products, (SELECT count(*) FROM sources) AS sources, (SELECT count(*)
 			FROM supplier_products) AS supplier_rows, (SELECT count(*) FROM watch_hits WHERE NOT seen) AS hits,
 		(SELECT count(*) FROM differences WHERE state = 'open') AS differences, (SELECT count(*) FROM word_differences) AS said_there,
+		(SELECT count(*) FROM order_lines WHERE state = 'new' AND problem = '') AS orders_buy,
+		(SELECT count(*) FROM order_lines WHERE state = 'bought') AS orders_send,
+		(SELECT count(*) FROM order_lines WHERE problem <> '') AS orders_wrong,
+		(SELECT count(*) FROM order_lines x JOIN orders o ON o.id = x.order_id WHERE x.state IN ('new', 'bought') AND o.placed_at < ?) AS orders_late,
 		(SELECT count(*) FROM sheet_files f JOIN send_outs o ON o.site_id = f.site_id AND o.key = f.batch WHERE o.state = 'sent' AND f.uploaded_at IS NULL) AS sheets,
 		(SELECT count(*) FROM preparations q CROSS JOIN listings l ON l.id = q.listing_id WHERE q.changed <> '[]' AND l.state = 'live') AS words,
-		(SELECT count(*) FROM sheet_lines t JOIN send_outs o ON o.site_id = t.site_id AND o.key = t.batch WHERE t.task <> '' AND t.said = '' AND o.state = 'sent') AS tasks`, now).Scan(&c).Error
+		(SELECT count(*) FROM sheet_lines t JOIN send_outs o ON o.site_id = t.site_id AND o.key = t.batch WHERE t.task <> '' AND t.said = '' AND o.state = 'sent') AS tasks`, now, now.Add(-LateOrder)).Scan(&c).Error
 	return c, err
 }
 

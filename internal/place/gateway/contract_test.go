@@ -39,7 +39,10 @@ func TestTheContract(t *testing.T) {
 			for what, ask := range map[string]func() error{
 				"demands": func() error { _, err := p.Directory.Demands(t.Context(), "GB", "mugs"); return err },
 				"sold by": func() error { _, _, err := p.Rivals.SoldBy(t.Context(), "GB", "Other", ""); return err },
-				"a sheet": func() error { _, err := p.Sheets.PutSheet(t.Context(), "GB", "k", "a.csv", []byte("sku\n")); return err },
+				"a sheet": func() error {
+					_, err := p.Sheets.PutSheet(t.Context(), "GB", "k", "a.csv", []byte("sku\n"))
+					return err
+				},
 				"picture": func() error { return p.Pictures.Upload(t.Context(), "00", "png", []byte("x")) },
 			} {
 				if err := ask(); !g.grown {

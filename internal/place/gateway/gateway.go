@@ -244,6 +244,15 @@ func (c *Client) Orders(ctx context.Context, site, since string) ([]place.Order,
 	return out.Orders, out.Next, err
 }
 
+// Answer implements place.Orders.
+func (c *Client) Answer(ctx context.Context, site, order, key string, answers []place.OrderAnswer) error {
+	text, err := json.Marshal(map[string]any{"lines": answers})
+	if err != nil {
+		return err
+	}
+	return c.ask(ctx, request{method: http.MethodPost, address: c.path("sites", site, "orders", order, "answers"), key: key, body: text, whole: handingOver}, nil)
+}
+
 func (c *Client) get(ctx context.Context, into any, q url.Values, parts ...string) error {
 	address := c.path(parts...)
 	if len(q) > 0 {

@@ -9,8 +9,6 @@ import (
 	"slices"
 	"time"
 
-	"easymargin/core/money"
-	"easymargin/core/pricing"
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
@@ -269,32 +267,17 @@ func (st *Stop) figures(tx store.Tx, site store.Site, lines []store.OutgoingLine
 	return out, book, nil
 }
 
-// quoteLine is one line of a price as it is kept with what was handed over.
-type quoteLine struct {
-	Kind   string `json:"kind"`
-	Name   string `json:"name"`
-	Amount int64  `json:"amount"`
-}
-
 // quoteOf are the lines of the price that is handed over, at the landed cost it
 // was worked out from; "" where no price is.
 func quoteOf(b *reckon.Book, f *reckon.Figures, l *store.SendLine) string {
-	if l.Price == nil || f.Broken != "" {
+	if l.Price == nil {
 		return ""
 	}
-	spend := f.Spend
-	if l.Landed != nil {
-		spend.Landed = *l.Landed
-	}
-	q, err := f.Terms.Quote(nil, pricing.Spend(spend), money.Of(*l.Price, b.Currency))
-	if err != nil {
+	lines, _, ok := b.Lines(f, *l.Price, l.Landed)
+	if !ok {
 		return ""
 	}
-	out := make([]quoteLine, len(q.Lines))
-	for i, x := range q.Lines {
-		out[i] = quoteLine{string(x.Kind), x.Name, x.Amount}
-	}
-	text, err := json.Marshal(out)
+	text, err := json.Marshal(lines)
 	if err != nil {
 		return ""
 	}

@@ -56,6 +56,10 @@ type Counts struct {
 	SupplierRows int64       `json:"supplier_products"`
 	Hits         int64       `json:"hits" doc:"Times that watches were set off, which nobody has seen"`
 	Differences  int64       `json:"differences" doc:"Listings that are not as they were confirmed"`
+	OrdersBuy    int64       `json:"orders_buy" doc:"Lines of orders to be bought"`
+	OrdersSend   int64       `json:"orders_send" doc:"Bought, and to be sent"`
+	OrdersWrong  int64       `json:"orders_wrong" doc:"That a person must look at"`
+	OrdersLate   int64       `json:"orders_late" doc:"Not sent for too long"`
 	SaidThere    int64       `json:"said_there" doc:"Listings that say something else at their place than was sent"`
 	Sheets       int64       `json:"sheets" doc:"Filled sheets that wait to be uploaded at their place"`
 	Words        int64       `json:"words" doc:"Listings on sale whose words differ from what is there"`
@@ -66,7 +70,7 @@ type Counts struct {
 func countsOf(c store.Counts, halt *stops.Halt) Counts {
 	return Counts{c.FeedsWaiting, c.FeedsHeld, c.FeedsFailed, c.MatchSeveral, c.MatchNone, c.MatchLater, c.MatchCertain, c.Unpriced, c.Incomplete, c.Ready,
 		c.Refused, c.Sent, c.Live, c.Paused, c.Unknown, c.SendsStuck, c.PlanLines, c.PlanHeld, c.PlanGo, c.Untied, c.Dirty, c.Products,
-		c.Sources, c.SupplierRows, c.Hits, c.Differences, c.SaidThere, c.Sheets, c.Words, c.Tasks, halt}
+		c.Sources, c.SupplierRows, c.Hits, c.Differences, c.OrdersBuy, c.OrdersSend, c.OrdersWrong, c.OrdersLate, c.SaidThere, c.Sheets, c.Words, c.Tasks, halt}
 }
 
 // Operations implements stops.Stop.

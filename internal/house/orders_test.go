@@ -1,0 +1,302 @@
+package house_test
+
+import (
+	"encoding/csv"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/internal/fault"
+	"easymargin/internal/place"
+	"easymargin/internal/stops/orders"
+	"easymargin/internal/store"
+)
+
+// sold has somebody buy of what is on an entry of GB, and reads the orders of GB.
+func (s *stall) buy(site, sku string, quantity int64) string {
+	ref, err := s.market.Buy(site, sku, quantity)
+	require.NoError(s.t, err)
+	return ref
+}
+
+func (s *stall) readOrders() {
+	sites, err := s.Store.Sites(s.t.Context())
+	require.NoError(s.t, err)
+	for _, x := range sites {
+		if x.Lists {
+			require.NoError(s.t, s.Orders.Read(s.t.Context(), x.ID))
+		}
+	}
+	s.idle()
+}
+
+func (s *stall) lines(part string) []store.OrderLineRow {
+	l, err := s.Store.OrderLineRows(s.t.Context(), part, store.Page{Limit: 100})
+	require.NoError(s.t, err)
+	return l.Rows
+}
+
+func lineIDs(rows []store.OrderLineRow) []int64 {
+	var out []int64
+	for _, r := range rows {
+		out = append(out, r.ID)
+	}
+	return out
+}
+
+// best is the split that the screen shows, as it is bought.
+func (s *stall) best(ids []int64) orders.Wanted {
+	v, err := s.Orders.Split(s.t.Context(), orders.Wanted{Lines: ids})
+	require.NoError(s.t, err)
+	w := orders.Wanted{Lines: ids, Choice: map[int64]int64{}}
+	for _, l := range v.Lines {
+		for _, x := range l.Ways {
+			if x.Chosen {
+				w.Choice[l.ID] = x.Product
+			}
+		}
+	}
+	return w
+}
+
+// onTwoSites lists everything on both sites of Quaymarket.
+func onTwoSites(t *testing.T, products int, stock int64) (*stall, map[string]store.ListingRow, map[string]store.ListingRow) {
+	s := newStall(t, products)
+	s.twoSites()
+	s.deliver(always(400), always(stock))
+	s.sendAll()
+	return s, s.onSite("Quaymarket GB"), s.onSite("Quaymarket IE")
+}
+
+// thereOn is how many of a listing are on sale on a site.
+func (s *stall) thereOn(site, sku string) int64 {
+	return s.market.Offered(site, sku)
+}
+
+// The same last unit is sold on two sites within a second: it is promised once, all
+// other offers of it go to nothing by the usual rules, and a person is told that
+// there isn't enough for both.
+func TestTheSameLastUnitIsSoldTwice(t *testing.T) {
+	s, gb, ie := onTwoSites(t, 1, 2) // two there, one kept back: one is offered
+	e := s.entries[0].Ref
+	require.Equal(t, [2]int64{1, 1}, [2]int64{s.thereOn("GB", gb[e].SKU), s.thereOn("IE", ie[e].SKU)})
+	first := s.buy("GB", gb[e].SKU, 1)
+	s.buy("IE", ie[e].SKU, 1)
+	s.readOrders()
+	s.readOrders()
+	rows := s.lines("buy")
+	require.Len(t, rows, 2, "an order read twice is one order")
+	for _, l := range s.all() {
+		assert.Zero(t, l.Quantity, "%s is offered no more", l.SKU)
+	}
+	v, err := s.Orders.Split(t.Context(), orders.Wanted{Lines: lineIDs(rows)})
+	require.NoError(t, err)
+	assert.Empty(t, v.Unserved, "the one that was kept back serves the second buyer")
+	s.deliver(always(400), always(1)) // and now somebody else bought one there
+	v, err = s.Orders.Split(t.Context(), orders.Wanted{Lines: lineIDs(rows)})
+	require.NoError(t, err)
+	assert.NotEmpty(t, v.Unserved)
+	_, err = s.Orders.Buy(t.Context(), s.best(lineIDs(rows)))
+	assert.Error(t, err)
+
+	// One of them can't be had: it is called off, and its place is told.
+	require.NoError(t, s.Orders.Cancel(t.Context(), lineIDs(rows)[1:]))
+	s.idle()
+	assert.Equal(t, "cancelled", s.market.Ordered("IE", "IE-00001").Lines[0].State)
+	_, err = s.Orders.Buy(t.Context(), s.best(lineIDs(s.lines("buy"))))
+	require.NoError(t, err)
+	assert.Empty(t, s.market.Ordered("GB", first).Lines[0].State, "bought isn't sent")
+}
+
+// Units that were sold are promised until a feed newer than their purchase: the
+// same stock is never offered twice, and what is called off is offered again.
+func TestWhatIsSoldIsPromised(t *testing.T) {
+	s := newStall(t, 2)
+	s.deliver(always(400), always(6))
+	s.sendAll()
+	sku := ""
+	for _, l := range s.all() {
+		if l.EntryRef == s.entries[0].Ref {
+			sku = l.SKU
+		}
+	}
+	quantity := func() int64 {
+		for _, l := range s.all() {
+			if l.SKU == sku {
+				return l.Quantity
+			}
+		}
+		return -1
+	}
+	require.Equal(t, int64(5), quantity(), "one is kept back")
+	ref := s.buy("GB", sku, 2)
+	s.readOrders()
+	assert.Equal(t, int64(3), quantity())
+	s.later(time.Hour)
+	s.deliver(always(400), always(6)) // a feed that knows nothing of it yet
+	assert.Equal(t, int64(3), quantity(), "it wasn't bought: no feed takes the promise back")
+
+	s.market.CallOff("GB", ref)
+	s.readOrders()
+	assert.Equal(t, int64(5), quantity(), "called off, it is offered again")
+	assert.Empty(t, s.lines("buy"))
+
+	s.buy("GB", sku, 1)
+	s.readOrders()
+	_, err := s.Orders.Buy(t.Context(), s.best(lineIDs(s.lines("buy"))))
+	require.NoError(t, err)
+	s.idle()
+	assert.Equal(t, int64(4), quantity(), "bought, and in no feed yet")
+	s.later(15 * time.Minute)
+	s.deliver(always(400), always(5)) // it is missing from this one
+	s.later(15 * time.Minute)
+	assert.Equal(t, int64(4), quantity(), "and so it isn't taken off twice")
+	list, err := s.Store.Check(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, store.Broken(list))
+}
+
+// From sold to sent: what was expected is kept as it was, the purchase has our
+// reference and its file whom it goes to, and the place is told carrier and number.
+func TestAnOrderIsBoughtAndSent(t *testing.T) {
+	s := newStall(t, 2)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	listing := s.all()[0]
+	ref := s.buy("GB", listing.SKU, 2)
+	s.readOrders()
+	rows := s.lines("buy")
+	require.Len(t, rows, 1)
+	require.NotNil(t, rows[0].ExpectedProfit)
+	assert.Equal(t, 2**listing.Profit, *rows[0].ExpectedProfit)
+	v, err := s.Orders.One(t.Context(), rows[0].OrderID)
+	require.NoError(t, err)
+	require.NotNil(t, v.Buyer)
+	sum := [2]int64{}
+	for _, b := range v.Lines[0].Beside {
+		sum[0], sum[1] = sum[0]+b.Expected, sum[1]+b.Real
+	}
+	assert.Equal(t, [2]int64{*rows[0].ExpectedProfit, *rows[0].ExpectedProfit}, sum, "its lines add up")
+
+	w := s.best(lineIDs(rows))
+	_, err = s.Orders.Buy(t.Context(), orders.Wanted{Lines: w.Lines})
+	assert.ErrorContains(t, err, "from whom", "nothing is bought that nobody saw")
+	made, err := s.Orders.Buy(t.Context(), w)
+	require.NoError(t, err)
+	require.Len(t, made, 1)
+	_, err = s.Orders.Buy(t.Context(), w)
+	assert.Equal(t, fault.Conflict, fault.KindOf(err), "nothing is bought twice")
+	name, raw, err := s.Orders.SupplierOrder(t.Context(), made[0], "csv")
+	require.NoError(t, err)
+	assert.Equal(t, "P-00001.csv", name)
+	file, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(raw), "\ufeff"))).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, file, 2)
+	assert.Equal(t, [2]string{"P-00001", "2"}, [2]string{file[1][0], file[1][3]})
+	assert.True(t, strings.HasPrefix(file[1][1], "R00"), "their own reference")
+	assert.Equal(t, v.Buyer.Name, file[1][5])
+
+	assert.ErrorContains(t, s.Orders.Sent(t.Context(), lineIDs(rows), "Harbour Post", " "), "tracking number")
+	down := true
+	s.front.set(func(w http.ResponseWriter, r *http.Request, next http.Handler) {
+		if down && strings.HasSuffix(r.URL.Path, "/answers") {
+			w.WriteHeader(http.StatusServiceUnavailable)
+			return
+		}
+		next.ServeHTTP(w, r)
+	})
+	require.NoError(t, s.Orders.Sent(t.Context(), lineIDs(rows), "Harbour Post", "HP-1"))
+	s.settled()
+	assert.Empty(t, s.market.Ordered("GB", ref).Lines[0].Tracking)
+	down = false
+	s.later(15 * time.Minute)
+	got := s.market.Ordered("GB", ref).Lines[0]
+	assert.Equal(t, [3]string{"sent", "Harbour Post", "HP-1"}, [3]string{got.State, got.Carrier, got.Tracking}, "told as soon as it can be")
+
+	// It cost more than was expected, and comes back in the end.
+	require.NoError(t, s.Orders.Real(t.Context(), rows[0].ID, "9.50", "", ""))
+	s.market.CallOff("GB", ref)
+	s.readOrders()
+	problems := s.lines("problems")
+	require.Len(t, problems, 1)
+	assert.Contains(t, problems[0].Problem, "sent back")
+	one, err := s.Orders.One(t.Context(), rows[0].OrderID)
+	require.NoError(t, err)
+	real := int64(0)
+	for _, b := range one.Lines[0].Beside {
+		real += b.Real
+	}
+	assert.Equal(t, real, *one.Lines[0].Real)
+	assert.Equal(t, *rows[0].ExpectedProfit+*rows[0].ExpectedCost-950-one.Lines[0].Refunded, real, "each difference is a line")
+	require.NoError(t, s.Orders.Settle(t.Context(), lineIDs(problems)))
+	assert.Empty(t, s.lines("problems"))
+}
+
+// An order for something we don't know is kept and shown, never dropped; so is one
+// that is typed in, once.
+func TestOrdersThatAreStrangeOrTyped(t *testing.T) {
+	s := newStall(t, 1)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	s.front.said(http.MethodGet, "/orders", func(answer map[string]any) {
+		if list := answer["orders"].([]any); len(list) > 0 {
+			list[0].(map[string]any)["lines"].([]any)[0].(map[string]any)["sku"] = "NOBODY-7"
+		}
+	})
+	s.buy("GB", s.all()[0].SKU, 1)
+	s.readOrders()
+	rows := s.lines("problems")
+	require.Len(t, rows, 1)
+	assert.Contains(t, rows[0].Problem, "NOBODY-7")
+	assert.Nil(t, rows[0].ListingID)
+
+	typed := orders.TypedOrder{SiteID: s.site.ID, Ref: "BY-PHONE-1", Buyer: place.Buyer{Name: "Ada Quill", Country: "GB"},
+		Lines: []orders.TypedLine{{SKU: s.all()[0].SKU, Quantity: 2, Price: "12.5"}}}
+	_, err := s.Orders.Type(t.Context(), typed)
+	require.NoError(t, err)
+	s.idle()
+	assert.Equal(t, int64(6), s.all()[0].Quantity, "promised like any other")
+	_, err = s.Orders.Type(t.Context(), typed)
+	assert.ErrorContains(t, err, "here already")
+	typed.Ref, typed.Lines[0].Price = "BY-PHONE-2", "a tenner"
+	_, err = s.Orders.Type(t.Context(), typed)
+	var e *fault.Error
+	require.ErrorAs(t, err, &e)
+	assert.Equal(t, "lines[0].price", e.Field)
+}
+
+// What would lose money wants a yes; a buyer is forgotten once it is long over.
+func TestALossWantsAYes(t *testing.T) {
+	s := newStall(t, 2)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	s.buy("GB", s.all()[0].SKU, 1)
+	s.readOrders()
+	s.deliver(always(4000), always(9))
+	rows := s.lines("buy")
+	v, err := s.Orders.Split(t.Context(), orders.Wanted{Lines: lineIDs(rows)})
+	require.NoError(t, err)
+	assert.Equal(t, lineIDs(rows), v.Losses)
+	assert.Contains(t, v.Lines[0].Words, "at a loss")
+	w := s.best(lineIDs(rows))
+	_, err = s.Orders.Buy(t.Context(), w)
+	assert.Equal(t, fault.Held, fault.KindOf(err))
+	assert.Len(t, s.lines("buy"), 1, "nothing was bought")
+	w.Yes = true
+	_, err = s.Orders.Buy(t.Context(), w)
+	require.NoError(t, err)
+	require.NoError(t, s.Orders.Sent(t.Context(), lineIDs(rows), "Harbour Post", "HP-2"))
+	s.idle()
+	s.clock.Forward(91 * 24 * time.Hour)
+	require.NoError(t, s.Round(t.Context()))
+	s.idle()
+	one, err := s.Orders.One(t.Context(), rows[0].OrderID)
+	require.NoError(t, err)
+	assert.Nil(t, one.Buyer)
+	assert.Equal(t, store.LineDone, one.Lines[0].State)
+}
+

@@ -1,0 +1,227 @@
+package orders
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"easymargin/core/money"
+	"easymargin/internal/fault"
+	"easymargin/internal/place"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// Sent says of lines that they are on their way to their buyers, with what their
+// places are told.
+func (st *Stop) Sent(ctx context.Context, ids []int64, carrier, tracking string) error {
+	carrier, tracking = strings.TrimSpace(carrier), strings.TrimSpace(tracking)
+	if carrier == "" {
+		return fault.At("carrier", "say by whom it goes")
+	}
+	if tracking == "" {
+		return fault.At("tracking", "say its tracking number")
+	}
+	return st.act(ctx, ids, "sent", []string{store.LineBought, store.LineNew}, func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer) {
+		return map[string]any{"state": store.LineSent, "sent_at": &now, "carrier": carrier, "tracking": tracking},
+			&place.OrderAnswer{Line: l.Ref, Do: place.OrderSent, Carrier: carrier, Tracking: tracking}
+	})
+}
+
+// Cancel calls lines off that weren't sent. What wasn't bought yet is no longer
+// promised.
+func (st *Stop) Cancel(ctx context.Context, ids []int64) error {
+	return st.act(ctx, ids, "cancelled", []string{store.LineNew, store.LineBought}, func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer) {
+		columns := map[string]any{"state": store.LineCancelled, "ended_at": &now, "problem": ""}
+		if l.State == store.LineNew {
+			columns["promised"] = false
+		}
+		return columns, &place.OrderAnswer{Line: l.Ref, Do: place.OrderCancelled}
+	})
+}
+
+// Refund gives money back for one line, in its currency; returned says that it came
+// back.
+func (st *Stop) Refund(ctx context.Context, id int64, amount string, returned bool) error {
+	tx := st.Store.Reading(ctx)
+	lines, err := tx.OrderLines([]int64{id})
+	if err != nil {
+		return err
+	}
+	if len(lines) == 0 {
+		return store.ErrMissing
+	}
+	o, err := store.GetTx[store.Order](tx, lines[0].OrderID)
+	if err != nil {
+		return err
+	}
+	v, err := stops.Amount("amount", amount, money.Currency(o.Currency))
+	if err != nil {
+		return err
+	}
+	return st.act(ctx, []int64{id}, "refunded", []string{store.LineSent, store.LineDone, store.LineBought, store.LineReturned, store.LineCancelled},
+		func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer) {
+			columns := map[string]any{"refunded": l.Refunded + v, "problem": ""}
+			if returned {
+				columns["state"], columns["ended_at"] = store.LineReturned, &now
+			}
+			return columns, &place.OrderAnswer{Line: l.Ref, Do: place.OrderRefunded, Amount: v}
+		})
+}
+
+// Settle says of lines with a problem that a person has seen to it.
+func (st *Stop) Settle(ctx context.Context, ids []int64) error {
+	return st.act(ctx, ids, "seen to", nil, func(*store.OrderLine, time.Time) (map[string]any, *place.OrderAnswer) {
+		return map[string]any{"problem": ""}, nil
+	})
+}
+
+// Real says what a line really cost, in its order's currency; "" leaves it open.
+func (st *Stop) Real(ctx context.Context, id int64, cost, sending, fees string) error {
+	tx := st.Store.Reading(ctx)
+	lines, err := tx.OrderLines([]int64{id})
+	if err != nil {
+		return err
+	}
+	if len(lines) == 0 {
+		return store.ErrMissing
+	}
+	o, err := store.GetTx[store.Order](tx, lines[0].OrderID)
+	if err != nil {
+		return err
+	}
+	columns := map[string]any{}
+	for name, text := range map[string]string{"cost": cost, "sending": sending, "fees": fees} {
+		if strings.TrimSpace(text) == "" {
+			columns[name] = nil
+			continue
+		}
+		v, err := stops.Amount(name, text, money.Currency(o.Currency))
+		if err != nil {
+			return err
+		}
+		columns[name] = v
+	}
+	return st.act(ctx, []int64{id}, "really", nil, func(*store.OrderLine, time.Time) (map[string]any, *place.OrderAnswer) { return columns, nil })
+}
+
+// act changes lines that are in one of some states, all or none, and keeps what
+// their places are to be told: a run tells them, whatever happens meanwhile.
+func (st *Stop) act(ctx context.Context, ids []int64, what string, states []string,
+	do func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer)) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		lines, err := tx.OrderLines(ids)
+		if err != nil {
+			return err
+		}
+		if len(lines) != len(ids) || len(ids) == 0 {
+			return fault.New(fault.Missing, "some of these lines are not there any more; look again")
+		}
+		now := st.Now()
+		var sold []int64
+		sites := map[int64]bool{}
+		for i := range lines {
+			l := &lines[i]
+			if states != nil && !strings.Contains(" "+strings.Join(states, " ")+" ", " "+l.State+" ") {
+				return fault.New(fault.Conflict, "%s is %s already, so it can't be %s", stops.Clip(orSKU(l), 80), l.State, what)
+			}
+			columns, answer := do(l, now)
+			o, err := store.GetTx[store.Order](tx, l.OrderID)
+			if err != nil {
+				return err
+			}
+			if answer != nil && o.Origin == store.OrderGateway {
+				text, err := json.Marshal(answer)
+				if err != nil {
+					return err
+				}
+				columns["told"], sites[o.SiteID] = string(text), true
+			}
+			if err := tx.SetOrderLines([]int64{l.ID}, columns); err != nil {
+				return err
+			}
+			if l.SupplierProductID != nil {
+				sold = append(sold, *l.SupplierProductID)
+			}
+			if err := tx.Note(now, "order "+what, o.Ref, fmt.Sprint(l.ID)); err != nil {
+				return err
+			}
+		}
+		for id := range sites {
+			site, err := tx.SiteOf(id)
+			if err != nil {
+				return err
+			}
+			if err := st.queue(tx, &site); err != nil {
+				return err
+			}
+		}
+		tx.Changed("orders", "counts", "listings")
+		return tx.DirtySold(now, sold)
+	})
+}
+
+func orSKU(l *store.OrderLine) string {
+	if l.Title != "" {
+		return l.Title
+	}
+	return l.SKU
+}
+
+// TypedOrder is an order that a person types in.
+type TypedOrder struct {
+	SiteID  int64       `json:"site_id"`
+	Ref     string      `json:"ref" minLength:"1" maxLength:"100" doc:"The place's name for it"`
+	Buyer   place.Buyer `json:"buyer"`
+	Lines   []TypedLine `json:"lines" minItems:"1" maxItems:"200"`
+	Placed  *time.Time  `json:"placed,omitempty" doc:"Now where left out"`
+	Country string      `json:"country,omitempty" maxLength:"2"`
+}
+
+// TypedLine is a line of one.
+type TypedLine struct {
+	SKU      string `json:"sku" minLength:"1" maxLength:"200"`
+	Quantity int64  `json:"quantity" minimum:"1" maximum:"100000"`
+	Price    string `json:"price" maxLength:"40" doc:"Of one, in the site's currency"`
+	Delivery string `json:"delivery,omitempty" maxLength:"40"`
+}
+
+// Type keeps an order that a person types in: of a place that tells none.
+func (st *Stop) Type(ctx context.Context, in TypedOrder) (int64, error) {
+	var id int64
+	return id, st.Store.Do(ctx, func(tx store.Tx) error {
+		site, err := tx.SiteOf(in.SiteID)
+		if err != nil {
+			return err
+		}
+		if _, _, known, err := tx.OrderOf(site.ID, in.Ref); err != nil {
+			return err
+		} else if known {
+			return fault.At("ref", "the order %s of %s is here already", in.Ref, site.Name)
+		}
+		o := place.Order{Ref: strings.TrimSpace(in.Ref), Placed: st.Now(), Currency: site.Currency, Buyer: in.Buyer}
+		if in.Placed != nil {
+			o.Placed = *in.Placed
+		}
+		for i, l := range in.Lines {
+			x := place.OrderLine{Ref: fmt.Sprint(i + 1), SKU: strings.TrimSpace(l.SKU), Quantity: l.Quantity}
+			if x.Price, err = stops.Amount(fmt.Sprintf("lines[%d].price", i), l.Price, money.Currency(site.Currency)); err != nil {
+				return err
+			}
+			if strings.TrimSpace(l.Delivery) != "" {
+				if x.Delivery, err = stops.Amount(fmt.Sprintf("lines[%d].delivery", i), l.Delivery, money.Currency(site.Currency)); err != nil {
+					return err
+				}
+			}
+			o.Lines = append(o.Lines, x)
+		}
+		if err := st.take(tx, &site, []place.Order{o}, store.OrderTyped); err != nil {
+			return err
+		}
+		row, _, _, err := tx.OrderOf(site.ID, o.Ref)
+		id = row.ID
+		return stops.First(err, tx.Note(st.Now(), "order typed in", o.Ref, site.Name))
+	})
+}

@@ -1,0 +1,278 @@
+package orders
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
+
+	"easymargin/internal/fault"
+	"easymargin/internal/place"
+	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// LineRow is a line of an order. Amounts are minor units of Currency, for the whole
+// line but for the price.
+type LineRow struct {
+	ID        int64      `json:"id"`
+	OrderID   int64      `json:"order_id"`
+	OrderRef  string     `json:"order"`
+	Site      string     `json:"site"`
+	PlacedAt  time.Time  `json:"placed"`
+	Currency  string     `json:"currency"`
+	SKU       string     `json:"sku"`
+	Title     string     `json:"title"`
+	ListingID *int64     `json:"listing_id"`
+	ProductID int64      `json:"product_id"`
+	Quantity  int64      `json:"quantity"`
+	Price     int64      `json:"price" doc:"Of one"`
+	Paid      int64      `json:"paid" doc:"By the buyer, for all of it with its delivery"`
+	State     string     `json:"state" enum:"new,bought,sent,done,cancelled,returned"`
+	Problem   string     `json:"problem" doc:"Why a person must look at it"`
+	Supplier  string     `json:"supplier" doc:"That it is, or is to be, had from"`
+	Expected  *int64     `json:"expected" doc:"What was expected to be left of it"`
+	Real      *int64     `json:"real" doc:"What is left of it as far as is known"`
+	Late      bool       `json:"late"`
+	Carrier   string     `json:"carrier"`
+	Tracking  string     `json:"tracking"`
+	Refunded  int64      `json:"refunded"`
+	BoughtAt  *time.Time `json:"bought"`
+	SentAt    *time.Time `json:"sent"`
+	Telling   bool       `json:"telling" doc:"Its place is to be told, and wasn't yet"`
+	Picture   string     `json:"picture"`
+}
+
+func (st *Stop) row(r store.OrderLineRow) LineRow {
+	title := r.Title
+	if title == "" || title == r.SKU {
+		title = r.OwnTitle
+	}
+	out := LineRow{r.ID, r.OrderID, r.OrderRef, r.Site, r.PlacedAt, r.Currency, r.SKU, title, r.ListingID, r.ProductID, r.Quantity, r.Price, r.Price*r.Quantity + r.Delivery,
+		r.State, r.Problem, r.Supplier, r.ExpectedProfit, nil, false, r.Carrier, r.Tracking, r.Refunded, r.BoughtAt, r.SentAt, r.Told != "", r.Picture}
+	out.Late = (r.State == store.LineNew || r.State == store.LineBought) && st.Now().Sub(r.PlacedAt) > store.LateOrder
+	if lines, err := beside(&r.OrderLine); err == nil && len(lines) > 0 {
+		sum := int64(0)
+		for _, l := range lines {
+			sum += l.Real
+		}
+		out.Real = &sum
+	}
+	return out
+}
+
+// Beside is a line of what was expected beside what really was, as far as is known.
+type Beside struct {
+	Name     string `json:"name"`
+	Expected int64  `json:"expected"`
+	Real     int64  `json:"real"`
+	Known    bool   `json:"known" doc:"The real figure is known; else it is the expected one"`
+}
+
+// beside lays what really was beside what was expected, line by line: both add up
+// to what is left. What was told or typed in takes the place of what was expected.
+func beside(l *store.OrderLine) ([]Beside, error) {
+	if l.Expected == "" {
+		return nil, nil
+	}
+	var lines []reckon.PriceLine
+	if err := json.Unmarshal([]byte(l.Expected), &lines); err != nil {
+		return nil, err
+	}
+	real := map[string]*int64{reckon.KindCost: l.Cost, reckon.KindOutbound: l.Sending, reckon.KindTax: l.Tax}
+	out := []Beside{}
+	fees, over := 0, l.State == store.LineCancelled && l.BoughtAt == nil
+	for _, x := range lines {
+		b := Beside{Name: x.Name, Expected: x.Amount, Real: x.Amount}
+		fee := x.Kind == reckon.KindFee || x.Kind == reckon.KindFeeTax
+		switch v := real[x.Kind]; {
+		case over:
+			b.Real, b.Known = 0, true
+		case v != nil:
+			b.Real, b.Known = -*v, true
+		case fee && l.Fees != nil: // told as one: the first stands for all
+			if b.Known = true; fees == 0 {
+				b.Real = -*l.Fees
+			} else {
+				b.Real = 0
+			}
+			fees++
+		}
+		out = append(out, b)
+	}
+	if l.Refunded > 0 {
+		b := Beside{Name: "given back", Real: -l.Refunded, Known: true}
+		if over {
+			b.Real = 0 // nothing was kept of it
+		}
+		out = append(out, b)
+	}
+	return out, nil
+}
+
+// OrderView is an order with its lines, and each line's figures.
+type OrderView struct {
+	ID       int64        `json:"id"`
+	Ref      string       `json:"ref"`
+	Site     string       `json:"site"`
+	Placed   time.Time    `json:"placed"`
+	Currency string       `json:"currency"`
+	Origin   string       `json:"origin"`
+	Buyer    *place.Buyer `json:"buyer" doc:"None: forgotten"`
+	Lines    []LineView   `json:"lines"`
+}
+
+// LineView is a line with what was expected of it beside what really was.
+type LineView struct {
+	LineRow
+	Beside []Beside `json:"beside"`
+}
+
+// One is an order.
+func (st *Stop) One(ctx context.Context, id int64) (OrderView, error) {
+	o, err := store.Get[store.Order](ctx, st.Store, id)
+	if err != nil {
+		return OrderView{}, err
+	}
+	rows, err := st.Store.OrderRows(ctx, id)
+	if err != nil {
+		return OrderView{}, err
+	}
+	out := OrderView{ID: o.ID, Ref: o.Ref, Placed: o.PlacedAt, Currency: o.Currency, Origin: o.Origin, Lines: []LineView{}}
+	if o.Buyer != "" {
+		out.Buyer = &place.Buyer{}
+		if err := json.Unmarshal([]byte(o.Buyer), out.Buyer); err != nil {
+			return out, err
+		}
+	}
+	for _, r := range rows {
+		b, err := beside(&r.OrderLine)
+		if err != nil {
+			return out, err
+		}
+		out.Site = r.Site
+		out.Lines = append(out.Lines, LineView{st.row(r), append([]Beside{}, b...)})
+	}
+	return out, nil
+}
+
+// BuyingView is a purchase from a supplier.
+type BuyingView struct {
+	ID       int64      `json:"id"`
+	Supplier string     `json:"supplier"`
+	Ref      string     `json:"ref"`
+	Currency string     `json:"currency"`
+	Goods    int64      `json:"goods"`
+	Delivery int64      `json:"delivery"`
+	ToppedUp int64      `json:"topped_up"`
+	Lines    int64      `json:"lines"`
+	Made     time.Time  `json:"made"`
+	By       string     `json:"by"`
+	Arrived  *time.Time `json:"arrived"`
+}
+
+// Chosen are lines that something is done with.
+type Chosen struct {
+	Lines []int64 `json:"lines" minItems:"1" maxItems:"1000"`
+}
+
+// Operations implements stops.Stop.
+func (st *Stop) Operations(api huma.API) {
+	stops.Op(api, http.MethodGet, "/api/order-lines", "order-lines", "Lines of orders: those to buy, to send, with a problem, or all",
+		func(ctx context.Context, in *struct {
+			stops.Paged
+			Part string `query:"part" default:"buy" enum:"buy,send,problems,all"`
+		}) (stops.List[LineRow], error) {
+			if !store.OrderPart(in.Part) {
+				return stops.List[LineRow]{}, fault.At("part", "there is no such part")
+			}
+			l, err := st.Store.OrderLineRows(ctx, in.Part, in.Page())
+			return stops.Shown(l, err, st.row)
+		})
+	stops.Op(api, http.MethodGet, "/api/orders/{id}", "order", "An order, with what was expected of each line beside what really was",
+		func(ctx context.Context, in *stops.ByID) (OrderView, error) { return st.One(ctx, in.ID) })
+	stops.Op(api, http.MethodPost, "/api/orders", "type-order", "Keep an order that is typed in",
+		func(ctx context.Context, in *stops.Body[TypedOrder]) (stops.Made, error) {
+			id, err := st.Type(ctx, in.Body)
+			return stops.Made{ID: id}, err
+		})
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/orders/read", "read-orders", "Ask a site for what was sold now",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) { return stops.Said(st.Read(ctx, in.ID)) })
+	stops.Op(api, http.MethodPost, "/api/order-lines/split", "split-purchase", "How lines are best bought, and what choices of one's own cost",
+		func(ctx context.Context, in *stops.Body[Wanted]) (SplitView, error) { return st.Split(ctx, in.Body) })
+	stops.Op(api, http.MethodPost, "/api/order-lines/buy", "buy-lines", "Buy lines: a purchase for each supplier",
+		func(ctx context.Context, in *stops.Body[Wanted]) ([]int64, error) { return st.Buy(ctx, in.Body) })
+	stops.Op(api, http.MethodPost, "/api/order-lines/sent", "mark-sent", "Lines are on their way; their places are told",
+		func(ctx context.Context, in *stops.Body[struct {
+			Chosen
+			Carrier  string `json:"carrier" maxLength:"80"`
+			Tracking string `json:"tracking" maxLength:"80"`
+		}]) (stops.Done, error) {
+			return stops.Said(st.Sent(ctx, in.Body.Lines, in.Body.Carrier, in.Body.Tracking))
+		})
+	stops.Op(api, http.MethodPost, "/api/order-lines/cancel", "cancel-lines", "Call lines off; their places are told",
+		func(ctx context.Context, in *stops.Body[Chosen]) (stops.Done, error) {
+			return stops.Said(st.Cancel(ctx, in.Body.Lines))
+		})
+	stops.Op(api, http.MethodPost, "/api/order-lines/settle", "settle-lines", "Say of lines with a problem that they were seen to",
+		func(ctx context.Context, in *stops.Body[Chosen]) (stops.Done, error) {
+			return stops.Said(st.Settle(ctx, in.Body.Lines))
+		})
+	stops.Op(api, http.MethodPost, "/api/order-lines/{id}/refund", "refund-line", "Give money back for a line; its place is told", func(ctx context.Context, in *struct {
+		stops.ByID
+		Body struct {
+			Amount   string `json:"amount" maxLength:"40"`
+			Returned bool   `json:"returned,omitempty" doc:"It came back"`
+		}
+	}) (stops.Done, error) {
+		return stops.Said(st.Refund(ctx, in.ID, in.Body.Amount, in.Body.Returned))
+	})
+	stops.Op(api, http.MethodPut, "/api/order-lines/{id}/real", "real-costs", "What a line really cost; empty leaves it open", func(ctx context.Context, in *struct {
+		stops.ByID
+		Body struct {
+			Cost    string `json:"cost,omitempty" maxLength:"40"`
+			Sending string `json:"sending,omitempty" maxLength:"40"`
+			Fees    string `json:"fees,omitempty" maxLength:"40"`
+		}
+	}) (stops.Done, error) {
+		return stops.Said(st.Real(ctx, in.ID, in.Body.Cost, in.Body.Sending, in.Body.Fees))
+	})
+	stops.Op(api, http.MethodGet, "/api/purchases", "purchases", "What was bought, the newest first",
+		func(ctx context.Context, in *stops.Paged) (stops.List[BuyingView], error) {
+			l, err := st.Store.Buyings(ctx, in.Page())
+			return stops.Shown(l, err, func(r store.BuyingRow) BuyingView {
+				return BuyingView{r.ID, r.Supplier, r.Ref, r.Currency, r.Goods, r.Delivery, r.ToppedUp, r.Lines, r.MadeAt, r.Actor, r.ArrivedAt}
+			})
+		})
+	stops.Op(api, http.MethodPost, "/api/purchases/{id}/arrived", "purchase-arrived", "A purchase has arrived",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.Arrived(ctx, in.ID))
+		})
+	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/purchases/{id}/order.{kind}", OperationID: "supplier-order",
+		Summary: "What a supplier is given of a purchase: csv or xlsx",
+		Parameters: []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}},
+			{Name: "kind", In: "path", Required: true, Schema: &huma.Schema{Type: "string", Enum: []any{"csv", "xlsx"}}}},
+		Responses: map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"*/*": {}}}}})
+}
+
+// Routes implements stops.Routed: what is a file rather than a value.
+func (st *Stop) Routes(r chi.Router) {
+	r.Get("/api/purchases/{id}/order.{kind}", func(w http.ResponseWriter, r *http.Request) {
+		id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
+		if err != nil {
+			stops.Refuse(w, http.StatusNotFound, "there is no such purchase")
+			return
+		}
+		name, raw, err := st.SupplierOrder(r.Context(), id, chi.URLParam(r, "kind"))
+		if err != nil {
+			stops.Problem(w, err)
+			return
+		}
+		stops.HandOut(w, name, raw)
+	})
+}

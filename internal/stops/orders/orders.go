@@ -1,0 +1,149 @@
+// Package orders is the stop where what was sold comes in, is bought and is sent
+// on: design/selling.md, sections 2 and 3. What is sold is promised at once: nothing
+// of it is offered anywhere any more.
+package orders
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"easymargin/internal/place"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+	"easymargin/internal/work"
+)
+
+// Stop is the use cases of Orders.
+type Stop struct {
+	stops.Deps
+
+	lookedAt stops.Pace
+}
+
+// New makes the stop.
+func New(d stops.Deps) *Stop { return &Stop{Deps: d} }
+
+// Handle says how its runs are done.
+func (st *Stop) Handle(q *work.Queue) { q.Handle(store.RunOrders, st.doOrders) }
+
+// readEvery is how often what was sold is asked for.
+const readEvery = 3 * time.Minute
+
+// Round asks for what was sold where it is time, takes back what is no longer
+// promised, and forgets what need not be known any more.
+func (st *Stop) Round(ctx context.Context) error {
+	now := st.Now()
+	if !st.lookedAt.After(time.Minute, now) {
+		return nil
+	}
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		sites, err := tx.OrderSites(now.Add(-readEvery))
+		for i := 0; err == nil && i < len(sites); i++ {
+			err = st.queue(tx, &sites[i])
+		}
+		if err != nil {
+			return err
+		}
+		lines, products, err := tx.Delivered()
+		if err != nil {
+			return err
+		}
+		_, err = tx.ForgetBuyers(now.Add(-keepBuyers))
+		return stops.First(err, tx.SetOrderLines(lines, map[string]any{"promised": false}), tx.DirtySold(now, products), tx.EndSent(now.Add(-settled), now))
+	})
+}
+
+// keepBuyers is how long a buyer's name and address are kept after an order that is
+// over; settled how long after it was sent an order counts as done.
+const (
+	keepBuyers = 90 * 24 * time.Hour
+	settled    = 30 * 24 * time.Hour
+)
+
+// Read asks for what was sold on a site now.
+func (st *Stop) Read(ctx context.Context, siteID int64) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		site, err := tx.SiteOf(siteID)
+		if err != nil {
+			return err
+		}
+		return st.queue(tx, &site)
+	})
+}
+
+func (st *Stop) queue(tx store.Tx, site *store.Site) error {
+	if st.Places(site.Marketplace).Orders == nil {
+		return nil
+	}
+	return tx.Queue(&store.Run{Kind: store.RunOrders, Lane: store.Lane(store.RunOrders, site.MarketplaceID), Title: "Reading what was sold on " + site.Name,
+		Subject: site.ID, Once: true, CreatedAt: st.Now()})
+}
+
+// doOrders tells a place what became of its orders, and reads what was sold there
+// since it was read last. The same order read twice is one order.
+func (st *Stop) doOrders(ctx context.Context, t *work.Task) error {
+	site, err := st.Store.SiteOf(ctx, t.Subject)
+	if err != nil {
+		return err
+	}
+	port := st.Places(site.Marketplace).Orders
+	if port == nil {
+		return nil
+	}
+	wrong := st.tell(ctx, &site, port)
+	cursor, taken := site.OrdersCursor, int64(0)
+	for {
+		list, next, err := port.Orders(ctx, site.Code, cursor)
+		if err != nil {
+			at := st.Now()
+			return errors.Join(wrong, err, st.Store.Do(context.WithoutCancel(ctx), func(tx store.Tx) error { return tx.OrdersRead(site.ID, cursor, at) }))
+		}
+		if next == "" {
+			next = cursor // it tells them all each time
+		}
+		if err := st.Store.Do(ctx, func(tx store.Tx) error {
+			return stops.First(st.take(tx, &site, list, store.OrderGateway), tx.OrdersRead(site.ID, next, st.Now()))
+		}); err != nil {
+			return errors.Join(wrong, fmt.Errorf("taking what was sold on %s: %w", site.Name, err))
+		}
+		taken += int64(len(list))
+		t.At(taken, 0)
+		if len(list) == 0 || next == cursor {
+			break
+		}
+		cursor = next
+	}
+	t.Note = fmt.Sprintf("%s: %s read", site.Name, stops.Plural(taken, "order", "orders"))
+	return wrong
+}
+
+// tell says to a place what became of lines; what it refuses is for a person.
+func (st *Stop) tell(ctx context.Context, site *store.Site, port place.Orders) error {
+	lines, err := st.Store.Untold(ctx, site.ID)
+	if err != nil {
+		return err
+	}
+	for _, l := range lines {
+		var a place.OrderAnswer
+		if err := json.Unmarshal([]byte(l.Told), &a); err != nil {
+			return fmt.Errorf("what %s is to be told: %w", site.Name, err)
+		}
+		key := fmt.Sprintf("line-%d-%x", l.ID, sha256.Sum256([]byte(l.Told)))
+		err := port.Answer(ctx, site.Code, l.OrderRef, key[:40], []place.OrderAnswer{a})
+		var no *place.Refusal
+		problem := ""
+		if errors.As(err, &no) {
+			problem = no.Error()
+		} else if err != nil {
+			return err
+		}
+		if err := st.Store.Do(context.WithoutCancel(ctx), func(tx store.Tx) error { return tx.ToldOf(l.ID, l.Told, problem) }); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,201 @@
+package orders
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"easymargin/core/money"
+	"easymargin/internal/place"
+	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// take keeps orders that a site told of. What is new of them is promised in the
+// same transaction, so that nothing of it is offered any more; one that is known is
+// looked at for what changed.
+func (st *Stop) take(tx store.Tx, site *store.Site, list []place.Order, origin string) error {
+	var sold []int64 // supplier products of which something was sold or given back
+	for i := range list {
+		o := &list[i]
+		if err := check(o, site); err != nil {
+			return err
+		}
+		row, lines, known, err := tx.OrderOf(site.ID, o.Ref)
+		if err != nil {
+			return err
+		}
+		if !known {
+			if row, err = st.newOrder(tx, site, o, origin); err != nil {
+				return err
+			}
+		}
+		for k := range o.Lines {
+			x := &o.Lines[k]
+			at := slices.IndexFunc(lines, func(l store.OrderLine) bool { return l.Ref == x.Ref })
+			var touched *int64
+			if at < 0 {
+				touched, err = st.newLine(tx, site, &row, x)
+			} else {
+				touched, err = st.changedLine(tx, &lines[at], x)
+			}
+			if err != nil {
+				return err
+			}
+			if touched != nil {
+				sold = append(sold, *touched)
+			}
+		}
+	}
+	if len(list) > 0 {
+		tx.Changed("orders", "listings", "plan", "counts")
+	}
+	return tx.DirtySold(st.Now(), sold)
+}
+
+// check says what can't be in an order.
+func check(o *place.Order, site *store.Site) error {
+	wrong := ""
+	switch {
+	case o.Ref == "":
+		wrong = "it has no name"
+	case !money.Currency(o.Currency).Valid():
+		wrong = fmt.Sprintf("%q is no currency", o.Currency)
+	}
+	for _, l := range o.Lines {
+		if l.Quantity < 1 || l.Price < 0 || l.Delivery < 0 || l.Ref == "" {
+			wrong = fmt.Sprintf("its line %q has no quantity above 0, or an amount below it", l.Ref)
+		}
+	}
+	if wrong != "" {
+		return &place.Unreachable{Name: site.Name, Err: fmt.Errorf("its order %q can't be read: %s", stops.Clip(o.Ref, 40), wrong)}
+	}
+	return nil
+}
+
+func (st *Stop) newOrder(tx store.Tx, site *store.Site, o *place.Order, origin string) (store.Order, error) {
+	buyer, err := json.Marshal(o.Buyer)
+	if err != nil {
+		return store.Order{}, err
+	}
+	row := store.Order{SiteID: site.ID, Version: 1, Ref: stops.Clip(o.Ref, 100), Origin: origin, PlacedAt: o.Placed.UTC(), SeenAt: st.Now(), Currency: o.Currency,
+		Buyer: string(buyer), Country: stops.Clip(o.Buyer.Country, 2)}
+	return row, tx.Create(&row)
+}
+
+// newLine keeps a line that is new, with what was expected of it. It gives the
+// supplier product that it is to be had from.
+func (st *Stop) newLine(tx store.Tx, site *store.Site, o *store.Order, x *place.OrderLine) (*int64, error) {
+	l := store.OrderLine{OrderID: o.ID, Ref: x.Ref, SKU: x.SKU, Title: stops.Clip(x.Title, 500), Quantity: x.Quantity, Price: x.Price, Delivery: x.Delivery,
+		Tax: x.Tax, Fees: x.Fees, Refunded: x.Refunded, State: store.LineNew, Units: 1, UnitsBought: 1}
+	ours, err := tx.ListingsBySKU(site.ID, []string{x.SKU})
+	if err != nil {
+		return nil, err
+	}
+	listing, known := ours[x.SKU]
+	if known {
+		l.ListingID, l.Units = &listing.ID, max(listing.Units, 1)
+		if err := st.expect(tx, site, o, &l); err != nil {
+			return nil, err
+		}
+	} else {
+		l.Problem = fmt.Sprintf("nothing of ours on %s has the SKU %s", site.Name, stops.Clip(x.SKU, 60))
+	}
+	l.Promised = l.SupplierProductID != nil
+	if over(x.State) {
+		now := st.Now()
+		l.State, l.EndedAt, l.Promised, l.Problem = x.State, &now, false, ""
+	}
+	return l.SupplierProductID, tx.Create(&l)
+}
+
+func over(state string) bool { return state == place.OrderCancelled || state == place.OrderReturned }
+
+// expect says from which supplier a line is to be had, and what was expected to be
+// left of it, line by line, when it came.
+func (st *Stop) expect(tx store.Tx, site *store.Site, o *store.Order, l *store.OrderLine) error {
+	book, err := reckon.Open(tx, *site, st.Now())
+	if err != nil {
+		return err
+	}
+	rows, err := tx.PricingRowsOf([]int64{*l.ListingID}, st.Now())
+	if err != nil || len(rows) == 0 {
+		return err
+	}
+	for i := range rows {
+		rows[i].ConfirmedQuantity = 0 // by whom it can be had, whatever is on offer
+	}
+	f := book.WorkOut(rows)
+	l.SupplierProductID, l.UnitsBought = &f.Link.SupplierProductID, max(f.Link.UnitsBought, 1)
+	if o.Currency != site.Currency {
+		return nil
+	}
+	lines, profit, ok := book.Lines(&f, l.Price, nil)
+	if !ok {
+		return nil
+	}
+	for i := range lines {
+		lines[i].Amount *= l.Quantity
+	}
+	cost, left := f.Spend.Landed*l.Quantity, profit*l.Quantity
+	l.ExpectedCost, l.ExpectedProfit = &cost, &left
+	text, err := json.Marshal(lines)
+	l.Expected = string(text)
+	return err
+}
+
+// lessened has what was expected of a line be for fewer.
+func lessened(columns map[string]any, l *store.OrderLine, quantity int64) error {
+	if l.Expected == "" || l.ExpectedCost == nil || l.ExpectedProfit == nil {
+		return nil
+	}
+	var lines []reckon.PriceLine
+	if err := json.Unmarshal([]byte(l.Expected), &lines); err != nil {
+		return err
+	}
+	for i := range lines { // each is so many times that of one
+		lines[i].Amount = lines[i].Amount / l.Quantity * quantity
+	}
+	text, err := json.Marshal(lines)
+	columns["expected"], columns["expected_cost"], columns["expected_profit"] = string(text), *l.ExpectedCost/l.Quantity*quantity, *l.ExpectedProfit/l.Quantity*quantity
+	return err
+}
+
+// changedLine takes up what a place says otherwise of a line that is known. It
+// gives the supplier product of which something is given back.
+func (st *Stop) changedLine(tx store.Tx, l *store.OrderLine, x *place.OrderLine) (*int64, error) {
+	columns := map[string]any{}
+	now := st.Now()
+	var back *int64
+	if over(x.State) && l.State != x.State && l.State != store.LineReturned {
+		columns["state"], columns["ended_at"] = x.State, &now
+		switch {
+		case l.State == store.LineNew:
+			columns["promised"], columns["problem"], back = false, "", l.SupplierProductID
+		case x.State == place.OrderCancelled && l.State == store.LineBought:
+			columns["problem"] = "called off after it was bought: send it back, or sell it another time"
+		case x.State == place.OrderReturned:
+			columns["problem"] = "sent back by its buyer: look at what came, and what is to be given back"
+		}
+	}
+	if x.Quantity < l.Quantity && l.State == store.LineNew { // a part of it was called off
+		columns["quantity"], back = x.Quantity, l.SupplierProductID
+		if err := lessened(columns, l, x.Quantity); err != nil {
+			return nil, err
+		}
+	}
+	if x.Refunded > l.Refunded {
+		columns["refunded"] = x.Refunded
+	}
+	if x.Fees != nil && (l.Fees == nil || *l.Fees != *x.Fees) {
+		columns["fees"] = *x.Fees
+	}
+	if x.Tax != nil && (l.Tax == nil || *l.Tax != *x.Tax) {
+		columns["tax"] = *x.Tax
+	}
+	if len(columns) == 0 {
+		return nil, nil
+	}
+	return back, tx.SetOrderLines([]int64{l.ID}, columns)
+}

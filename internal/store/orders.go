@@ -1,0 +1,293 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+)
+
+// RunOrders reads what was sold on a site, and tells its place what became of it.
+const RunOrders = "orders"
+
+// LateOrder is how long after it was placed an order that wasn't sent is late.
+const LateOrder = 48 * time.Hour
+
+// OrderSites are the sites whose orders can be asked for and weren't since a moment.
+func (tx Tx) OrderSites(before time.Time) ([]Site, error) {
+	var out []Site
+	return out, tx.db.Preload("Marketplace").Joins("JOIN marketplaces m ON m.id = sites.marketplace_id").
+		Where("m.address <> '' AND sites.lists AND (sites.orders_at IS NULL OR sites.orders_at <= ?)", before).Order("sites.id").Find(&out).Error
+}
+
+// OrdersRead notes how far a site's orders were read.
+func (tx Tx) OrdersRead(siteID int64, cursor string, at time.Time) error {
+	return tx.db.Exec("UPDATE sites SET orders_cursor = ?, orders_at = ? WHERE id = ?", cursor, at, siteID).Error
+}
+
+// OrderOf is an order by its place's name for it, with its lines; false where it is new.
+func (tx Tx) OrderOf(siteID int64, ref string) (Order, []OrderLine, bool, error) {
+	var o Order
+	if err := tx.db.Where("site_id = ? AND ref = ?", siteID, ref).Limit(1).Find(&o).Error; err != nil || o.ID == 0 {
+		return o, nil, false, err
+	}
+	var lines []OrderLine
+	return o, lines, true, tx.db.Where("order_id = ?", o.ID).Order("id").Find(&lines).Error
+}
+
+// OrderLines are lines by id.
+func (tx Tx) OrderLines(ids []int64) ([]OrderLine, error) {
+	var out []OrderLine
+	return out, tx.db.Where("id"+inList, listOf(ids)).Order("id").Find(&out).Error
+}
+
+// Promised is how many items of each supplier product are sold and not missing
+// from a feed of its supplier yet, rounded up.
+func (tx Tx) Promised() (map[int64]int64, error) {
+	var id, n int64
+	out := map[int64]int64{}
+	err := eachArray(tx.db, asArray("p.id, sum(p.items)")+` FROM (SELECT x.supplier_product_id AS id,
+		(sum(x.quantity * max(x.units, 1)) + max(x.units_bought, 1) - 1) / max(x.units_bought, 1) AS items
+		FROM order_lines x WHERE x.promised AND x.supplier_product_id IS NOT NULL GROUP BY x.supplier_product_id, x.units_bought) p GROUP BY p.id`,
+		[]any{&id, &n}, func() { out[id] = n })
+	return out, err
+}
+
+// Delivered are the promised lines that were bought before their supplier's last
+// feed was received: what they are of is missing from it. With the products they
+// are of.
+func (tx Tx) Delivered() (lines, products []int64, err error) {
+	var line, product int64
+	err = eachArray(tx.db, asArray("x.id, x.supplier_product_id")+` FROM order_lines x JOIN supplier_products sp ON sp.id = x.supplier_product_id
+		WHERE x.promised AND x.bought_at IS NOT NULL AND EXISTS (SELECT 1 FROM feeds f WHERE f.source_id = sp.source_id AND f.state IN ('taken', 'same')
+			AND f.received_at > x.bought_at)`,
+		[]any{&line, &product}, func() { lines, products = append(lines, line), append(products, product) })
+	return lines, products, err
+}
+
+// DirtySold marks what is made of supplier products of which something was sold, or
+// given back: before all else, on every site.
+func (tx Tx) DirtySold(now time.Time, products []int64) error {
+	if len(products) == 0 {
+		return nil
+	}
+	return tx.dirty(now, `SELECT l.id, l.site_id, 1 FROM json_each(?) j CROSS JOIN supply_links k ON k.supplier_product_id = j.value
+		CROSS JOIN listings l ON l.product_id = k.product_id WHERE 1`, listOf(products))
+}
+
+// SetOrderLines changes only some columns of lines.
+func (tx Tx) SetOrderLines(ids []int64, columns map[string]any) error {
+	if len(ids) == 0 {
+		return nil
+	}
+	tx.Changed("orders", "counts")
+	return tx.db.Model(&OrderLine{}).Where("id"+inList, listOf(ids)).Updates(columns).Error
+}
+
+// Untold are lines of which a place is to be told something, of one site, with
+// their orders' refs.
+func (s *Store) Untold(ctx context.Context, siteID int64) ([]UntoldLine, error) {
+	var out []UntoldLine
+	return out, s.read.WithContext(ctx).Raw(`SELECT x.id, x.ref, x.told, o.ref AS order_ref FROM order_lines x JOIN orders o ON o.id = x.order_id
+		WHERE x.told <> '' AND o.site_id = ? ORDER BY o.id, x.id`, siteID).Scan(&out).Error
+}
+
+// UntoldLine is a line of which its place is to be told something.
+type UntoldLine struct {
+	ID       int64
+	Ref      string
+	Told     string
+	OrderRef string
+}
+
+// ForgetBuyers forgets who bought what was placed before a moment and is over.
+func (tx Tx) ForgetBuyers(before time.Time) (int64, error) {
+	res := tx.db.Exec(`UPDATE orders SET buyer = '' WHERE buyer <> '' AND placed_at < ? AND NOT EXISTS (SELECT 1 FROM order_lines x
+		WHERE x.order_id = orders.id AND x.state IN ('new', 'bought'))`, before)
+	return res.RowsAffected, res.Error
+}
+
+// OrderLineRow is a line of an order as lists show it.
+type OrderLineRow struct {
+	OrderLine `gorm:"embedded"`
+	OrderRef  string
+	SiteID    int64
+	Site      string
+	PlacedAt  time.Time
+	Currency  string
+	Country   string
+	Buyer     string
+	ProductID int64
+	Supplier  string
+	OwnTitle  string // of our product
+	Late      bool
+	Picture   string `gorm:"-"`
+}
+
+const orderLineColumns = `x.*, o.ref AS order_ref, o.site_id, s.name AS site, o.placed_at, o.currency, o.country, o.buyer,
+	coalesce(l.product_id, 0) AS product_id, coalesce(u.name, '') AS supplier, coalesce(p.title, '') AS own_title`
+
+const orderLineFrom = `order_lines x JOIN orders o ON o.id = x.order_id JOIN sites s ON s.id = o.site_id
+	LEFT JOIN listings l ON l.id = x.listing_id LEFT JOIN products p ON p.id = l.product_id
+	LEFT JOIN supplier_products sp ON sp.id = x.supplier_product_id LEFT JOIN sources so ON so.id = sp.source_id
+	LEFT JOIN suppliers u ON u.id = so.supplier_id`
+
+// Parts of the lines of orders.
+var orderParts = map[string]string{
+	"buy":      "x.state = 'new' AND x.problem = ''",
+	"send":     "x.state = 'bought'",
+	"problems": "x.problem <> ''",
+	"all":      "1",
+}
+
+// OrderPart tells whether there is such a part.
+func OrderPart(part string) bool { return orderParts[part] != "" }
+
+// OrderLineRows lists lines of orders of a part, the newest first; those to be
+// bought or sent the oldest first.
+func (s *Store) OrderLineRows(ctx context.Context, part string, p Page) (List[OrderLineRow], error) {
+	l, err := list[OrderLineRow](ctx, s.read, listQuery{
+		columns: orderLineColumns,
+		from:    orderLineFrom + " WHERE " + orderParts[part],
+		id:      "x.id",
+		sort:    "placed",
+		desc:    part == "all" || part == "problems",
+		sorts:   map[string]string{"placed": "o.placed_at", "site": "s.name", "supplier": "u.name"},
+	}, p)
+	if err != nil {
+		return l, err
+	}
+	return l, pictured(ctx, l.Rows, func(r *OrderLineRow) int64 {
+		if r.ListingID == nil {
+			return 0
+		}
+		return *r.ListingID
+	}, func(r *OrderLineRow) *string { return &r.Picture }, s.listingPictures)
+}
+
+// OrderRows are the lines of one order.
+func (s *Store) OrderRows(ctx context.Context, orderID int64) ([]OrderLineRow, error) {
+	var out []OrderLineRow
+	return out, s.read.WithContext(ctx).Raw("SELECT "+orderLineColumns+" FROM "+orderLineFrom+" WHERE x.order_id = ? ORDER BY x.id", orderID).Scan(&out).Error
+}
+
+// Way is a supplier product by which a line of an order can be had.
+type Way struct {
+	LineID            int64
+	SupplierProductID int64
+	SupplierID        int64
+	Supplier          string
+	Ref               string
+	Title             string
+	Cost              int64
+	Currency          string
+	UnitsBought       int64
+	Stock             int64
+	StockState        string
+	Gone              bool
+	Doubt             string
+	Stale             bool
+	Charge            int64
+	FreeFrom          *int64
+	Days              int64
+}
+
+// Ways are the supplier products by which lines can be had: those of their
+// products' supply links, the cheapest first.
+func (tx Tx) Ways(lineIDs []int64) ([]Way, error) {
+	var out []Way
+	return out, tx.db.Raw(`SELECT x.id AS line_id, sp.id AS supplier_product_id, u.id AS supplier_id, u.name AS supplier, sp.ref, sp.title, sp.cost, sp.currency,
+		k.units_bought, sp.stock, sp.stock_state, sp.gone, k.doubt, so.stale, coalesce(t.charge, 0) AS charge, t.free_from, coalesce(t.days, 0) AS days
+		FROM json_each(?) j CROSS JOIN order_lines x ON x.id = j.value JOIN listings l ON l.id = x.listing_id
+		JOIN supply_links k ON k.product_id = l.product_id JOIN supplier_products sp ON sp.id = k.supplier_product_id
+		JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id
+		LEFT JOIN supplier_terms t ON t.supplier_id = u.id AND t.currency = sp.currency ORDER BY x.id, sp.cost, sp.id`, listOf(lineIDs)).Scan(&out).Error
+}
+
+// BuyingLine is what was bought of a line.
+type BuyingLine struct {
+	PurchaseID        int64
+	OrderLineID       int64
+	SupplierProductID int64
+	Items             int64
+	Goods             int64
+}
+
+// PutBuyingLines keeps what was bought in one go.
+func (tx Tx) PutBuyingLines(list []BuyingLine) error {
+	rows := make([][]any, len(list))
+	for i, l := range list {
+		rows[i] = []any{l.PurchaseID, l.OrderLineID, l.SupplierProductID, l.Items, l.Goods}
+	}
+	return tx.insertRows("purchase_lines (purchase_id, order_line_id, supplier_product_id, items, goods)", rows, "")
+}
+
+// BuyingRow is a purchase as lists show it.
+type BuyingRow struct {
+	Buying   `gorm:"embedded"`
+	Supplier string
+	Lines    int64
+}
+
+// Buyings lists what was bought, the newest first.
+func (s *Store) Buyings(ctx context.Context, p Page) (List[BuyingRow], error) {
+	return list[BuyingRow](ctx, s.read, listQuery{
+		columns: "b.*, u.name AS supplier, (SELECT count(*) FROM purchase_lines x WHERE x.purchase_id = b.id) AS lines",
+		from:    "purchases b JOIN suppliers u ON u.id = b.supplier_id WHERE 1",
+		id:      "b.id",
+		sort:    "made",
+		desc:    true,
+		sorts:   map[string]string{"made": "b.made_at"},
+	}, p)
+}
+
+// BoughtRow is a line of a purchase as the supplier reads it.
+type BoughtRow struct {
+	OrderLineID int64
+	OrderRef    string
+	Ref         string // the supplier's
+	Title       string
+	Items       int64
+	Goods       int64
+	Buyer       string
+	State       string
+}
+
+// BoughtRows are the lines of a purchase.
+func (s *Store) BoughtRows(ctx context.Context, purchaseID int64) ([]BoughtRow, error) {
+	var out []BoughtRow
+	return out, s.read.WithContext(ctx).Raw(`SELECT b.order_line_id, o.ref AS order_ref, sp.ref, sp.title, b.items, b.goods, o.buyer, x.state
+		FROM purchase_lines b JOIN order_lines x ON x.id = b.order_line_id JOIN orders o ON o.id = x.order_id
+		JOIN supplier_products sp ON sp.id = b.supplier_product_id WHERE b.purchase_id = ? ORDER BY sp.ref, b.order_line_id`, purchaseID).Scan(&out).Error
+}
+
+// PurchaseLinesOpen are the lines of a purchase that wait for it.
+func (tx Tx) PurchaseLinesOpen(purchaseID int64) ([]int64, error) {
+	var ids []int64
+	return ids, tx.db.Raw(`SELECT b.order_line_id FROM purchase_lines b JOIN order_lines x ON x.id = b.order_line_id
+		WHERE b.purchase_id = ? AND x.state = 'bought'`, purchaseID).Scan(&ids).Error
+}
+
+// EndSent has lines count as done that were sent before a moment.
+func (tx Tx) EndSent(before, now time.Time) error {
+	return tx.db.Exec("UPDATE order_lines SET state = 'done', ended_at = ? WHERE state = 'sent' AND sent_at < ?", now, before).Error
+}
+
+// ToldOf notes that a place was told something of a line, and what it said to it
+// where it refused.
+func (tx Tx) ToldOf(id int64, told, problem string) error {
+	tx.Changed("orders", "counts")
+	return tx.db.Exec("UPDATE order_lines SET told = '', problem = CASE WHEN ? = '' THEN problem ELSE ? END WHERE id = ? AND told = ?", problem, problem, id, told).Error
+}
+
+// OrderLineRowsOf are lines by id, in the order of the ids.
+func (tx Tx) OrderLineRowsOf(ids []int64) ([]OrderLineRow, error) {
+	var out []OrderLineRow
+	return out, tx.db.Raw("SELECT "+orderLineColumns+" FROM json_each(?) j JOIN "+orderLineFrom+" WHERE x.id = j.value ORDER BY j.key", listOf(ids)).Scan(&out).Error
+}
+
+// NextBuying is our reference for the next purchase.
+func (tx Tx) NextBuying() (string, error) {
+	var n int64
+	err := tx.db.Raw("SELECT coalesce(max(id), 0) + 1 FROM purchases").Scan(&n).Error
+	return fmt.Sprintf("P-%05d", n), err
+}
