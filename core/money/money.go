@@ -110,14 +110,32 @@ func (f FX) Change(a Amount, to Currency) (Amount, error) {
 	if !ok || !fine || f <= 0 {
 		return Amount{}, fmt.Errorf("can't change %q into %q", string(a.Currency), string(to))
 	}
-	num, den := int64(f), int64(1_000_000_000)
-	for ; from < exp; from++ {
+	return scaled(a, to, int64(f), 1_000_000_000, exp-from)
+}
+
+// Back is an amount the other way round: of the selling currency in the supplier's,
+// rounded once, half away from zero.
+func (f FX) Back(a Amount, to Currency) (Amount, error) {
+	from, ok := a.Currency.Digits()
+	exp, fine := to.Digits()
+	if !ok || !fine || f <= 0 {
+		return Amount{}, fmt.Errorf("can't change %q into %q", string(a.Currency), string(to))
+	}
+	return scaled(a, to, 1_000_000_000, int64(f), exp-from)
+}
+
+// scaled is a · num/den, with so many decimals more.
+func scaled(a Amount, to Currency, num, den int64, more int) (Amount, error) {
+	for ; more > 0; more-- {
 		if num > math.MaxInt64/10 {
 			return Amount{}, ErrRange
 		}
 		num *= 10
 	}
-	for ; from > exp; from-- {
+	for ; more < 0; more++ {
+		if den > math.MaxInt64/10 {
+			return Amount{}, ErrRange
+		}
 		den *= 10
 	}
 	v, ok := MulDiv(a.Minor, num, den)

@@ -138,3 +138,28 @@ func TestChangingAnAmountRoundsOnce(t *testing.T) {
 	_, err = money.FX(math.MaxInt64).Change(money.Of(math.MaxInt64, "JPY"), "KWD")
 	assert.ErrorIs(t, err, money.ErrRange)
 }
+
+func TestBackIsTheOtherWay(t *testing.T) {
+	for _, c := range []struct {
+		rate, text string
+		from, to   money.Currency
+		want       string
+	}{
+		{"1.25", "5.00", "EUR", "GBP", "4.00"},
+		{"3", "1.00", "EUR", "GBP", "0.33"},
+		{"190.5", "381", "JPY", "GBP", "2.00"},
+		{"0.39", "1.00", "GBP", "KWD", "2.564"},
+	} {
+		rate, err := money.ParseFX(c.rate)
+		require.NoError(t, err)
+		a, err := money.Parse(c.text, c.from)
+		require.NoError(t, err)
+		got, err := rate.Back(a, c.to)
+		require.NoError(t, err)
+		assert.Equal(t, c.want, got.String())
+	}
+	_, err := money.FX(1).Back(money.Of(1<<62, "GBP"), "EUR")
+	assert.ErrorIs(t, err, money.ErrRange)
+	_, err = money.FX(0).Back(money.Of(1, "GBP"), "EUR")
+	assert.Error(t, err)
+}

@@ -60,7 +60,7 @@ var may = map[string][]string{
 	"internal/stops/preparing": stop,
 	"internal/stops/prices":    stop,
 	"internal/stops/products":  stop,
-	"internal/stops/orders": nil,
+	"internal/stops/orders":    stop,
 	"internal/stops/sending":   stop,
 	"internal/stops/sources":   stop,
 	"internal/stops/today":     stop,

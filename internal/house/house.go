@@ -204,6 +204,7 @@ var everything = []string{
 	"counts",
 	"matches",
 	"products",
+	"orders",
 	"listings",
 	"plan",
 	"sendouts",

@@ -300,3 +300,28 @@ func TestALossWantsAYes(t *testing.T) {
 	assert.Equal(t, store.LineDone, one.Lines[0].State)
 }
 
+// Lines sold in several currencies are bought together: each is compared with what
+// was expected of it, and keeps what it cost, in the money it was sold in.
+func TestWhatWasSoldInSeveralCurrenciesIsBoughtTogether(t *testing.T) {
+	s, gb, ie := onTwoSites(t, 1, 20)
+	require.NoError(t, s.Prices.SetRate(t.Context(), "GBP", "EUR", "1.25"))
+	s.idle() // and none the other way: that is its reciprocal
+	e := s.entries[0].Ref
+	s.buy("GB", gb[e].SKU, 1)
+	s.buy("IE", ie[e].SKU, 1)
+	s.readOrders()
+	rows := s.lines("buy")
+	require.Len(t, rows, 2)
+	assert.Equal(t, [2]int64{400, 500}, [2]int64{*rows[0].ExpectedCost, *rows[1].ExpectedCost}, "each in the money it was sold in")
+	v, err := s.Orders.Split(t.Context(), orders.Wanted{Lines: lineIDs(rows)})
+	require.NoError(t, err)
+	assert.Equal(t, "GBP", v.Currency)
+	for _, l := range v.Lines {
+		assert.Equal(t, int64(400), *l.Expected)
+		assert.Empty(t, l.Words, "no dearer than expected")
+	}
+	_, err = s.Orders.Buy(t.Context(), s.best(lineIDs(rows)))
+	require.NoError(t, err)
+	rows = s.lines("send")
+	assert.Equal(t, [2]int64{400, 500}, [2]int64{*rows[0].Cost, *rows[1].Cost})
+}

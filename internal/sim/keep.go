@@ -152,13 +152,15 @@ type marketState struct {
 	Keys     map[string]string
 	Done     map[string]outcome
 	Pictures map[string]bool
-	Uploads  []*upload         `json:",omitempty"`
-	Refused  map[string]string `json:",omitempty"`
+	Uploads  []*upload           `json:",omitempty"`
+	Refused  map[string]string   `json:",omitempty"`
+	Orders   map[string][]*Order `json:",omitempty"`
+	Ordered  int                 `json:",omitempty"`
 }
 
 // kept is what is written down of a marketplace, which is locked.
 func (m *Marketplace) kept() json.RawMessage {
-	text, err := json.Marshal(marketState{m.own, m.batches, m.keys, m.done, m.pictures, m.uploads, m.refusedOnce})
+	text, err := json.Marshal(marketState{m.own, m.batches, m.keys, m.done, m.pictures, m.uploads, m.refusedOnce, m.orders, m.ordered})
 	if err != nil {
 		panic(err) // plain values only
 	}
@@ -175,6 +177,7 @@ func (m *Marketplace) restore(text json.RawMessage) error {
 		return err
 	}
 	m.own, m.batches, m.keys, m.done, m.pictures, m.uploads = st.Own, st.Batches, st.Keys, st.Done, st.Pictures, st.Uploads
+	m.orders, m.ordered = st.Orders, st.Ordered
 	if st.Refused != nil {
 		m.refusedOnce = st.Refused
 	}

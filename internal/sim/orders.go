@@ -17,7 +17,7 @@ type Order struct {
 	Buyer    Buyer       `json:"buyer"`
 	Lines    []OrderLine `json:"lines"`
 
-	changed int // of all changes of orders, which was its last
+	Changed int `json:"changed"` // of all changes of orders, which was its last
 }
 
 // Buyer is a made-up buyer.
@@ -39,8 +39,8 @@ type OrderLine struct {
 	State    string `json:"state,omitempty"`
 	Refunded int64  `json:"refunded,omitempty"`
 
-	Carrier  string `json:"-"` // as the seller told
-	Tracking string `json:"-"`
+	Carrier  string `json:"carrier,omitempty"` // as the seller told
+	Tracking string `json:"tracking,omitempty"`
 }
 
 // buyers are who buys at made-up places.
@@ -85,7 +85,23 @@ func (m *Marketplace) Buy(site, sku string, quantity int64) (ref string, err err
 // touch has an order told again.
 func (m *Marketplace) touch(o *Order) {
 	m.ordered++
-	o.changed = m.ordered
+	o.Changed = m.ordered
+	m.tell()
+}
+
+// Deep are the SKUs of which at least so many are on sale on a site, in order.
+func (m *Marketplace) Deep(site string, least int64) []string {
+	m.once.Do(m.init)
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	var out []string
+	for sku, o := range m.own[site] {
+		if o.Quantity >= least {
+			out = append(out, sku)
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 // CallOff has a buyer call an order off, or send it back once it was sent.
@@ -134,13 +150,13 @@ func (m *Marketplace) told(w http.ResponseWriter, r *http.Request) {
 	}{[]*Order{}, strconv.Itoa(since)}
 	var list []*Order
 	for _, o := range m.orders[r.PathValue("site")] {
-		if o.changed > since {
+		if o.Changed > since {
 			list = append(list, o)
 		}
 	}
-	slices.SortFunc(list, func(a, b *Order) int { return a.changed - b.changed })
+	slices.SortFunc(list, func(a, b *Order) int { return a.Changed - b.Changed })
 	for _, o := range list[:min(len(list), 50)] {
-		out.Orders, out.Next = append(out.Orders, o), strconv.Itoa(o.changed)
+		out.Orders, out.Next = append(out.Orders, o), strconv.Itoa(o.Changed)
 	}
 	answer(w, out)
 }

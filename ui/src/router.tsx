@@ -39,6 +39,8 @@ export const router = createBrowserRouter([
           { path: "prepare/:id", lazy: stop(preparing, "Editor") },
           { path: "send", lazy: stop(sending, "Send") },
           { path: "send/:id", lazy: stop(sending, "SendOut") },
+          { path: "orders", lazy: stop(() => import("./screens/orders"), "Orders") },
+          { path: "orders/:id", lazy: stop(() => import("./screens/orders"), "Order") },
           { path: "watch", lazy: stop(watching, "Watch") },
           { path: "watch/listings/:id", lazy: stop(watching, "ThroughTime") },
           { path: "places", lazy: stop(() => import("./screens/places"), "Places") },

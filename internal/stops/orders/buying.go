@@ -81,7 +81,8 @@ const longest = 2 * time.Second
 // division is a purchase as core/buying has it, with what its places stand for.
 type division struct {
 	currency  money.Currency
-	rows      []store.OrderLineRow
+	rows      []store.OrderLineRow // what was expected of them in its currency
+	rates     []store.ExchangeRate
 	ways      [][]store.Way // by line
 	goods     [][]int64     // of each way, for so many items; -1: it can't be reckoned
 	suppliers []int64
@@ -112,24 +113,14 @@ func (st *Stop) divide(tx store.Tx, ids []int64) (*division, error) {
 	if err != nil {
 		return nil, err
 	}
-	d := &division{currency: money.Currency(rows[0].Currency), rows: rows}
-	change := func(v int64, from string) (int64, bool) {
-		if from == string(d.currency) {
-			return v, true
-		}
-		for _, r := range rates {
-			if r.From == from && r.To == string(d.currency) {
-				a, err := money.FX(r.Rate).Change(money.Of(v, money.Currency(from)), d.currency)
-				return a.Minor, err == nil
-			}
-		}
-		return 0, false
-	}
+	d := &division{currency: money.Currency(rows[0].Currency), rows: rows, rates: rates}
+	change := func(v int64, from string) (int64, bool) { return d.change(v, from, string(d.currency)) }
 	for i := range rows {
 		l := &rows[i]
 		if l.State != store.LineNew {
 			return nil, fault.New(fault.Conflict, "%s is %s already, so it isn't bought again", stops.Clip(orSKU(&l.OrderLine), 80), l.State)
 		}
+		l.ExpectedCost, l.ExpectedProfit = d.here(l.ExpectedCost, l.Currency), d.here(l.ExpectedProfit, l.Currency)
 		line := buying.Line{Units: l.Quantity * max(l.Units, 1)}
 		var mine []store.Way
 		var options []int
@@ -159,6 +150,37 @@ func (st *Stop) divide(tx store.Tx, ids []int64) (*division, error) {
 		d.purchase.Lines = append(d.purchase.Lines, line)
 	}
 	return d, nil
+}
+
+// change is an amount in another currency; false where there is no rate.
+func (d *division) change(v int64, from, to string) (int64, bool) {
+	if from == to {
+		return v, true
+	}
+	for _, r := range d.rates {
+		if r.From == from && r.To == to {
+			a, err := money.FX(r.Rate).Change(money.Of(v, money.Currency(from)), money.Currency(to))
+			return a.Minor, err == nil
+		}
+	}
+	for _, r := range d.rates { // else by the rate the other way
+		if r.From == to && r.To == from {
+			a, err := money.FX(r.Rate).Back(money.Of(v, money.Currency(from)), money.Currency(to))
+			return a.Minor, err == nil
+		}
+	}
+	return 0, false
+}
+
+// here is an amount in the purchase's currency; nil where it isn't known.
+func (d *division) here(v *int64, from string) *int64 {
+	if v == nil {
+		return nil
+	}
+	if n, ok := d.change(*v, from, string(d.currency)); ok {
+		return &n
+	}
+	return nil
 }
 
 // supplier is a supplier's place among those bought from; its delivery in the
@@ -377,8 +399,12 @@ func (st *Stop) Buy(ctx context.Context, in Wanted) ([]int64, error) {
 					sold = append(sold, *l.SupplierProductID)
 				}
 				sold = append(sold, w.SupplierProductID)
-				if err := tx.SetOrderLines([]int64{l.ID}, map[string]any{"state": store.LineBought, "bought_at": &now, "supplier_product_id": w.SupplierProductID,
-					"units_bought": max(w.UnitsBought, 1), "promised": true, "cost": cost[c.Line]}); err != nil {
+				columns := map[string]any{"state": store.LineBought, "bought_at": &now, "supplier_product_id": w.SupplierProductID, "units_bought": max(w.UnitsBought, 1),
+					"promised": true}
+				if v, ok := d.change(cost[c.Line], string(d.currency), l.Currency); ok { // else it isn't known in what it was sold in
+					columns["cost"] = v
+				}
+				if err := tx.SetOrderLines([]int64{l.ID}, columns); err != nil {
 					return err
 				}
 			}

@@ -980,6 +980,176 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/order-lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lines of orders: those to buy, to send, with a problem, or all */
+        get: operations["order-lines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/order-lines/buy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Buy lines: a purchase for each supplier */
+        post: operations["buy-lines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/order-lines/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Call lines off; their places are told */
+        post: operations["cancel-lines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/order-lines/sent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lines are on their way; their places are told */
+        post: operations["mark-sent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/order-lines/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say of lines with a problem that they were seen to */
+        post: operations["settle-lines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/order-lines/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How lines are best bought, and what choices of one's own cost */
+        post: operations["split-purchase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/order-lines/{id}/real": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** What a line really cost; empty leaves it open */
+        put: operations["real-costs"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/order-lines/{id}/refund": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give money back for a line; its place is told */
+        post: operations["refund-line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep an order that is typed in */
+        post: operations["type-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An order, with what was expected of each line beside what really was */
+        get: operations["order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pages": {
         parameters: {
             query?: never;
@@ -1556,6 +1726,57 @@ export interface paths {
         };
         /** One product: what the supplier says, what we say, what the market says */
         get: operations["docket"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/purchases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was bought, the newest first */
+        get: operations["purchases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/purchases/{id}/arrived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A purchase has arrived */
+        post: operations["purchase-arrived"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/purchases/{id}/order.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a supplier is given of a purchase: csv or xlsx */
+        get: operations["supplier-order"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2606,6 +2827,23 @@ export interface paths {
         put?: never;
         /** Keep what a file mends; nothing is sent by it */
         post: operations["take-mends"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/orders/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask a site for what was sold now */
+        post: operations["read-orders"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3680,6 +3918,15 @@ export interface components {
             price: number | null;
             why: string;
         };
+        Beside: {
+            /** Format: int64 */
+            expected: number;
+            /** @description The real figure is known; else it is the expected one */
+            known: boolean;
+            name: string;
+            /** Format: int64 */
+            real: number;
+        };
         BesideField: {
             field: string;
             /** @description Theirs can be kept */
@@ -3783,6 +4030,11 @@ export interface components {
             /** @description A field: the block stands only where it is filled */
             when?: string;
         };
+        "BodyChosen; Carrier string \"json:\\\"carrier\\\" maxLength:\\\"80\\\"\"; Tracking string \"json:\\\"tracking\\\" maxLength:\\\"80\\\"\" }Body": {
+            carrier: string;
+            lines: number[];
+            tracking: string;
+        };
         "BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\" }Body": {
             address: string;
         };
@@ -3854,6 +4106,32 @@ export interface components {
             picture: string;
             /** @enum {string} */
             state: "asked" | "given" | "refused";
+        };
+        Buyer: {
+            address: string[];
+            country: string;
+            mail?: string;
+            name: string;
+        };
+        BuyingView: {
+            /** Format: date-time */
+            arrived: string | null;
+            by: string;
+            currency: string;
+            /** Format: int64 */
+            delivery: number;
+            /** Format: int64 */
+            goods: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            lines: number;
+            /** Format: date-time */
+            made: string;
+            ref: string;
+            supplier: string;
+            /** Format: int64 */
+            topped_up: number;
         };
         "By-warehouseRequest": {
             warehouse: boolean;
@@ -4141,6 +4419,9 @@ export interface components {
                 [key: string]: string;
             };
         };
+        Chosen: {
+            lines: number[];
+        };
         Column: {
             /** @description The decimal sign its values prove; empty where none does */
             decimal: string;
@@ -4235,6 +4516,26 @@ export interface components {
             match_none: number;
             /** Format: int64 */
             match_several: number;
+            /**
+             * Format: int64
+             * @description Lines of orders to be bought
+             */
+            orders_buy: number;
+            /**
+             * Format: int64
+             * @description Not sent for too long
+             */
+            orders_late: number;
+            /**
+             * Format: int64
+             * @description Bought, and to be sent
+             */
+            orders_send: number;
+            /**
+             * Format: int64
+             * @description That a person must look at
+             */
+            orders_wrong: number;
             /** Format: int64 */
             paused: number;
             /** Format: int64 */
@@ -5186,6 +5487,121 @@ export interface components {
             /** @enum {string} */
             encoding?: "utf-8" | "utf-8-bom" | "windows-1252" | "utf-16" | "";
         };
+        LineRow: {
+            /** Format: date-time */
+            bought: string | null;
+            carrier: string;
+            currency: string;
+            /**
+             * Format: int64
+             * @description What was expected to be left of it
+             */
+            expected: number | null;
+            /** Format: int64 */
+            id: number;
+            late: boolean;
+            /** Format: int64 */
+            listing_id: number | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            /**
+             * Format: int64
+             * @description By the buyer, for all of it with its delivery
+             */
+            paid: number;
+            picture: string;
+            /** Format: date-time */
+            placed: string;
+            /**
+             * Format: int64
+             * @description Of one
+             */
+            price: number;
+            /** @description Why a person must look at it */
+            problem: string;
+            /** Format: int64 */
+            product_id: number;
+            /** Format: int64 */
+            quantity: number;
+            /**
+             * Format: int64
+             * @description What is left of it as far as is known
+             */
+            real: number | null;
+            /** Format: int64 */
+            refunded: number;
+            /** Format: date-time */
+            sent: string | null;
+            site: string;
+            sku: string;
+            /** @enum {string} */
+            state: "new" | "bought" | "sent" | "done" | "cancelled" | "returned";
+            /** @description That it is, or is to be, had from */
+            supplier: string;
+            /** @description Its place is to be told, and wasn't yet */
+            telling: boolean;
+            title: string;
+            tracking: string;
+        };
+        LineView: {
+            beside: components["schemas"]["Beside"][];
+            /** Format: date-time */
+            bought: string | null;
+            carrier: string;
+            currency: string;
+            /**
+             * Format: int64
+             * @description What was expected to be left of it
+             */
+            expected: number | null;
+            /** Format: int64 */
+            id: number;
+            late: boolean;
+            /** Format: int64 */
+            listing_id: number | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            /**
+             * Format: int64
+             * @description By the buyer, for all of it with its delivery
+             */
+            paid: number;
+            picture: string;
+            /** Format: date-time */
+            placed: string;
+            /**
+             * Format: int64
+             * @description Of one
+             */
+            price: number;
+            /** @description Why a person must look at it */
+            problem: string;
+            /** Format: int64 */
+            product_id: number;
+            /** Format: int64 */
+            quantity: number;
+            /**
+             * Format: int64
+             * @description What is left of it as far as is known
+             */
+            real: number | null;
+            /** Format: int64 */
+            refunded: number;
+            /** Format: date-time */
+            sent: string | null;
+            site: string;
+            sku: string;
+            /** @enum {string} */
+            state: "new" | "bought" | "sent" | "done" | "cancelled" | "returned";
+            /** @description That it is, or is to be, had from */
+            supplier: string;
+            /** @description Its place is to be told, and wasn't yet */
+            telling: boolean;
+            title: string;
+            tracking: string;
+        };
         "List-findsRequest": {
             ids: number[];
             sites: number[];
@@ -5200,6 +5616,14 @@ export interface components {
             more?: boolean;
             next: string;
             rows: components["schemas"]["BesideRow"][];
+            /** Format: int64 */
+            total: number;
+        };
+        ListBuyingView: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["BuyingView"][];
             /** Format: int64 */
             total: number;
         };
@@ -5232,6 +5656,14 @@ export interface components {
             more?: boolean;
             next: string;
             rows: components["schemas"]["Hit"][];
+            /** Format: int64 */
+            total: number;
+        };
+        ListLineRow: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["LineRow"][];
             /** Format: int64 */
             total: number;
         };
@@ -5768,6 +6200,19 @@ export interface components {
             offers: components["schemas"]["Offer"][];
             /** @description The same entry's candidates of all suppliers, the cheapest first */
             same: components["schemas"]["Candidate"][];
+        };
+        OrderView: {
+            /** @description None: forgotten */
+            buyer: components["schemas"]["Buyer"];
+            currency: string;
+            /** Format: int64 */
+            id: number;
+            lines: components["schemas"]["LineView"][];
+            origin: string;
+            /** Format: date-time */
+            placed: string;
+            ref: string;
+            site: string;
         };
         OriginalPicture: {
             /** Format: int64 */
@@ -6370,6 +6815,11 @@ export interface components {
             address: string;
             rates: components["schemas"]["Rate"][];
         };
+        "Real-costsRequest": {
+            cost?: string;
+            fees?: string;
+            sending?: string;
+        };
         Recipe: {
             /**
              * @description Where the caption stands; bottom where left out
@@ -6410,6 +6860,11 @@ export interface components {
             turn?: 0 | 90 | 180 | 270;
             /** @description The background, as far as it touches the edge, becomes white */
             white?: boolean;
+        };
+        "Refund-lineRequest": {
+            amount: string;
+            /** @description It came back */
+            returned?: boolean;
         };
         RefusedAlike: {
             /** @description What mended others that were refused so; empty: nothing is known */
@@ -7261,6 +7716,76 @@ export interface components {
             /** Format: int64 */
             tax: number;
         };
+        SplitLine: {
+            /**
+             * Format: int64
+             * @description What its goods were expected to cost, delivery and duty in it
+             */
+            expected: number | null;
+            /** Format: int64 */
+            id: number;
+            order: string;
+            /**
+             * Format: int64
+             * @description What was expected to be left of it
+             */
+            profit: number | null;
+            /** Format: int64 */
+            quantity: number;
+            site: string;
+            sku: string;
+            title: string;
+            ways: components["schemas"]["SplitWay"][];
+            /** @description A warning: dearer than expected, or at a loss */
+            words: string;
+        };
+        SplitSupplier: {
+            /** Format: int64 */
+            delivery: number;
+            /** Format: int64 */
+            goods: number;
+            /** Format: int64 */
+            id: number;
+            supplier: string;
+            /** Format: int64 */
+            topped_up: number;
+        };
+        SplitView: {
+            /**
+             * Format: int64
+             * @description The least that it can cost; more than that is what choices of one's own cost
+             */
+            best: number;
+            currency: string;
+            lines: components["schemas"]["SplitLine"][];
+            /** @description Lines on which this loses money */
+            losses: number[];
+            /** @description Nothing costs less */
+            proved: boolean;
+            suppliers: components["schemas"]["SplitSupplier"][];
+            /** Format: int64 */
+            total: number;
+            /** @description Lines that nobody has enough for */
+            unserved: number[];
+        };
+        SplitWay: {
+            chosen: boolean;
+            /** Format: int64 */
+            goods: number;
+            /** Format: int64 */
+            items: number;
+            /**
+             * Format: int64
+             * @description Single units that nobody ordered
+             */
+            left_over: number;
+            ref: string;
+            supplier: string;
+            /** Format: int64 */
+            supplier_product: number;
+            /** @description Why it can't be had so; empty: it can */
+            words: string;
+        };
         Step: {
             /** Format: date-time */
             at: string;
@@ -7608,6 +8133,28 @@ export interface components {
             /** @description Listings that change their supplier: now and then */
             switch: number[];
         };
+        TypedLine: {
+            delivery?: string;
+            /** @description Of one, in the site's currency */
+            price: string;
+            /** Format: int64 */
+            quantity: number;
+            sku: string;
+        };
+        TypedOrder: {
+            buyer: components["schemas"]["Buyer"];
+            country?: string;
+            lines: components["schemas"]["TypedLine"][];
+            /**
+             * Format: date-time
+             * @description Now where left out
+             */
+            placed?: string;
+            /** @description The place's name for it */
+            ref: string;
+            /** Format: int64 */
+            site_id: number;
+        };
         UnlistRequest: {
             ids: number[];
         };
@@ -7690,6 +8237,15 @@ export interface components {
             variant: string;
             /** @description What is wrong with each, in words */
             wrong: string[];
+        };
+        Wanted: {
+            /** @description Supplier product by line, where it isn't the best split's */
+            choice?: {
+                [key: string]: number;
+            };
+            lines: number[];
+            /** @description Also what loses money */
+            yes?: boolean;
         };
         Warned: {
             /** @description Why it may not be shown; empty where nothing speaks against it */
@@ -9989,6 +10545,341 @@ export interface operations {
             };
         };
     };
+    "order-lines": {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+                part?: "buy" | "send" | "problems" | "all";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListLineRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "buy-lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wanted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "cancel-lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "mark-sent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyChosen; Carrier string \"json:\\\"carrier\\\" maxLength:\\\"80\\\"\"; Tracking string \"json:\\\"tracking\\\" maxLength:\\\"80\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "settle-lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "split-purchase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wanted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SplitView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "real-costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Real-costsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "refund-line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Refund-lineRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "type-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedOrder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "capture-page": {
         parameters: {
             query?: never;
@@ -11302,6 +12193,95 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    purchases: {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListBuyingView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "purchase-arrived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "supplier-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                kind: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": unknown;
                 };
             };
         };
@@ -13667,6 +14647,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": number[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "read-orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */

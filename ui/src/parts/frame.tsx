@@ -34,6 +34,7 @@ export function Frame() {
       count: c && c.ready + c.refused + c.sends_stuck + c.sheets + c.words + c.tasks,
     },
     { letter: "W", label: "Watch", to: "/watch", count: c && c.plan_lines + c.differences },
+    { letter: "O", label: "Orders", to: "/orders", count: c && c.orders_buy + c.orders_send + c.orders_wrong },
   ];
   const away = [
     { letter: "T", label: "Today", to: "/" },

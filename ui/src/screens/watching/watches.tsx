@@ -98,14 +98,7 @@ type OneProps = { watch: W; now?: string; on: boolean; onOnly: () => void; onOpe
 
 function One({ watch: w, now, on, onOnly, onOpen }: OneProps) {
   return (
-    <chakra.div
-      borderTopWidth="1px"
-      borderColor="hair"
-      py="1.5"
-      opacity={w.active ? 1 : 0.6}
-      bg={on ? "band" : undefined}
-      px="2"
-    >
+    <chakra.div borderTopWidth="1px" borderColor="hair" py="1.5" bg={on ? "band" : undefined} px="2">
       <chakra.div display="flex" gap="2" alignItems="center">
         <chakra.button
           type="button"

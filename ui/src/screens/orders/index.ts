@@ -1,0 +1,2 @@
+export { Order } from "./one";
+export { Orders } from "./orders";

@@ -1,0 +1,81 @@
+import { chakra } from "@chakra-ui/react";
+import { api, read, type Schemas } from "../../api/client";
+import { useClock, useDo, useParts } from "../../api/queries";
+import { Button, Code, Empty, Quiet, Trouble, Word } from "../../parts/controls";
+import { type Column, Grid } from "../../parts/grid";
+import { Money } from "../../parts/money";
+import { time } from "../../parts/when";
+
+type Row = Schemas["BuyingView"];
+
+/** Purchases are what was bought: each with the order that its supplier is given. */
+export function Purchases() {
+  const { data: clock } = useClock();
+  const list = useParts<Row>(["orders", "purchases"], (p) => read(api.GET("/api/purchases", { params: { query: p } })));
+  const arrived = useDo(
+    (id: number) => read(api.POST("/api/purchases/{id}/arrived", { params: { path: { id } } })),
+    "orders",
+  );
+  return (
+    <>
+      <Trouble error={list.error ?? arrived.error} retry={list.retry} />
+      <Grid
+        label="Purchases"
+        list={list}
+        empty={
+          <Empty title="Nothing was bought yet">What you buy for orders stands here, one purchase a supplier.</Empty>
+        }
+        columns={columns((id) => arrived.mutate(id), clock?.now)}
+      />
+    </>
+  );
+}
+
+const columns = (onArrived: (id: number) => void, now?: string): Column<Row>[] => [
+  { key: "made", head: "Made", width: "104px", cell: (r) => time(r.made, now) },
+  { key: "ref", head: "Our reference", width: "120px", cell: (r) => <Code color="ink">{r.ref}</Code> },
+  { key: "supplier", head: "Supplier", width: "minmax(160px, 1fr)", cell: (r) => r.supplier },
+  { key: "lines", head: "Lines", width: "64px", right: true, cell: (r) => <Code color="ink">{r.lines}</Code> },
+  {
+    key: "goods",
+    head: "Goods",
+    width: "104px",
+    right: true,
+    cell: (r) => <Money minor={r.goods} currency={r.currency} unit />,
+  },
+  {
+    key: "delivery",
+    head: "Delivery",
+    width: "88px",
+    right: true,
+    cell: (r) => <Money minor={r.delivery + r.topped_up} currency={r.currency} />,
+  },
+  {
+    key: "order",
+    head: "Their order",
+    width: "150px",
+    cell: (r) => (
+      <chakra.span display="flex" gap="3">
+        {(["csv", "xlsx"] as const).map((kind) => (
+          <chakra.a key={kind} href={`/api/purchases/${r.id}/order.${kind}`} download textDecoration="underline">
+            {kind.toUpperCase()}
+          </chakra.a>
+        ))}
+      </chakra.span>
+    ),
+  },
+  {
+    key: "arrived",
+    head: "Arrived",
+    width: "150px",
+    cell: (r) =>
+      r.arrived ? (
+        <Word tone="good">{time(r.arrived, now)}</Word>
+      ) : (
+        <Button size="small" onClick={() => onArrived(r.id)}>
+          It has arrived
+        </Button>
+      ),
+  },
+  { key: "by", head: "By", width: "90px", cell: (r) => <Quiet>{r.by}</Quiet> },
+];
