@@ -86,13 +86,10 @@ func run(dir string) (err error) {
 	s.page.MustElementR("table tr", "same number")
 	s.page.MustElement("[role=slider]")
 	s.take("docket")
-	s.page.MustElement("[aria-label='Dark theme']").MustClick()
-	s.goTo("/watch?site=1")
-	s.page.MustElementR("button", "Send .* changes")
-	s.page.MustElementR("[role=row]", "Skarholt Shore Titanium mug 450").MustClick()
-	s.page.MustElementR("aside", "left for you")
-	s.page.MustElement("[aria-label='What was asked']").MustScrollIntoView()
-	s.take("watch-dark")
+	s.goTo("/orders")
+	s.page.MustElementR("button", "best bought").MustClick()
+	s.page.MustElementR("section", "nothing costs less")
+	s.take("orders")
 	return first(b, dir)
 }
 

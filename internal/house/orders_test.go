@@ -325,3 +325,50 @@ func TestWhatWasSoldInSeveralCurrenciesIsBoughtTogether(t *testing.T) {
 	rows = s.lines("send")
 	assert.Equal(t, [2]int64{400, 500}, [2]int64{*rows[0].Cost, *rows[1].Cost})
 }
+
+// A place without a gateway tells by its order report: read twice it is the same
+// orders, and a row that can't be read takes nothing.
+func TestAnOrderReportIsTaken(t *testing.T) {
+	s := newStall(t, 2)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	all := s.all()
+	take := func(text string) (int, error) {
+		look, err := s.Orders.LookReport(t.Context(), s.site.ID, "orders.csv", []byte(text))
+		require.NoError(t, err)
+		require.Empty(t, look.Missing)
+		choice := orders.OrderReportChoice{Token: look.Token, Columns: map[string]string{}}
+		for _, c := range look.Columns {
+			choice.Columns[c.Name] = c.As
+		}
+		n, err := s.Orders.TakeReport(t.Context(), s.site.ID, choice)
+		s.idle()
+		return n, err
+	}
+	head := "Order number,Order date,SKU,Qty,Unit price,Postage,Status,Buyer name,Country\n"
+	report := head + "F-1,2026-03-02," + all[0].SKU + ",2,£10.50,1.00,paid,Ada Quill,gb\nF-1,2026-03-02," + all[1].SKU + ",1,\"9,90\",,paid,Ada Quill,gb\nF-2,2026-03-02," +
+		all[0].SKU + ",1,10.50,,Cancelled by buyer,Bo Marsh,gb\n"
+	n, err := take(report)
+	require.NoError(t, err)
+	assert.Equal(t, 2, n)
+	rows := s.lines("buy")
+	require.Len(t, rows, 2, "what was called off needn't be bought")
+	by := map[string]store.OrderLineRow{}
+	for _, r := range rows {
+		by[r.SKU] = r
+	}
+	assert.Equal(t, [4]int64{2, 1050, 100, 990}, [4]int64{by[all[0].SKU].Quantity, by[all[0].SKU].Price, by[all[0].SKU].Delivery, by[all[1].SKU].Price})
+	assert.Equal(t, "GB", by[all[0].SKU].Country)
+	_, err = take(report)
+	require.NoError(t, err)
+	assert.Len(t, s.lines("all"), 3, "read twice, it is the same orders")
+
+	for _, row := range []string{"F-3,2026-03-02,X,0,1.00,,,,", "F-3,2026-03-02,X,1,\"1,000\",,,,", "F-3,03/02/2026,X,1,1.00,,,,", ",2026-03-02,X,1,1.00,,,,"} {
+		_, err = take(head + "F-9,2026-03-02," + all[0].SKU + ",1,1.00,,,,\n" + row + "\n")
+		assert.ErrorContains(t, err, "row 3", row)
+	}
+	assert.Len(t, s.lines("all"), 3, "nothing of a report is taken that has such a row")
+	look, err := s.Orders.LookReport(t.Context(), s.site.ID, "orders.csv", []byte("Ref,Amount\n1,2\n"))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"order", "sku", "quantity", "price"}, look.Missing)
+}

@@ -971,6 +971,7 @@ type Order struct {
 // Where orders come from.
 const (
 	OrderGateway = "gateway"
+	OrderFile    = "file"
 	OrderTyped   = "typed"
 )
 

@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
+	"easymargin/internal/blank"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
@@ -201,6 +202,14 @@ func (st *Stop) Operations(api huma.API) {
 			id, err := st.Type(ctx, in.Body)
 			return stops.Made{ID: id}, err
 		})
+	stops.Upload(api, "/api/sites/{id}/order-reports", "drop-order-report", "What is recognised of an order report: the body is its file. Nothing of it is taken", blank.MaxFile, st.LookReport)
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/order-reports/take", "take-order-report", "Take the orders of a report, all of it or nothing", func(ctx context.Context, in *struct {
+		stops.ByID
+		Body OrderReportChoice
+	}) (stops.Counted, error) {
+		n, err := st.TakeReport(ctx, in.ID, in.Body)
+		return stops.Counted{Count: n}, err
+	})
 	stops.Op(api, http.MethodPost, "/api/sites/{id}/orders/read", "read-orders", "Ask a site for what was sold now",
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) { return stops.Said(st.Read(ctx, in.ID)) })
 	stops.Op(api, http.MethodPost, "/api/order-lines/split", "split-purchase", "How lines are best bought, and what choices of one's own cost",

@@ -84,7 +84,6 @@ type division struct {
 	rows      []store.OrderLineRow // what was expected of them in its currency
 	rates     []store.ExchangeRate
 	ways      [][]store.Way // by line
-	goods     [][]int64     // of each way, for so many items; -1: it can't be reckoned
 	suppliers []int64
 	names     []string
 	purchase  buying.Purchase

@@ -128,6 +128,16 @@ export const handIn = (html: string, address: string, token: string) =>
     ),
   );
 
+/** dropOrders uploads a place's order report; nothing of it is taken yet. */
+export const dropOrders = (file: File | Blob, name: string, site: number) =>
+  read(
+    post<Schemas["OrderReport"]>(
+      `/api/sites/${site}/order-reports?${new URLSearchParams({ name })}`,
+      file,
+      "application/octet-stream",
+    ),
+  );
+
 /** dropMends uploads a file of mended values; nothing of it is kept yet. */
 export const dropMends = (file: File | Blob, name: string, site: number) =>
   read(

@@ -2833,6 +2833,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/order-reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is recognised of an order report: the body is its file. Nothing of it is taken */
+        post: operations["drop-order-report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/order-reports/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the orders of a report, all of it or nothing */
+        post: operations["take-order-report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/orders/read": {
         parameters: {
             query?: never;
@@ -6200,6 +6234,28 @@ export interface components {
             offers: components["schemas"]["Offer"][];
             /** @description The same entry's candidates of all suppliers, the cheapest first */
             same: components["schemas"]["Candidate"][];
+        };
+        OrderReport: {
+            columns: components["schemas"]["OrderReportColumn"][];
+            /** @description What is needed and no column is read as */
+            missing: string[];
+            name: string;
+            /** Format: int64 */
+            rows: number;
+            token: string;
+        };
+        OrderReportChoice: {
+            /** @description Column → what it is read as */
+            columns: {
+                [key: string]: string;
+            };
+            token: string;
+        };
+        OrderReportColumn: {
+            /** @enum {string} */
+            as: "" | "order" | "line" | "placed" | "sku" | "title" | "quantity" | "price" | "delivery" | "tax" | "fees" | "state" | "buyer" | "address" | "country";
+            name: string;
+            samples: string[];
         };
         OrderView: {
             /** @description None: forgotten */
@@ -14647,6 +14703,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": number[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-order-report": {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderReport"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-order-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderReportChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counted"];
                 };
             };
             /** @description Error */

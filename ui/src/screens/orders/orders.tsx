@@ -12,6 +12,7 @@ import { Pictured } from "../../parts/picture";
 import { Tabs } from "../../parts/tabs";
 import { toggled } from "../../parts/toggled";
 import { time } from "../../parts/when";
+import { Bring } from "./bring";
 import { Purchases } from "./purchases";
 import { Split } from "./split";
 
@@ -33,6 +34,7 @@ export function Orders() {
   const { data: c } = useCounts();
   const part = (a.get("part") in says ? a.get("part") : "buy") as Part;
   const { data: sites } = useSites();
+  const [bringing, setBringing] = useState(false);
   const again = useDo(
     async () => {
       for (const s of sites?.filter((s) => s.lists && s.address) ?? [])
@@ -44,11 +46,15 @@ export function Orders() {
   return (
     <>
       <Title title="Orders" more={says[part]}>
+        <Button aria-expanded={bringing} onClick={() => setBringing(!bringing)}>
+          Bring in…
+        </Button>
         <Button disabled={again.isPending} onClick={() => again.mutate(undefined)}>
           Read them now
         </Button>
       </Title>
       <Trouble error={again.error} />
+      {bringing && <Bring onDone={() => setBringing(false)} />}
       <Tabs
         label="Orders"
         tabs={[
