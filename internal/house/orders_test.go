@@ -2,6 +2,8 @@ package house_test
 
 import (
 	"encoding/csv"
+	"fmt"
+	"math/rand/v2"
 	"net/http"
 	"strings"
 	"testing"
@@ -35,7 +37,7 @@ func (s *stall) readOrders() {
 }
 
 func (s *stall) lines(part string) []store.OrderLineRow {
-	l, err := s.Store.OrderLineRows(s.t.Context(), part, store.Page{Limit: 100})
+	l, err := s.Store.OrderLineRows(s.t.Context(), part, nil, store.Page{Limit: 100})
 	require.NoError(s.t, err)
 	return l.Rows
 }
@@ -371,4 +373,138 @@ func TestAnOrderReportIsTaken(t *testing.T) {
 	look, err := s.Orders.LookReport(t.Context(), s.site.ID, "orders.csv", []byte("Ref,Amount\n1,2\n"))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"order", "sku", "quantity", "price"}, look.Missing)
+}
+
+// What was earned adds up by whatever it is counted, to the penny, and says what is
+// known and what was only expected.
+func TestWhatWasEarnedAddsUp(t *testing.T) {
+	s, gb, ie := onTwoSites(t, 3, 20)
+	s.market.Charges = map[string]int64{"IE": 350}
+	for i, e := range s.entries {
+		s.buy("GB", gb[e.Ref].SKU, int64(i+1))
+		s.buy("IE", ie[e.Ref].SKU, 1)
+	}
+	off := s.buy("GB", gb[s.entries[0].Ref].SKU, 1)
+	s.market.CallOff("GB", off)
+	s.readOrders()
+	rows := s.lines("buy")
+	require.Len(t, rows, 6)
+	require.NoError(t, s.Orders.Real(t.Context(), rows[0].ID, "9.99", "1.01", ""))
+	require.NoError(t, s.Orders.Sent(t.Context(), lineIDs(rows[:1]), "Harbour Post", "HP-3"))
+	require.NoError(t, s.Orders.Refund(t.Context(), rows[0].ID, "2.50", false))
+	s.idle()
+	want := map[string]int64{} // by currency
+	for _, r := range s.lines("all") {
+		one, err := s.Orders.One(t.Context(), r.OrderID)
+		require.NoError(t, err)
+		for _, b := range one.Lines[0].Beside {
+			want[r.Currency] += b.Real
+		}
+	}
+	for _, by := range []string{"day", "month", "site", "supplier", "category", "product"} {
+		got, err := s.Orders.Earned(t.Context(), orders.Asked{By: by})
+		require.NoError(t, err)
+		left, units := map[string]int64{}, int64(0)
+		for _, r := range got.Rows {
+			left[r.Currency], units = left[r.Currency]+r.Left, units+r.Units
+			assert.Equal(t, r.Left, r.Sales+r.Tax+r.Fees+r.Cost+r.Sending+r.Other+r.Refunds, "%s %s adds up", by, r.Name)
+			assert.Zero(t, r.Unknown)
+		}
+		assert.Equal(t, want, left, by)
+		assert.Equal(t, int64(9), units, "what was called off before it was bought counts for nothing")
+		for _, r := range got.Totals {
+			assert.Equal(t, want[r.Currency], r.Left)
+			assert.Equal(t, map[string]int64{"GBP": -250, "EUR": 0}[r.Currency], r.Refunds)
+		}
+	}
+	got, err := s.Orders.Earned(t.Context(), orders.Asked{By: "site", Site: s.site.ID})
+	require.NoError(t, err)
+	require.Len(t, got.Rows, 1)
+	assert.Equal(t, "Quaymarket GB", got.Rows[0].Name)
+	for field, ask := range map[string]orders.Asked{"from": {From: "3 March"}, "to": {To: "2026-13-01"}, "by": {By: "hour"}} {
+		_, err := s.Orders.Earned(t.Context(), ask)
+		var e *fault.Error
+		if assert.ErrorAs(t, err, &e) {
+			assert.Equal(t, field, e.Field)
+		}
+	}
+	_, err = s.Orders.Earned(t.Context(), orders.Asked{From: "2026-03-05", To: "2026-03-04"})
+	assert.ErrorContains(t, err, "after the last")
+}
+
+// However sales, feeds, purchases and cancellations come, no site ever offers more than
+// its supplier has and hasn't promised, and what the place has on sale never grows
+// past it.
+func TestPromisesHoldHoweverThingsCome(t *testing.T) {
+	for seed := range uint64(3) {
+		t.Run(fmt.Sprint(seed), func(t *testing.T) { promising(t, seed) })
+	}
+}
+
+func promising(t *testing.T, seed uint64) {
+	s, gb, ie := onTwoSites(t, 2, 12)
+	r := rand.New(rand.NewPCG(seed, 14))
+	stock := []int64{12, 12}
+	for range 14 {
+		switch r.IntN(5) {
+		case 0, 1: // somebody buys, on either site
+			i := r.IntN(2)
+			site, sku := "GB", gb[s.entries[i].Ref].SKU
+			if r.IntN(2) == 0 {
+				site, sku = "IE", ie[s.entries[i].Ref].SKU
+			}
+			if n := s.thereOn(site, sku); n > 0 {
+				s.buy(site, sku, 1+r.Int64N(n))
+			}
+			s.readOrders()
+		case 2: // something is called off, or bought
+			rows := s.lines("buy")
+			if len(rows) == 0 {
+				continue
+			}
+			one := rows[r.IntN(len(rows)):][:1]
+			if r.IntN(2) == 0 {
+				require.NoError(t, s.Orders.Cancel(t.Context(), lineIDs(one)))
+			} else if w := s.best(lineIDs(one)); len(w.Choice) == 1 {
+				_, err := s.Orders.Buy(t.Context(), w)
+				require.NoError(t, err)
+			}
+			s.idle()
+		case 3: // a feed, in which what was bought before it is missing
+			s.later(15 * time.Minute)
+			for i := range stock {
+				stock[i] = r.Int64N(14)
+			}
+			s.deliver(always(400), func(i int) int64 { return stock[i] })
+			s.later(15 * time.Minute)
+		case 4:
+			plans, err := s.Store.OpenPlans(t.Context())
+			require.NoError(t, err)
+			for _, p := range plans {
+				s.letPlanGo(p.SiteID)
+			}
+		}
+		promised := []int64{0, 0}
+		for _, l := range s.lines("all") {
+			if l.Promised {
+				for i, e := range s.entries {
+					if l.SKU == gb[e.Ref].SKU || l.SKU == ie[e.Ref].SKU {
+						promised[i] += l.Quantity
+					}
+				}
+			}
+		}
+		for _, l := range s.all() {
+			i := s.number(l.EntryRef)
+			assert.LessOrEqual(t, l.Quantity, max(stock[i]-promised[i], 0), "%s on %s", l.SKU, l.Site)
+		}
+	}
+	for _, l := range s.lines("all") { // what is promised is what was sold and isn't in a feed yet
+		over := l.State == store.LineCancelled && l.BoughtAt == nil
+		assert.False(t, over && l.Promised, "called off, and promised still")
+		assert.False(t, l.State == store.LineNew && !l.Promised, "sold, and not promised")
+	}
+	list, err := s.Store.Check(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, store.Broken(list))
 }

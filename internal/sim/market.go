@@ -92,10 +92,11 @@ type Marketplace struct {
 	Schedules  []FeeSchedule
 	Demands    map[string]Demands // by category
 	Entries    []*Entry
-	FirstWait  time.Duration // before a batch's first line is answered, clock time
-	LineWait   time.Duration // between its lines
-	Sheets     *Sheets       // what it takes sheets by; nil: it takes none
-	Limit      int           // questions that are answered in a second; more are told to wait; 0: any number
+	FirstWait  time.Duration    // before a batch's first line is answered, clock time
+	LineWait   time.Duration    // between its lines
+	Sheets     *Sheets          // what it takes sheets by; nil: it takes none
+	Limit      int              // questions that are answered in a second; more are told to wait; 0: any number
+	Charges    map[string]int64 // what buyers pay for delivery, by site
 	// Wander is what sellers ask on an entry at a moment; nil leaves its Offers as they are.
 	Wander func(e *Entry, now time.Time) []Offer
 

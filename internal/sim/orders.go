@@ -73,7 +73,7 @@ func (m *Marketplace) Buy(site, sku string, quantity int64) (ref string, err err
 		title = e.Title
 	}
 	o := &Order{Ref: fmt.Sprintf("%s-%05d", site, n), Placed: m.Clock.Now(), Currency: currency, Buyer: buyers[n%len(buyers)],
-		Lines: []OrderLine{{Ref: "1", SKU: sku, Title: title, Quantity: quantity, Price: have.Price}}}
+		Lines: []OrderLine{{Ref: "1", SKU: sku, Title: title, Quantity: quantity, Price: have.Price, Delivery: m.Charges[site]}}}
 	if m.orders == nil {
 		m.orders = map[string][]*Order{}
 	}

@@ -143,11 +143,17 @@ var orderParts = map[string]string{
 func OrderPart(part string) bool { return orderParts[part] != "" }
 
 // OrderLineRows lists lines of orders of a part, the newest first; those to be
-// bought or sent the oldest first.
-func (s *Store) OrderLineRows(ctx context.Context, part string, p Page) (List[OrderLineRow], error) {
+// bought or sent the oldest first. sold says which of them; nil: all.
+func (s *Store) OrderLineRows(ctx context.Context, part string, sold *SoldPart, p Page) (List[OrderLineRow], error) {
+	from, args := orderLineFrom+" LEFT JOIN entries e ON e.id = l.entry_id WHERE "+orderParts[part], []any(nil)
+	if sold != nil {
+		where, more := sold.where()
+		from, args = from+" AND "+where, more
+	}
 	l, err := list[OrderLineRow](ctx, s.read, listQuery{
 		columns: orderLineColumns,
-		from:    orderLineFrom + " WHERE " + orderParts[part],
+		from:    from,
+		args:    args,
 		id:      "x.id",
 		sort:    "placed",
 		desc:    part == "all" || part == "problems",

@@ -73,6 +73,8 @@ type Beside struct {
 	Expected int64  `json:"expected"`
 	Real     int64  `json:"real"`
 	Known    bool   `json:"known" doc:"The real figure is known; else it is the expected one"`
+
+	kind string // as reckon has it
 }
 
 // beside lays what really was beside what was expected, line by line: both add up
@@ -87,13 +89,17 @@ func beside(l *store.OrderLine) ([]Beside, error) {
 	}
 	real := map[string]*int64{reckon.KindCost: l.Cost, reckon.KindOutbound: l.Sending, reckon.KindTax: l.Tax}
 	out := []Beside{}
-	fees, over := 0, l.State == store.LineCancelled && l.BoughtAt == nil
+	fees, over, charged := 0, l.State == store.LineCancelled && l.BoughtAt == nil, l.Delivery
 	for _, x := range lines {
-		b := Beside{Name: x.Name, Expected: x.Amount, Real: x.Amount}
+		b := Beside{Name: x.Name, Expected: x.Amount, Real: x.Amount, kind: x.Kind}
 		fee := x.Kind == reckon.KindFee || x.Kind == reckon.KindFeeTax
 		switch v := real[x.Kind]; {
 		case over:
 			b.Real, b.Known = 0, true
+		case x.Kind == reckon.KindPrice:
+			b.Known = true
+		case x.Kind == reckon.KindDelivery: // told with the order
+			b.Real, b.Known, charged = charged, true, 0
 		case v != nil:
 			b.Real, b.Known = -*v, true
 		case fee && l.Fees != nil: // told as one: the first stands for all
@@ -106,8 +112,11 @@ func beside(l *store.OrderLine) ([]Beside, error) {
 		}
 		out = append(out, b)
 	}
+	if charged > 0 && !over {
+		out = append(out, Beside{Name: "delivery charged", Real: charged, Known: true, kind: reckon.KindDelivery})
+	}
 	if l.Refunded > 0 {
-		b := Beside{Name: "given back", Real: -l.Refunded, Known: true}
+		b := Beside{Name: "given back", Real: -l.Refunded, Known: true, kind: refundKind}
 		if over {
 			b.Real = 0 // nothing was kept of it
 		}
@@ -187,12 +196,27 @@ func (st *Stop) Operations(api huma.API) {
 	stops.Op(api, http.MethodGet, "/api/order-lines", "order-lines", "Lines of orders: those to buy, to send, with a problem, or all",
 		func(ctx context.Context, in *struct {
 			stops.Paged
-			Part string `query:"part" default:"buy" enum:"buy,send,problems,all"`
+			Part     string `query:"part" default:"buy" enum:"buy,send,problems,all"`
+			From     string `query:"from" doc:"Placed from this day on, YYYY-MM-DD"`
+			To       string `query:"to" doc:"Placed up to this day"`
+			Site     int64  `query:"site"`
+			Supplier int64  `query:"supplier"`
+			Product  int64  `query:"product"`
+			Category string `query:"category"`
 		}) (stops.List[LineRow], error) {
 			if !store.OrderPart(in.Part) {
 				return stops.List[LineRow]{}, fault.At("part", "there is no such part")
 			}
-			l, err := st.Store.OrderLineRows(ctx, in.Part, in.Page())
+			var sold *store.SoldPart
+			if in.From != "" || in.To != "" {
+				p, _, err := st.part(Asked{From: in.From, To: in.To, Site: in.Site, Supplier: in.Supplier, Product: in.Product})
+				if err != nil {
+					return stops.List[LineRow]{}, err
+				}
+				p.Category = in.Category
+				sold = &p
+			}
+			l, err := st.Store.OrderLineRows(ctx, in.Part, sold, in.Page())
 			return stops.Shown(l, err, st.row)
 		})
 	stops.Op(api, http.MethodGet, "/api/orders/{id}", "order", "An order, with what was expected of each line beside what really was",
@@ -251,6 +275,8 @@ func (st *Stop) Operations(api huma.API) {
 	}) (stops.Done, error) {
 		return stops.Said(st.Real(ctx, in.ID, in.Body.Cost, in.Body.Sending, in.Body.Fees))
 	})
+	stops.Op(api, http.MethodGet, "/api/earned", "earned", "What was earned in a time, by day, month, site, supplier, category or product",
+		func(ctx context.Context, in *Asked) (Earned, error) { return st.Earned(ctx, *in) })
 	stops.Op(api, http.MethodGet, "/api/purchases", "purchases", "What was bought, the newest first",
 		func(ctx context.Context, in *stops.Paged) (stops.List[BuyingView], error) {
 			l, err := st.Store.Buyings(ctx, in.Page())

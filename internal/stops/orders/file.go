@@ -7,13 +7,11 @@ import (
 	"fmt"
 	"os"
 	"regexp"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
 
 	"easymargin/core/money"
-	"easymargin/internal/blank"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/stops"
@@ -76,7 +74,7 @@ func (st *Stop) LookReport(ctx context.Context, siteID int64, name string, raw [
 	if _, err := tx.SiteOf(siteID); err != nil {
 		return OrderReport{}, err
 	}
-	records, err := recordsOf(name, raw)
+	records, err := stops.RecordsOf(name, raw, wants)
 	if err != nil {
 		return OrderReport{}, err
 	}
@@ -95,38 +93,14 @@ func (st *Stop) LookReport(ctx context.Context, siteID int64, name string, raw [
 	return out, os.WriteFile(st.Store.Inbox(out.Token), raw, 0o600)
 }
 
-func recordsOf(name string, raw []byte) ([][]string, error) {
-	b, err := blank.Read(raw)
-	if err != nil {
-		return nil, fault.New(fault.Invalid, "%s: %v", stops.Clip(name, 100), err)
-	}
-	records, err := b.Records()
-	if err == nil && len(records) < 2 {
-		err = fault.New(fault.Invalid, "%s has no header with lines below it; an order report has a line of an order in each row", stops.Clip(name, 100))
-	}
-	return records, err
-}
+// wants is what an order report has.
+const wants = "an order report has a line of an order in each row"
 
 func lookAt(records [][]string, before map[string]string) OrderReport {
 	out := OrderReport{Rows: len(records) - 1, Columns: []OrderReportColumn{}, Missing: []string{}}
-	taken := map[string]bool{}
-	for i, name := range records[0] {
-		c := OrderReportColumn{Name: name, As: before[name], Samples: []string{}}
-		for _, rec := range records[1:] {
-			if i < len(rec) && rec[i] != "" && len(c.Samples) < 3 && !slices.Contains(c.Samples, rec[i]) {
-				c.Samples = append(c.Samples, stops.Clip(rec[i], 60))
-			}
-		}
-		taken[c.As] = true
-		out.Columns = append(out.Columns, c)
-	}
-	for _, as := range reportOrder {
-		for i := range out.Columns {
-			c := &out.Columns[i]
-			if _, said := before[c.Name]; !said && c.As == "" && !taken[as] && slices.Contains(reportWords[as], strings.ToLower(strings.TrimSpace(c.Name))) {
-				c.As, taken[as] = as, true
-			}
-		}
+	columns, taken := stops.GuessColumns(records, before, reportOrder, reportWords)
+	for _, c := range columns {
+		out.Columns = append(out.Columns, OrderReportColumn{c.Name, c.As, c.Samples})
 	}
 	for _, as := range reportOrder[:neededColumns] {
 		if !taken[as] {
@@ -147,7 +121,7 @@ func (st *Stop) TakeReport(ctx context.Context, siteID int64, choice OrderReport
 	if err != nil {
 		return 0, gone
 	}
-	records, err := recordsOf("the report", raw)
+	records, err := stops.RecordsOf("the report", raw, wants)
 	if err != nil {
 		return 0, err
 	}

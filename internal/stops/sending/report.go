@@ -100,7 +100,7 @@ func (st *Stop) LookReport(ctx context.Context, siteID int64, name string, raw [
 	if _, err := tx.SiteOf(siteID); err != nil {
 		return Report{}, err
 	}
-	records, err := recordsOf(name, raw)
+	records, err := stops.RecordsOf(name, raw, wants)
 	if err != nil {
 		return Report{}, err
 	}
@@ -127,42 +127,15 @@ func (st *Stop) LookReport(ctx context.Context, siteID int64, name string, raw [
 	return out, os.WriteFile(st.Store.Inbox(out.Token), raw, 0o600)
 }
 
-func recordsOf(name string, raw []byte) ([][]string, error) {
-	b, err := blank.Read(raw)
-	if err != nil {
-		return nil, fault.New(fault.Invalid, "%s: %v", stops.Clip(name, 100), err)
-	}
-	records, err := b.Records()
-	if err == nil && len(records) < 2 {
-		err = fault.New(fault.Invalid, "%s has no header with lines below it; a report names at least a SKU and a state", stops.Clip(name, 100))
-	}
-	return records, err
-}
+// wants is what a report of filled sheets has.
+const wants = "a report names at least a SKU and a state"
 
 // lookAt says what columns and states are, as chosen before, else as guessed.
 func lookAt(records [][]string, before *ReportChoice) Report {
 	out := Report{Columns: []ReportColumn{}, States: []ReportState{}, Missing: []string{}, Rows: len(records) - 1}
-	taken := map[string]bool{}
-	for i, name := range records[0] {
-		if strings.TrimSpace(name) == "" {
-			continue
-		}
-		c := ReportColumn{Name: name, As: before.Columns[name], Samples: []string{}, at: i}
-		for _, rec := range records[1:] {
-			if i < len(rec) && rec[i] != "" && len(c.Samples) < 3 && !slices.Contains(c.Samples, rec[i]) {
-				c.Samples = append(c.Samples, stops.Clip(rec[i], 80))
-			}
-		}
-		taken[c.As] = true
-		out.Columns = append(out.Columns, c)
-	}
-	for _, as := range reportOrder {
-		for i := range out.Columns {
-			c := &out.Columns[i]
-			if _, said := before.Columns[c.Name]; !taken[as] && !said && c.As == "" && slices.Contains(reportWords[as], strings.ToLower(strings.TrimSpace(c.Name))) {
-				c.As, taken[as] = as, true
-			}
-		}
+	columns, taken := stops.GuessColumns(records, before.Columns, reportOrder, reportWords)
+	for _, c := range columns {
+		out.Columns = append(out.Columns, ReportColumn{c.Name, c.As, c.Samples, c.At})
 	}
 	if !taken["SKU"] && !taken["key"] && !taken["row"] {
 		out.Missing = append(out.Missing, "SKU")
@@ -256,7 +229,7 @@ func (st *Stop) TakeReport(ctx context.Context, siteID int64, choice ReportChoic
 	if err != nil {
 		return out, noSuchReport(choice.Token)
 	}
-	records, err := recordsOf("the report", raw)
+	records, err := stops.RecordsOf("the report", raw, wants)
 	if err != nil {
 		return out, err
 	}

@@ -158,6 +158,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/earned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was earned in a time, by day, month, site, supplier, category or product */
+        get: operations["earned"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -4861,6 +4878,69 @@ export interface components {
             reason: string;
             supplier_products: number[];
         };
+        Earned: {
+            by: string;
+            /** @description The first day */
+            from: string;
+            rows: components["schemas"]["EarnedRow"][];
+            /** @description The last day */
+            to: string;
+            /** @description By currency */
+            totals: components["schemas"]["EarnedRow"][];
+        };
+        EarnedRow: {
+            /**
+             * Format: int64
+             * @description Of goods, landed
+             */
+            cost: number;
+            currency: string;
+            /**
+             * Format: int64
+             * @description What was expected to be left when it came
+             */
+            expected: number;
+            /** Format: int64 */
+            fees: number;
+            /** @description A day, a month, or the id of what it is by */
+            key: string;
+            /**
+             * Format: int64
+             * @description What is left, as far as is known
+             */
+            left: number;
+            /** Format: int64 */
+            lines: number;
+            /**
+             * Format: int64
+             * @description Lines that lost money
+             */
+            losses: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description What was set aside for returns and the like
+             */
+            other: number;
+            /** Format: int64 */
+            refunds: number;
+            /**
+             * Format: int64
+             * @description What buyers paid, delivery in it
+             */
+            sales: number;
+            /** Format: int64 */
+            sending: number;
+            /** Format: int64 */
+            tax: number;
+            /** Format: int64 */
+            units: number;
+            /**
+             * Format: int64
+             * @description Lines of which what was expected isn't known: they count with their sales alone
+             */
+            unknown: number;
+        };
         EntryView: {
             brand: string;
             gtin: string;
@@ -8846,6 +8926,44 @@ export interface operations {
             };
         };
     };
+    earned: {
+        parameters: {
+            query?: {
+                /** @description The first day, YYYY-MM-DD; thirty days ago where left out */
+                from?: string;
+                /** @description The last day; today where left out */
+                to?: string;
+                by?: "day" | "month" | "site" | "supplier" | "category" | "product";
+                site?: number;
+                supplier?: number;
+                product?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Earned"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     events: {
         parameters: {
             query?: never;
@@ -10610,6 +10728,14 @@ export interface operations {
                 sort?: string;
                 desc?: boolean;
                 part?: "buy" | "send" | "problems" | "all";
+                /** @description Placed from this day on, YYYY-MM-DD */
+                from?: string;
+                /** @description Placed up to this day */
+                to?: string;
+                site?: number;
+                supplier?: number;
+                product?: number;
+                category?: string;
             };
             header?: never;
             path?: never;

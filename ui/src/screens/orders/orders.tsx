@@ -13,6 +13,7 @@ import { Tabs } from "../../parts/tabs";
 import { toggled } from "../../parts/toggled";
 import { time } from "../../parts/when";
 import { Bring } from "./bring";
+import { Earned } from "./earned";
 import { Purchases } from "./purchases";
 import { Split } from "./split";
 
@@ -24,6 +25,7 @@ const says = {
   problems: "Something only you can settle.",
   all: "Everything that was sold, the newest first.",
   purchases: "What was bought, with the order each supplier is given.",
+  earned: "What is left of what was sold, as far as is known.",
 };
 
 type Part = keyof typeof says;
@@ -63,23 +65,27 @@ export function Orders() {
           { to: "?part=problems", label: "Problems", count: c?.orders_wrong, on: part === "problems" },
           { to: "?part=purchases", label: "Purchases", on: part === "purchases" },
           { to: "?part=all", label: "All", on: part === "all" },
+          { to: "?part=earned", label: "Earned", on: part === "earned" },
         ]}
       >
-        {part === "purchases" ? <Purchases /> : <Lines key={part} part={part} />}
+        {part === "purchases" && <Purchases />}
+        {part === "earned" && <Earned />}
+        {part !== "purchases" && part !== "earned" && <Lines key={part} part={part} />}
       </Tabs>
     </>
   );
 }
 
 /** Lines are the lines of orders of one part, with what is done next with them. */
-function Lines({ part }: { part: Exclude<Part, "purchases"> }) {
+function Lines({ part }: { part: Exclude<Part, "purchases" | "earned"> }) {
   const a = useAddress();
   const go = useNavigate();
   const { data: clock } = useClock();
   const [chosen, setChosen] = useState(new Set<number>());
   const [buying, setBuying] = useState<number[]>();
-  const list = useParts<Row>(["orders", "lines", part, a.sorting], (p) =>
-    read(api.GET("/api/order-lines", { params: { query: { ...p, part, ...a.sorting } } })),
+  const of = part === "all" ? soldIn(a.get) : {};
+  const list = useParts<Row>(["orders", "lines", part, a.sorting, of], (p) =>
+    read(api.GET("/api/order-lines", { params: { query: { ...p, part, ...a.sorting, ...of } } })),
   );
   const n = chosen.size || Math.min(list.total, most);
   const buy = () => n > 0 && setBuying(chosen.size ? [...chosen] : list.rows.slice(0, most).map((r) => r.id));
@@ -106,6 +112,19 @@ function Lines({ part }: { part: Exclude<Part, "purchases"> }) {
         {part === "problems" && <Settle lines={[...chosen]} onDone={() => setChosen(new Set())} />}
         {part === "buy" && chosen.size > 0 && <CallOff lines={[...chosen]} onDone={() => setChosen(new Set())} />}
         {chosen.size > 0 && <Button onClick={() => setChosen(new Set())}>Choose none</Button>}
+        {part === "all" && a.get("from") && (
+          <>
+            <Quiet>
+              Placed from {a.get("from")} to {a.get("to")}
+            </Quiet>
+            <Button size="small" onClick={() => go("/orders?part=all")}>
+              All days
+            </Button>
+            <Button size="small" onClick={() => go(-1)}>
+              Back to what was earned
+            </Button>
+          </>
+        )}
       </chakra.div>
       <Trouble error={list.error} retry={list.retry} />
       <Grid
@@ -128,6 +147,19 @@ function Lines({ part }: { part: Exclude<Part, "purchases"> }) {
 }
 
 const most = 200;
+
+/** soldIn are the days and the one thing that a figure was opened into, from the address. */
+function soldIn(get: (name: string) => string) {
+  const number = (name: string) => Number(get(name)) || undefined;
+  return {
+    from: get("from") || undefined,
+    to: get("to") || undefined,
+    site: number("site"),
+    supplier: number("supplier"),
+    product: number("product"),
+    category: get("category") || undefined,
+  };
+}
 
 function Sent({ lines, onDone }: { lines: number[]; onDone: () => void }) {
   const [carrier, setCarrier] = useState("");

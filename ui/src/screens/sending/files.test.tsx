@@ -39,7 +39,7 @@ describe("light files", () => {
     const api = server({
       "GET /api/light-files": [],
       "GET /api/sites": [{ id: 2, name: "Gullery Fair IE", lists: true, kind: "" }],
-      "GET /api/clock": clock,
+      "GET /api/demo": clock,
       "POST /api/light-files": { id: 9 },
     });
     show(<LightFiles />);
@@ -69,7 +69,7 @@ describe("light files", () => {
 describe("what is said there", () => {
   it("keeps of it what is ticked", async () => {
     const api = server({
-      "GET /api/clock": clock,
+      "GET /api/demo": clock,
       "GET /api/word-differences": {
         rows: [
           {

@@ -1,0 +1,199 @@
+import { chakra } from "@chakra-ui/react";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { api, read, type Schemas } from "../../api/client";
+import { useClock } from "../../api/queries";
+import { useAddress } from "../../parts/address";
+import { Bars } from "../../parts/charts";
+import { Button, Code, Empty, Input, Quiet, Select, Trouble } from "../../parts/controls";
+import { Money, money } from "../../parts/money";
+import { day, shifted } from "../../parts/when";
+
+type Row = Schemas["EarnedRow"];
+type By = "day" | "month" | "site" | "supplier" | "category" | "product";
+
+const bys: [By, string][] = [
+  ["day", "day"],
+  ["month", "month"],
+  ["site", "site"],
+  ["supplier", "supplier"],
+  ["category", "category"],
+  ["product", "product"],
+];
+
+/** Earned is what was earned in a time, by one thing: each row adds up to what is
+ * left, and opens into its orders. */
+export function Earned() {
+  const a = useAddress();
+  const { data: clock } = useClock();
+  const today = clock?.now.slice(0, 10) ?? "";
+  const by = (bys.some(([k]) => k === a.get("by")) ? a.get("by") : "day") as By;
+  const from = a.get("from") || shifted(today, -29);
+  const to = a.get("to") || today;
+  const { data, error } = useQuery({
+    queryKey: ["orders", "earned", by, from, to],
+    queryFn: () => read(api.GET("/api/earned", { params: { query: { by, from, to } } })),
+    placeholderData: keepPreviousData,
+    enabled: today !== "",
+  });
+  const whole = (days: number) => a.put({ from: shifted(today, 1 - days), to: today });
+  return (
+    <chakra.div overflowY="auto" flex="1" minH="0">
+      <chakra.div display="flex" gap="3" alignItems="center" py="2" flexWrap="wrap">
+        <chakra.label display="flex" gap="2" alignItems="center">
+          By
+          <Select h="28px" value={by} onChange={(e) => a.put({ by: e.target.value })}>
+            {bys.map(([k, words]) => (
+              <option key={k} value={k}>
+                {words}
+              </option>
+            ))}
+          </Select>
+        </chakra.label>
+        <chakra.label display="flex" gap="2" alignItems="center">
+          from
+          <Input w="112px" h="28px" figures value={from} onChange={(e) => a.put({ from: e.target.value })} />
+        </chakra.label>
+        <chakra.label display="flex" gap="2" alignItems="center">
+          to
+          <Input w="112px" h="28px" figures value={to} onChange={(e) => a.put({ to: e.target.value })} />
+        </chakra.label>
+        {[7, 30, 90].map((n) => (
+          <Button key={n} size="small" onClick={() => whole(n)}>
+            {n} days
+          </Button>
+        ))}
+      </chakra.div>
+      <Trouble error={error} />
+      {data && data.rows.length === 0 && (
+        <Empty title="Nothing was sold then">What is sold counts from the day it was placed.</Empty>
+      )}
+      {data?.totals.map((t) => (
+        <OfCurrency
+          key={t.currency}
+          by={by}
+          total={t}
+          rows={data.rows.filter((r) => r.currency === t.currency)}
+          link={(r) => linkOf(by, r, from, to)}
+        />
+      ))}
+    </chakra.div>
+  );
+}
+
+/** linkOf is where the orders behind a row are. */
+function linkOf(by: By, r: Row, from: string, to: string): string {
+  const q = new URLSearchParams({ part: "all", from, to });
+  if (by === "day") {
+    q.set("from", r.key);
+    q.set("to", r.key);
+  } else if (by === "month") {
+    q.set("from", `${r.key}-01` < from ? from : `${r.key}-01`);
+    const last = shifted(shifted(`${r.key}-01`, 31).slice(0, 8).concat("01"), -1);
+    q.set("to", last > to ? to : last);
+  } else if (r.key) q.set(by, r.key);
+  return `/orders?${q}`;
+}
+
+type Props = { by: By; total: Row; rows: Row[]; link: (r: Row) => string };
+
+const figures = ["sales", "tax", "fees", "cost", "sending", "other", "refunds"] as const;
+
+/** OfCurrency are the rows of one currency, drawn and as a table. */
+function OfCurrency({ by, total, rows, link }: Props) {
+  const c = total.currency;
+  const timed = by === "day" || by === "month";
+  const shown = (r: Row) => (by === "day" ? day(r.key) : r.name);
+  const more = total.left - total.expected;
+  return (
+    <chakra.section aria-label={`Earned, ${c}`} pb="6">
+      <chakra.div display="flex" gap="8" alignItems="flex-end" pb="2">
+        <div>
+          <Money minor={total.left} currency={c} unit sign fontSize="24px" fontWeight="700" />
+          <Quiet display="block" fontSize="12.5px">
+            left of {money(total.sales, c)} that buyers paid, {total.lines} {total.lines === 1 ? "line" : "lines"}
+          </Quiet>
+        </div>
+        <Quiet>
+          {more === 0
+            ? "as was expected"
+            : `${money(Math.abs(more), c)} ${c} ${more > 0 ? "more" : "less"} than was expected`}
+          {total.losses > 0 && `; ${total.losses} at a loss`}
+          {total.unknown > 0 && `; of ${total.unknown} what they cost isn't known`}
+        </Quiet>
+        {timed && rows.length > 1 && (
+          <Bars
+            label={`Left by ${by}, ${c}`}
+            bins={rows.map((r) => ({
+              name: r.name,
+              edge: r.name.slice(-2),
+              count: Math.max(r.left, 0),
+              tone: "gain",
+            }))}
+            width={Math.min(600, 18 * rows.length)}
+            height={48}
+          />
+        )}
+      </chakra.div>
+      <chakra.table
+        aria-label={`Earned by ${by}, ${c}`}
+        w="100%"
+        css={{
+          "& td, & th": { padding: "4px 0 4px 12px", textAlign: "right" },
+          "& td:first-child, & th:first-child": { textAlign: "left", paddingLeft: 0 },
+        }}
+      >
+        <thead>
+          <chakra.tr color="quiet" fontSize="12.5px" borderBottomWidth="1px" borderColor="hair">
+            <th>{bys.find(([k]) => k === by)?.[1]}</th>
+            <th>units</th>
+            <th>sales</th>
+            <th>tax</th>
+            <th>fees</th>
+            <th>goods</th>
+            <th>sending</th>
+            <th>set aside</th>
+            <th>given back</th>
+            <th>left</th>
+            <th>expected</th>
+          </chakra.tr>
+        </thead>
+        <tbody>
+          {rows.map((r) => (
+            <chakra.tr key={r.key} borderBottomWidth="1px" borderColor="hair">
+              <td>
+                <Link to={link(r)}>
+                  <chakra.span textDecoration="underline">{shown(r)}</chakra.span>
+                </Link>
+              </td>
+              <Figures row={r} />
+            </chakra.tr>
+          ))}
+          <chakra.tr fontWeight="700">
+            <td>all</td>
+            <Figures row={total} />
+          </chakra.tr>
+        </tbody>
+      </chakra.table>
+    </chakra.section>
+  );
+}
+
+function Figures({ row: r }: { row: Row }) {
+  return (
+    <>
+      <td>
+        <Code color="ink">{r.units}</Code>
+      </td>
+      {figures.map((f) => (
+        <td key={f}>{r[f] === 0 ? <Quiet>–</Quiet> : <Money minor={r[f]} currency={r.currency} />}</td>
+      ))}
+      <td>
+        <Money minor={r.left} currency={r.currency} sign fontWeight="700" />
+      </td>
+      <td>
+        <Money minor={r.expected} currency={r.currency} color="quiet" />
+      </td>
+    </>
+  );
+}

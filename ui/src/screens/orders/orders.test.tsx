@@ -1,0 +1,197 @@
+import { fireEvent, screen, waitFor } from "@testing-library/react";
+import { describe, expect, it } from "vitest";
+import type { Schemas } from "../../api/client";
+import { server, show } from "../../parts/testing";
+import { Earned } from "./earned";
+import { Order } from "./one";
+import { Orders } from "./orders";
+
+const clock = { now: "2026-03-03T08:40:00Z", speed: 0 };
+
+const line: Schemas["LineRow"] = {
+  id: 1,
+  order_id: 7,
+  order: "GB-00001",
+  site: "Quaymarket GB",
+  placed: "2026-03-03T08:00:00Z",
+  currency: "GBP",
+  sku: "BR-1",
+  title: "Lantern",
+  listing_id: 3,
+  product_id: 4,
+  quantity: 2,
+  price: 1050,
+  paid: 2100,
+  state: "new",
+  problem: "",
+  supplier: "Fernhollow Wholesale",
+  expected: 252,
+  real: 252,
+  late: false,
+  carrier: "",
+  tracking: "",
+  refunded: 0,
+  bought: null,
+  sent: null,
+  telling: false,
+  picture: "",
+};
+
+const way = {
+  supplier_product: 11,
+  supplier: "Fernhollow",
+  ref: "R1",
+  items: 2,
+  goods: 800,
+  left_over: 0,
+  words: "",
+  chosen: true,
+};
+
+const split = (more: Partial<Schemas["SplitView"]> = {}, words = ""): Schemas["SplitView"] => ({
+  currency: "GBP",
+  total: 1295,
+  best: 1295,
+  proved: true,
+  lines: [
+    {
+      id: 1,
+      order: "GB-00001",
+      site: "Quaymarket GB",
+      sku: "BR-1",
+      title: "Lantern",
+      quantity: 2,
+      expected: 790,
+      profit: 252,
+      words,
+      ways: [way, { ...way, supplier_product: 12, supplier: "Tidewrack", goods: 900, chosen: false }],
+    },
+  ],
+  suppliers: [{ id: 1, supplier: "Fernhollow", goods: 800, delivery: 495, topped_up: 0 }],
+  unserved: [],
+  losses: [],
+  ...more,
+});
+
+const answers = (s: Schemas["SplitView"]) => ({
+  "GET /api/demo": clock,
+  "GET /api/sites": [],
+  "GET /api/counts": { orders_buy: 1 },
+  "GET /api/order-lines": { rows: [line], total: 1, next: "", more: false },
+  "POST /api/order-lines/split": s,
+  "POST /api/order-lines/buy": [1],
+});
+
+describe("orders", () => {
+  it("are bought as was shown, by key", async () => {
+    const api = server(answers(split()));
+    show(<Orders />, "/orders");
+    await screen.findByText("GB-00001");
+    fireEvent.keyDown(document.body, { key: "." });
+    expect(await screen.findByText("nothing costs less")).toBeTruthy();
+    expect(screen.getByText(/4.95 delivery/)).toBeTruthy();
+    await waitFor(() => expect((screen.getByText(/^Buy 1/) as HTMLButtonElement).disabled).toBe(false));
+    fireEvent.keyDown(document.body, { key: "." });
+    await waitFor(() =>
+      expect(api.writes().find((w) => w.what.endsWith("/buy"))?.body).toEqual({ lines: [1], choice: { 1: 11 } }),
+    );
+  });
+
+  it("want a yes where one loses money", async () => {
+    const api = server(answers(split({ losses: [1] }, "at a loss of 1.20 GBP")));
+    show(<Orders />, "/orders");
+    await screen.findByText("GB-00001");
+    fireEvent.keyDown(document.body, { key: "." });
+    expect(await screen.findByText("at a loss of 1.20 GBP")).toBeTruthy();
+    fireEvent.keyDown(document.body, { key: "." });
+    expect(api.writes().some((w) => w.what.endsWith("/buy"))).toBe(false);
+    fireEvent.click(screen.getByRole("checkbox"));
+    fireEvent.click(screen.getByText(/^Buy 1/));
+    await waitFor(() =>
+      expect(api.writes().find((w) => w.what.endsWith("/buy"))?.body).toEqual({
+        lines: [1],
+        choice: { 1: 11 },
+        yes: true,
+      }),
+    );
+  });
+
+  it("say what a choice of one's own costs", async () => {
+    const api = server(answers(split({ total: 1395 })));
+    show(<Orders />, "/orders");
+    await screen.findByText("GB-00001");
+    fireEvent.keyDown(document.body, { key: "." });
+    expect(await screen.findByText("1.00 GBP more than it can cost")).toBeTruthy();
+    fireEvent.change(screen.getByLabelText("From whom Lantern"), { target: { value: "12" } });
+    await waitFor(() => expect(api.writes().at(-1)?.body).toEqual({ lines: [1], choice: { 1: 12 } }));
+  });
+
+  it("lay what really was beside what was expected, and both add up", async () => {
+    server({
+      "GET /api/demo": clock,
+      "GET /api/orders/7": {
+        id: 7,
+        ref: "GB-00001",
+        site: "Quaymarket GB",
+        placed: line.placed,
+        currency: "GBP",
+        origin: "gateway",
+        buyer: { name: "Ada Quill", address: ["1 Kiln Lane"], country: "GB" },
+        lines: [
+          {
+            ...line,
+            state: "bought",
+            beside: [
+              { name: "item price", expected: 2100, real: 2100, known: true },
+              { name: "landed cost", expected: -790, real: -850, known: true },
+              { name: "commission", expected: -1058, real: -1058, known: false },
+            ],
+          },
+        ],
+      },
+    });
+    show(<Order />, "/orders/7", "/orders/:id");
+    expect(await screen.findByText("Ada Quill")).toBeTruthy();
+    expect(screen.getByText("2.52")).toBeTruthy();
+    expect(screen.getByText("1.92")).toBeTruthy();
+  });
+});
+
+describe("what was earned", () => {
+  it("adds up by currency, and opens into its orders", async () => {
+    const row: Schemas["EarnedRow"] = {
+      key: "2026-03-02",
+      name: "2026-03-02",
+      currency: "GBP",
+      lines: 2,
+      units: 3,
+      sales: 3000,
+      tax: -500,
+      fees: -300,
+      cost: -1500,
+      sending: 0,
+      other: 0,
+      refunds: -250,
+      left: 450,
+      expected: 700,
+      losses: 1,
+      unknown: 0,
+    };
+    server({
+      "GET /api/demo": clock,
+      "GET /api/earned": {
+        from: "2026-02-02",
+        to: "2026-03-03",
+        by: "day",
+        rows: [row],
+        totals: [{ ...row, key: "", name: "all" }],
+      },
+    });
+    show(<Earned />, "/orders?part=earned");
+    expect(await screen.findByText(/2.50 GBP less than was expected; 1 at a loss/)).toBeTruthy();
+    expect(screen.getAllByText("4.50").length).toBeGreaterThan(0);
+    expect(screen.getByText("2 Mar 2026").closest("a")?.getAttribute("href")).toBe(
+      "/orders?part=all&from=2026-03-02&to=2026-03-02",
+    );
+  });
+});
