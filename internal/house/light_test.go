@@ -62,6 +62,12 @@ func TestALightFileIsByWhatHoldsNow(t *testing.T) {
 	id := s.keepLight(s.stock("stock.csv", store.LightAll, ""))
 	all := s.download(id)
 	require.Len(t, all, 3)
+	few := s.stock("few.csv", store.LightAll, "")
+	few.Only, few.Columns = []string{s.all()[1].SKU, "NOBODY-1"}, few.Columns[:3:3]
+	_, raw, err := s.Sending.DownloadLight(t.Context(), s.keepLight(few))
+	require.NoError(t, err)
+	assert.Equal(t, 1, strings.Count(string(raw), s.all()[1].SKU))
+	assert.Equal(t, 1, strings.Count(strings.TrimSpace(string(raw)), "\n"), "a few columns of a few")
 	for _, l := range s.all() {
 		assert.Equal(t, []string{unitText(*l.ConfirmedPrice), "8", "U", "Saltmarsh"}, all[l.SKU])
 	}

@@ -516,3 +516,51 @@ func TestOneBlankForSeveralCategories(t *testing.T) {
 	text := string(f.content(files[0].ID))
 	assert.Equal(t, [2]int{3, 2}, [2]int{strings.Count(text, ",cooking,"), strings.Count(text, ",camping,")}, "each with its own, and the example stays")
 }
+
+// Changed words of what is on sale go to a place of sheets as the whole row, with the
+// price and the quantity that are there; never with more than there is by then.
+func TestChangedWordsGoAsAWholeRow(t *testing.T) {
+	f := newFold(t, 2)
+	f.keep("copperfold-cooking.xlsx", "cooking", f.blank("copperfold-cooking.xlsx"))
+	sent, err := f.Sending.SendListings(t.Context(), f.ready(), sending.How{})
+	require.NoError(t, err)
+	f.idle()
+	file := f.files()[0]
+	require.Equal(t, http.StatusOK, f.upload(file.Name, f.content(file.ID)))
+	f.clock.Forward(49 * time.Hour)
+	f.report("1")
+	f.pictured(func(int) int { return 9 })
+	lines, err := f.Store.SendLines(t.Context(), sent.SendOuts[0], "confirmed", store.Page{})
+	require.NoError(t, err)
+	require.NotEmpty(t, lines.Rows)
+	one := lines.Rows[0]
+	_, err = f.Preparing.Say(t.Context(), one.ListingID, []preparing.FieldSaid{{Field: "title", Values: []string{"Mug for the hill, titanium"}}})
+	require.NoError(t, err)
+	f.idle()
+	words, err := f.Sending.SendWords(t.Context(), []int64{one.ListingID}, sending.How{})
+	require.NoError(t, err)
+	require.Equal(t, int64(1), words.Lines)
+	f.idle()
+	file = f.files()[0]
+	x, err := excelize.OpenReader(bytes.NewReader(f.content(file.ID)))
+	require.NoError(t, err)
+	rows, err := x.GetRows("Listings")
+	require.NoError(t, err)
+	heads, last := rows[2], rows[len(rows)-1]
+	got := map[string]string{}
+	for i, h := range heads {
+		if i < len(last) {
+			got[h] = last[i]
+		}
+	}
+	assert.Equal(t, "Mug for the hill, titanium", got["Title"])
+	assert.Equal(t, one.SKU, got["SKU"], got)
+	assert.NotEmpty(t, got["Origin"], "the whole row")
+	before, err := f.Store.ListingRowOf(t.Context(), one.ListingID)
+	require.NoError(t, err)
+
+	f.pictured(func(int) int { return 0 }) // sold out before anybody uploads it
+	f.idle()
+	assert.Error(t, f.Sending.MayGo(t.Context(), file.ID), "what would offer more than there is stays here")
+	assert.Positive(t, before.ConfirmedQuantity)
+}

@@ -19,10 +19,11 @@ type LightFile struct {
 	Version  int64 `gorm:"default:1"`
 	SiteID   int64
 	Name     string
-	Part     string // LightAll, LightChanged, LightEnd
-	Layout   string // JSON of blank.Layout
-	Every    int64  // minutes; 0: only when somebody asks
-	Target   string // a folder, an address for PUT; "" to be downloaded
+	Part     string   // LightAll, LightChanged, LightEnd
+	Only     []string `gorm:"serializer:list"` // SKUs; empty: of all
+	Layout   string   // JSON of blank.Layout
+	Every    int64    // minutes; 0: only when somebody asks
+	Target   string   // a folder, an address for PUT; "" to be downloaded
 	Username string
 	Password string // sealed
 	DueAt    *time.Time
@@ -48,7 +49,7 @@ type LightFileRow struct {
 // LightFiles are all, by name.
 func (s *Store) LightFiles(ctx context.Context) ([]LightFileRow, error) {
 	var out []LightFileRow
-	return out, s.read.WithContext(ctx).Raw(`SELECT f.id, f.version, f.site_id, f.name, f.part, f.layout, f.every, f.target, f.username, f.password,
+	return out, s.read.WithContext(ctx).Raw(`SELECT f.id, f.version, f.site_id, f.name, f.part, f.only, f.layout, f.every, f.target, f.username, f.password,
 		f.due_at, f.made_at, f.rows, f.error, s.name AS site FROM light_files f JOIN sites s ON s.id = f.site_id ORDER BY f.name`).Scan(&out).Error
 }
 

@@ -106,8 +106,12 @@ func (st *Stop) contents(tx store.Tx, site *store.Site, lines []store.OutgoingLi
 			return nil, err
 		}
 		if changes[id] {
+			all := c.says
 			if c, err = changing(&p, m, &l, c); err != nil {
 				return nil, err
+			}
+			if site.Kind == place.KindSheet && c.why == "" { // a row of a sheet says all there is to say
+				c.says, c.cleared = all, nil
 			}
 		}
 		switch {

@@ -34,6 +34,7 @@ type LightFile struct {
 	Site     string        `json:"site" readOnly:"true"`
 	Name     string        `json:"name" minLength:"1" maxLength:"120" doc:"Of the file; its ending is its kind: csv, tsv or xlsx"`
 	Part     string        `json:"part" enum:"all,changed,end" doc:"All that is on sale, what changed since it was given last, or what isn't to be sold there any more"`
+	Only     []string      `json:"only,omitempty" maxItems:"10000" doc:"Only these SKUs; all where left out"`
 	Columns  []LightColumn `json:"columns" minItems:"1" maxItems:"50"`
 	Change   string        `json:"change_word,omitempty" maxLength:"60" doc:"What the column of the action says of a change; change where left out"`
 	End      string        `json:"end_word,omitempty" maxLength:"60" doc:"And of what isn't to be sold any more; end where left out"`
@@ -155,6 +156,13 @@ func (st *Stop) make(ctx context.Context, f *LightFile, last map[string]string) 
 	there, err := st.Store.LightRows(ctx, f.SiteID)
 	if err != nil {
 		return light{}, err
+	}
+	if len(f.Only) > 0 {
+		few := map[string]bool{}
+		for _, sku := range f.Only {
+			few[sku] = true
+		}
+		there = slices.DeleteFunc(there, func(r store.LightRow) bool { return !few[r.SKU] })
 	}
 	out := light{given: make(map[string]string, len(there))}
 	rows := lightRows{currency: money.Currency(site.Currency)}

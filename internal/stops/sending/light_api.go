@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -18,7 +19,7 @@ import (
 
 // lightOf is a light file as people write it, and what it said of each SKU last.
 func lightOf(row *store.LightFile) (LightFile, map[string]string, error) {
-	f := LightFile{ID: row.ID, Version: row.Version, SiteID: row.SiteID, Name: row.Name, Part: row.Part, Every: row.Every, Target: row.Target,
+	f := LightFile{ID: row.ID, Version: row.Version, SiteID: row.SiteID, Name: row.Name, Part: row.Part, Only: row.Only, Every: row.Every, Target: row.Target,
 		Username: row.Username, Known: row.Password != "", Due: row.DueAt, Made: row.MadeAt, Rows: row.Rows, Error: row.Error, Columns: []LightColumn{}}
 	l, err := blank.ReadLayout([]byte(row.Layout))
 	if err != nil {
@@ -87,7 +88,7 @@ func (st *Stop) KeepLight(ctx context.Context, id int64, edit stops.IfMatch, in 
 				return err
 			}
 			row.Version++
-			if row.SiteID != in.SiteID || row.Part != in.Part || row.Layout != string(layout) {
+			if row.SiteID != in.SiteID || row.Part != in.Part || row.Layout != string(layout) || !slices.Equal(row.Only, in.Only) {
 				row.Last = nil // it says something else than before: all of it is new
 			}
 		}
@@ -96,7 +97,8 @@ func (st *Stop) KeepLight(ctx context.Context, id int64, edit stops.IfMatch, in 
 		} else if taken != 0 && taken != id {
 			return fault.At("name", "there is a light file called %s already", in.Name)
 		}
-		row.SiteID, row.Name, row.Part, row.Layout, row.Every, row.Target, row.Username = in.SiteID, in.Name, in.Part, string(layout), in.Every, in.Target, in.Username
+		row.SiteID, row.Name, row.Part, row.Only, row.Layout, row.Every, row.Target, row.Username = in.SiteID, in.Name, in.Part, in.Only, string(layout), in.Every, in.Target,
+			in.Username
 		if in.Password != "" {
 			if row.Password, err = st.Store.Seal(in.Password); err != nil {
 				return err

@@ -127,7 +127,7 @@ func (st *Stop) SendListings(ctx context.Context, ids []int64, how How) (Sent, e
 
 // SendWords sends what listings on sale are to say otherwise than they do there:
 // those named, or all where ids is nil. Only what differs goes; prices and stock
-// are left as they are.
+// are left as they are. A place of sheets is given the whole row.
 func (st *Stop) SendWords(ctx context.Context, ids []int64, how How) (Sent, error) {
 	return st.send(ctx, store.SendOut{}, how, func(tx store.Tx) ([]store.SendLine, map[int64]int64, error) {
 		list, err := tx.Worded(ids)
@@ -135,13 +135,19 @@ func (st *Stop) SendWords(ctx context.Context, ids []int64, how How) (Sent, erro
 			return nil, nil, err
 		}
 		var lines []store.SendLine
-		sites, doors := map[int64]int64{}, map[int64]error{}
-		for _, l := range list {
+		sites, doors, whole := map[int64]int64{}, map[int64]error{}, map[int64]bool{}
+		for i := range list {
+			l := &list[i]
 			if !how.goes(l.SiteID) {
 				continue
 			}
 			if _, asked := doors[l.SiteID]; !asked {
-				doors[l.SiteID] = st.wordsDoor(tx, l.SiteID)
+				doors[l.SiteID] = st.door(tx, l.SiteID)
+				site, err := tx.SiteOf(l.SiteID)
+				if err != nil {
+					return nil, nil, err
+				}
+				whole[l.SiteID] = site.Kind == place.KindSheet
 			}
 			if err := doors[l.SiteID]; err != nil {
 				if ids != nil {
@@ -150,22 +156,14 @@ func (st *Stop) SendWords(ctx context.Context, ids []int64, how How) (Sent, erro
 				continue
 			}
 			sites[l.ID] = l.SiteID
-			lines = append(lines, store.SendLine{ListingID: l.ID, Was: l.State, Does: store.DoesChange})
+			line := store.SendLine{ListingID: l.ID, Was: l.State, Does: store.DoesChange}
+			if whole[l.SiteID] { // a row of a sheet has a price and a quantity: those that are there, where they may be still
+				line.Price, line.Quantity, line.Cost, line.CostCur, line.Landed = l.ConfirmedPrice, &l.ConfirmedQuantity, l.ConfirmedCost, l.ConfirmedCostCur, l.ConfirmedLanded
+			}
+			lines = append(lines, line)
 		}
 		return lines, sites, nil
 	})
-}
-
-// wordsDoor tells whether words of listings on sale can be changed on a site.
-func (st *Stop) wordsDoor(tx store.Tx, siteID int64) error {
-	site, err := tx.SiteOf(siteID)
-	if err != nil {
-		return err
-	}
-	if site.Kind == place.KindSheet {
-		return fault.New(fault.Conflict, "%s takes whole sheets: words of what is on sale there can't be changed from here yet; change them there", site.Name)
-	}
-	return st.door(tx, siteID)
 }
 
 // PlanChoice says which lines of a plan a person lets go. The zero value is all

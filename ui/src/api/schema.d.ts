@@ -5565,6 +5565,8 @@ export interface components {
             readonly made: string | null;
             /** @description Of the file; its ending is its kind: csv, tsv or xlsx */
             name: string;
+            /** @description Only these SKUs; all where left out */
+            only?: string[];
             output: components["schemas"]["LightOutput"];
             /**
              * @description All that is on sale, what changed since it was given last, or what isn't to be sold there any more

@@ -147,11 +147,12 @@ function LightForm({ of, onDone }: { of: Light; onDone: () => void }) {
   const { data: sites } = useSites();
   const first = sites?.find((s) => s.lists)?.id ?? 0;
   const keep = useKeep({
-    values: { ...of, site_id: of.site_id || first },
+    values: { ...of, only: [of.only?.join(" ") ?? ""], site_id: of.site_id || first },
     version: of.version,
     topics: ["sendouts"],
     keep: (v: Light, version?: number) => {
-      const body = { ...v, site_id: Number(v.site_id) || first };
+      const only = v.only?.flatMap((s) => s.split(/[\s,;]+/)).filter(Boolean);
+      const body = { ...v, only, site_id: Number(v.site_id) || first };
       return of.id
         ? read(
             api.PUT("/api/light-files/{id}", {
@@ -186,6 +187,7 @@ function LightForm({ of, onDone }: { of: Light; onDone: () => void }) {
             options={(sites ?? []).map((s): [string, string] => [String(s.id), s.name])}
           />
           <Choose name="part" label="What is in it" w="260px" options={Object.entries(parts) as [string, string][]} />
+          <Text name="only.0" label="Only these SKUs" hint="all" w="260px" />
           <Text name="target" label="Goes to" hint="a folder, or an address for PUT" w="260px" />
           <Whole name="every_minutes" label="Every" unit="minutes; 0: when asked" />
           <Text name="username" label="User name" w="260px" />
