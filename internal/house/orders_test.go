@@ -14,6 +14,7 @@ import (
 
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
+	"easymargin/internal/stops"
 	"easymargin/internal/stops/orders"
 	"easymargin/internal/store"
 )
@@ -507,4 +508,38 @@ func promising(t *testing.T, seed uint64) {
 	list, err := s.Store.Check(t.Context())
 	require.NoError(t, err)
 	assert.Empty(t, store.Broken(list))
+}
+
+// A supplier's least purchase is topped up to, and its order is mailed once, each
+// line on a line of its own whatever is written in it.
+func TestASuppliersOrderIsMailed(t *testing.T) {
+	s := newStall(t, 1)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	s.buy("GB", s.all()[0].SKU, 1)
+	s.readOrders()
+	set, err := s.Sources.Settings(t.Context(), s.source.ID)
+	require.NoError(t, err)
+	set.Least, set.OrdersTo, set.Charge = "10.00", "orders at fernhollow", "2.00"
+	assert.ErrorContains(t, s.Sources.SetSettings(t.Context(), s.source.ID, stops.IfMatch{}, set), "no mail address")
+	set.OrdersTo = "orders@fernhollow.example"
+	require.NoError(t, s.Sources.SetSettings(t.Context(), s.source.ID, stops.IfMatch{}, set))
+	s.idle()
+	v, err := s.Orders.Split(t.Context(), orders.Wanted{Lines: lineIDs(s.lines("buy"))})
+	require.NoError(t, err)
+	assert.Equal(t, [3]int64{400, 200, 600}, [3]int64{v.Suppliers[0].Goods, v.Suppliers[0].Delivery, v.Suppliers[0].ToppedUp})
+	w := s.best(lineIDs(s.lines("buy")))
+	w.Yes = true
+	made, err := s.Orders.Buy(t.Context(), w)
+	require.NoError(t, err)
+	assert.ErrorContains(t, s.Orders.MailOrder(t.Context(), made[0]), "no mail server")
+	box := s.mailbox()
+	require.NoError(t, s.Orders.MailOrder(t.Context(), made[0]))
+	s.idle()
+	assert.ErrorContains(t, s.Orders.MailOrder(t.Context(), made[0]), "mailed already")
+	letters := box.Letters()
+	require.Len(t, letters, 1)
+	assert.Equal(t, [2]string{"orders@fernhollow.example", "Order P-00001"}, [2]string{letters[0].To, letters[0].Subject})
+	assert.Contains(t, letters[0].Body, "1 × R000")
+	assert.Contains(t, letters[0].Body, "for order GB-00001: ")
 }

@@ -24,6 +24,8 @@ type SupplierTerm struct {
 	FreeFrom   *int64 // order value from which delivery is free; nil: never
 	Duty       int64  // millionths, of goods and delivery
 	Days       int64  // working days they take
+	Least      int64  // that one purchase may be: less is topped up
+	Mail       string // where orders are sent
 }
 
 // Source is a way a supplier's products reach us.
@@ -1030,6 +1032,7 @@ type Buying struct {
 	ToppedUp   int64
 	Actor      string
 	MadeAt     time.Time
+	MailedAt   *time.Time
 	ArrivedAt  *time.Time
 }
 

@@ -195,6 +195,7 @@ type Way struct {
 	Charge            int64
 	FreeFrom          *int64
 	Days              int64
+	Least             int64
 }
 
 // Ways are the supplier products by which lines can be had: those of their
@@ -202,7 +203,7 @@ type Way struct {
 func (tx Tx) Ways(lineIDs []int64) ([]Way, error) {
 	var out []Way
 	return out, tx.db.Raw(`SELECT x.id AS line_id, sp.id AS supplier_product_id, u.id AS supplier_id, u.name AS supplier, sp.ref, sp.title, sp.cost, sp.currency,
-		k.units_bought, sp.stock, sp.stock_state, sp.gone, k.doubt, so.stale, coalesce(t.charge, 0) AS charge, t.free_from, coalesce(t.days, 0) AS days
+		k.units_bought, sp.stock, sp.stock_state, sp.gone, k.doubt, so.stale, coalesce(t.charge, 0) AS charge, t.free_from, coalesce(t.days, 0) AS days, coalesce(t.least, 0) AS least
 		FROM json_each(?) j CROSS JOIN order_lines x ON x.id = j.value JOIN listings l ON l.id = x.listing_id
 		JOIN supply_links k ON k.product_id = l.product_id JOIN supplier_products sp ON sp.id = k.supplier_product_id
 		JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id
@@ -231,13 +232,14 @@ func (tx Tx) PutBuyingLines(list []BuyingLine) error {
 type BuyingRow struct {
 	Buying   `gorm:"embedded"`
 	Supplier string
+	Mail     string // where its orders go
 	Lines    int64
 }
 
 // Buyings lists what was bought, the newest first.
 func (s *Store) Buyings(ctx context.Context, p Page) (List[BuyingRow], error) {
 	return list[BuyingRow](ctx, s.read, listQuery{
-		columns: "b.*, u.name AS supplier, (SELECT count(*) FROM purchase_lines x WHERE x.purchase_id = b.id) AS lines",
+		columns: "b.*, u.name AS supplier, coalesce((SELECT max(t.mail) FROM supplier_terms t WHERE t.supplier_id = b.supplier_id), '') AS mail, (SELECT count(*) FROM purchase_lines x WHERE x.purchase_id = b.id) AS lines",
 		from:    "purchases b JOIN suppliers u ON u.id = b.supplier_id WHERE 1",
 		id:      "b.id",
 		sort:    "made",
@@ -264,6 +266,12 @@ func (s *Store) BoughtRows(ctx context.Context, purchaseID int64) ([]BoughtRow, 
 	return out, s.read.WithContext(ctx).Raw(`SELECT b.order_line_id, o.ref AS order_ref, sp.ref, sp.title, b.items, b.goods, o.buyer, x.state
 		FROM purchase_lines b JOIN order_lines x ON x.id = b.order_line_id JOIN orders o ON o.id = x.order_id
 		JOIN supplier_products sp ON sp.id = b.supplier_product_id WHERE b.purchase_id = ? ORDER BY sp.ref, b.order_line_id`, purchaseID).Scan(&out).Error
+}
+
+// OrdersGoTo is where a supplier's orders are sent; "": nobody said.
+func (tx Tx) OrdersGoTo(supplierID int64) (string, error) {
+	var mail string
+	return mail, tx.db.Raw("SELECT coalesce(max(mail), '') FROM supplier_terms WHERE supplier_id = ?", supplierID).Scan(&mail).Error
 }
 
 // PurchaseLinesOpen are the lines of a purchase that wait for it.

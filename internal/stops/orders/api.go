@@ -184,6 +184,8 @@ type BuyingView struct {
 	Made     time.Time  `json:"made"`
 	By       string     `json:"by"`
 	Arrived  *time.Time `json:"arrived"`
+	OrdersTo string     `json:"orders_to" doc:"Where its supplier takes orders; empty: nobody said"`
+	Mailed   *time.Time `json:"mailed"`
 }
 
 // Chosen are lines that something is done with.
@@ -281,8 +283,12 @@ func (st *Stop) Operations(api huma.API) {
 		func(ctx context.Context, in *stops.Paged) (stops.List[BuyingView], error) {
 			l, err := st.Store.Buyings(ctx, in.Page())
 			return stops.Shown(l, err, func(r store.BuyingRow) BuyingView {
-				return BuyingView{r.ID, r.Supplier, r.Ref, r.Currency, r.Goods, r.Delivery, r.ToppedUp, r.Lines, r.MadeAt, r.Actor, r.ArrivedAt}
+				return BuyingView{r.ID, r.Supplier, r.Ref, r.Currency, r.Goods, r.Delivery, r.ToppedUp, r.Lines, r.MadeAt, r.Actor, r.ArrivedAt, r.Mail, r.MailedAt}
 			})
+		})
+	stops.Op(api, http.MethodPost, "/api/purchases/{id}/mail", "mail-purchase", "Mail a purchase to its supplier, once",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			return stops.Said(st.MailOrder(ctx, in.ID))
 		})
 	stops.Op(api, http.MethodPost, "/api/purchases/{id}/arrived", "purchase-arrived", "A purchase has arrived",
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {

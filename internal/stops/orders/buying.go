@@ -190,6 +190,7 @@ func (d *division) supplier(w *store.Way, change func(int64, string) (int64, boo
 	}
 	s := buying.Supplier{}
 	s.Delivery, _ = change(w.Charge, w.Currency) // the rate is there: the cost was changed by it
+	s.Least, _ = change(w.Least, w.Currency)
 	if w.FreeFrom != nil {
 		free, _ := change(*w.FreeFrom, w.Currency)
 		s.FreeFrom = &free

@@ -8,6 +8,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"net/mail"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -199,6 +200,8 @@ type SourceSettings struct {
 	Every      int64             `json:"every" minimum:"0" maximum:"10080" doc:"Minutes between two looks; 0: only when asked"`
 	LookUp     bool              `json:"look_up" doc:"Look new products up on every site by themselves"`
 	Charge     string            `json:"charge" doc:"Delivery the supplier charges for one order"`
+	Least      string            `json:"least,omitempty" doc:"The least that one purchase may be; empty: any"`
+	OrdersTo   string            `json:"orders_to,omitempty" maxLength:"320" doc:"Mail address that the supplier takes orders at"`
 	FreeFrom   string            `json:"free_from" doc:"Order value from which delivery is free; empty: never"`
 	Duty       string            `json:"duty,omitempty" doc:"Percentage of goods and delivery; empty: none"`
 	Days       int64             `json:"days" minimum:"0" maximum:"365"`
@@ -240,13 +243,14 @@ func (st *Stop) settings(s *store.Source, terms store.SupplierTerm) (SourceSetti
 	}
 	cur := money.Currency(s.Currency)
 	out := SourceSettings{
-		Version: s.Version,
-		Mode:    s.Mode,
-		Every:   s.Every,
-		LookUp:  s.LookUp,
-		Charge:  money.Of(terms.Charge, cur).String(),
-		Duty:    money.Rate(terms.Duty).String(),
-		Days:    terms.Days,
+		Version:  s.Version,
+		Mode:     s.Mode,
+		Every:    s.Every,
+		LookUp:   s.LookUp,
+		Charge:   money.Of(terms.Charge, cur).String(),
+		OrdersTo: terms.Mail,
+		Duty:     money.Rate(terms.Duty).String(),
+		Days:     terms.Days,
 		SomeStock: cmp.Or(
 			max(reading.SomeStock, 0),
 			5,
@@ -258,6 +262,9 @@ func (st *Stop) settings(s *store.Source, terms store.SupplierTerm) (SourceSetti
 		Decimal:    map[string]string{",": "comma", ".": "point"}[reading.Decimal],
 		Guards:     guards,
 		Username:   s.Username,
+	}
+	if terms.Least > 0 {
+		out.Least = money.Of(terms.Least, cur).String()
 	}
 	if terms.FreeFrom != nil {
 		out.FreeFrom = money.Of(*terms.FreeFrom, cur).String()
@@ -306,6 +313,14 @@ func (st *Stop) SetSettings(ctx context.Context, sourceID int64, edit stops.IfMa
 			return fault.At("duty", "%q is not a percentage such as 4.2%%", in.Duty)
 		}
 		terms.Duty = int64(duty)
+		if terms.Least, err = stops.Amount("least", cmp.Or(strings.TrimSpace(in.Least), money.Of(0, money.Currency(s.Currency)).String()), money.Currency(s.Currency)); err != nil {
+			return err
+		}
+		if terms.Mail = strings.TrimSpace(in.OrdersTo); terms.Mail != "" {
+			if _, err := mail.ParseAddress(terms.Mail); err != nil {
+				return fault.At("orders_to", "%q is no mail address", terms.Mail)
+			}
+		}
 		change, err := st.change(&s, in)
 		if err != nil {
 			return err

@@ -1785,6 +1785,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/purchases/{id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mail a purchase to its supplier, once */
+        post: operations["mail-purchase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/purchases/{id}/order.{kind}": {
         parameters: {
             query?: never;
@@ -4179,6 +4196,10 @@ export interface components {
             lines: number;
             /** Format: date-time */
             made: string;
+            /** Format: date-time */
+            mailed: string | null;
+            /** @description Where its supplier takes orders; empty: nobody said */
+            orders_to: string;
             ref: string;
             supplier: string;
             /** Format: int64 */
@@ -7773,12 +7794,16 @@ export interface components {
             /** @description Order value from which delivery is free; empty: never */
             free_from: string;
             guards: components["schemas"]["Guards"];
+            /** @description The least that one purchase may be; empty: any */
+            least?: string;
             /** @enum {string} */
             length_unit: "" | "mm" | "cm" | "m" | "in" | "ft";
             /** @description Look new products up on every site by themselves */
             look_up: boolean;
             /** @enum {string} */
             mode: "full" | "update";
+            /** @description Mail address that the supplier takes orders at */
+            orders_to?: string;
             /** @description Empty leaves the kept one as it is; kept encrypted, never shown */
             password: string;
             /**
@@ -12417,6 +12442,37 @@ export interface operations {
         };
     };
     "purchase-arrived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "mail-purchase": {
         parameters: {
             query?: never;
             header?: never;

@@ -16,22 +16,33 @@ export function Purchases() {
     (id: number) => read(api.POST("/api/purchases/{id}/arrived", { params: { path: { id } } })),
     "orders",
   );
+  const mail = useDo(
+    (id: number) => read(api.POST("/api/purchases/{id}/mail", { params: { path: { id } } })),
+    "orders",
+    "runs",
+  );
   return (
     <>
-      <Trouble error={list.error ?? arrived.error} retry={list.retry} />
+      <Trouble error={list.error ?? arrived.error ?? mail.error} retry={list.retry} />
       <Grid
         label="Purchases"
         list={list}
         empty={
           <Empty title="Nothing was bought yet">What you buy for orders stands here, one purchase a supplier.</Empty>
         }
-        columns={columns((id) => arrived.mutate(id), clock?.now)}
+        columns={columns(
+          (id) => arrived.mutate(id),
+          (id) => mail.mutate(id),
+          clock?.now,
+        )}
       />
     </>
   );
 }
 
-const columns = (onArrived: (id: number) => void, now?: string): Column<Row>[] => [
+type Act = (id: number) => void;
+
+const columns = (onArrived: Act, onMail: Act, now?: string): Column<Row>[] => [
   { key: "made", head: "Made", width: "104px", cell: (r) => time(r.made, now) },
   { key: "ref", head: "Our reference", width: "120px", cell: (r) => <Code color="ink">{r.ref}</Code> },
   { key: "supplier", head: "Supplier", width: "minmax(160px, 1fr)", cell: (r) => r.supplier },
@@ -53,14 +64,23 @@ const columns = (onArrived: (id: number) => void, now?: string): Column<Row>[] =
   {
     key: "order",
     head: "Their order",
-    width: "150px",
+    width: "210px",
     cell: (r) => (
-      <chakra.span display="flex" gap="3">
+      <chakra.span display="flex" gap="3" alignItems="center">
         {(["csv", "xlsx"] as const).map((kind) => (
           <chakra.a key={kind} href={`/api/purchases/${r.id}/order.${kind}`} download textDecoration="underline">
             {kind.toUpperCase()}
           </chakra.a>
         ))}
+        {r.mailed ? (
+          <Quiet>mailed {time(r.mailed, now)}</Quiet>
+        ) : (
+          r.orders_to && (
+            <Button size="small" title={r.orders_to} onClick={() => onMail(r.id)}>
+              Mail it
+            </Button>
+          )
+        )}
       </chakra.span>
     ),
   },

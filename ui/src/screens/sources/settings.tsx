@@ -96,6 +96,8 @@ function SettingsForm({ source, before, onClose }: { source: Source; before: Set
       <Head>What {source.supplier} asks for delivering</Head>
       <Figure name="charge" label={`One order, ${source.currency}`} />
       <Figure name="free_from" label="Free from" hint="never" />
+      <Figure name="least" label="Least purchase" hint="any" />
+      <Text name="orders_to" label="Orders go to" hint="mail address" w="200px" />
       <Figure name="duty" label="Duty on goods and delivery, %" hint="none" />
       <Whole name="days" label="Working days" />
       <Head>How it is read</Head>
