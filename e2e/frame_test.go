@@ -18,9 +18,9 @@ import (
 func TestNothingIsHere(t *testing.T) {
 	t.Parallel()
 	p := program(t, "demo", "--empty", "--speed", "60")
-	s := open(t, p, "/orders/17")
+	s := open(t, p, "/ledger/17")
 	s.sees("p, div", "No screen has this address")
-	s.sees("span", "/orders/17")
+	s.sees("span", "/ledger/17")
 	assert.Empty(t, s.MustElements("header [aria-current]"), "no stop is lit")
 	s.keys('.')
 	s.sees("li[aria-current=step]", "Bring in a supplier's products")
