@@ -99,13 +99,6 @@ type UntoldLine struct {
 	OrderRef string
 }
 
-// ForgetBuyers forgets who bought what was placed before a moment and is over.
-func (tx Tx) ForgetBuyers(before time.Time) (int64, error) {
-	res := tx.db.Exec(`UPDATE orders SET buyer = '' WHERE buyer <> '' AND placed_at < ? AND NOT EXISTS (SELECT 1 FROM order_lines x
-		WHERE x.order_id = orders.id AND x.state IN ('new', 'bought'))`, before)
-	return res.RowsAffected, res.Error
-}
-
 // OrderLineRow is a line of an order as lists show it.
 type OrderLineRow struct {
 	OrderLine `gorm:"embedded"`

@@ -128,6 +128,11 @@ var tidying = map[string][]string{
 	"audit":    {"DELETE FROM audits WHERE at < ?"},
 	"answers":  {"DELETE FROM answers WHERE at < ?"},
 	"sessions": {"DELETE FROM sessions WHERE seen_at < ?"},
+	"buyers": {
+		"UPDATE orders SET buyer = '' WHERE buyer <> '' AND placed_at < ? AND NOT EXISTS (SELECT 1 FROM order_lines x " +
+			"WHERE x.order_id = orders.id AND x.state IN ('new', 'bought'))",
+		"UPDATE mails SET body = '' WHERE body <> '' AND sent_at IS NOT NULL AND made_at < ?", // of suppliers' orders too
+	},
 }
 
 // OldFiles are the names of inbox files whose feeds were over before a moment.

@@ -33,8 +33,8 @@ func (st *Stop) Handle(q *work.Queue) { q.Handle(store.RunOrders, st.doOrders) }
 // readEvery is how often what was sold is asked for.
 const readEvery = 3 * time.Minute
 
-// Round asks for what was sold where it is time, takes back what is no longer
-// promised, and forgets what need not be known any more.
+// Round asks for what was sold where it is time, and takes back what is no longer
+// promised.
 func (st *Stop) Round(ctx context.Context) error {
 	now := st.Now()
 	if !st.lookedAt.After(time.Minute, now) {
@@ -52,17 +52,12 @@ func (st *Stop) Round(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		_, err = tx.ForgetBuyers(now.Add(-keepBuyers))
-		return stops.First(err, tx.SetOrderLines(lines, map[string]any{"promised": false}), tx.DirtySold(now, products), tx.EndSent(now.Add(-settled), now))
+		return stops.First(tx.SetOrderLines(lines, map[string]any{"promised": false}), tx.DirtySold(now, products), tx.EndSent(now.Add(-settled), now))
 	})
 }
 
-// keepBuyers is how long a buyer's name and address are kept after an order that is
-// over; settled how long after it was sent an order counts as done.
-const (
-	keepBuyers = 90 * 24 * time.Hour
-	settled    = 30 * 24 * time.Hour
-)
+// settled is how long after it was sent an order counts as done.
+const settled = 30 * 24 * time.Hour
 
 // Read asks for what was sold on a site now.
 func (st *Stop) Read(ctx context.Context, siteID int64) error {

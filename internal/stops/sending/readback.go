@@ -23,15 +23,14 @@ func (st *Stop) Round(ctx context.Context) error {
 		return err
 	}
 	return st.Store.Do(ctx, func(tx store.Tx) error {
-		again, err := tx.AgainSendOuts(st.Now())
-		for i := 0; err == nil && i < len(again); i++ {
-			_, err = st.queueSend(tx, &again[i], "Trying a send-out again")
-		}
-		if err != nil {
-			return err
-		}
-		if err := st.lightRound(tx); err != nil {
-			return err
+		if stops.Stopped(tx) == nil { // else it goes on when the stop is lifted
+			again, err := tx.AgainSendOuts(st.Now())
+			for i := 0; err == nil && i < len(again); i++ {
+				_, err = st.queueSend(tx, &again[i], "Trying a send-out again")
+			}
+			if err := stops.First(err, st.lightRound(tx)); err != nil {
+				return err
+			}
 		}
 		due, err := tx.DueReadings(st.Now())
 		for i := 0; err == nil && i < len(due); i++ {

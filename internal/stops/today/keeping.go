@@ -52,6 +52,7 @@ var kinds = []kind{
 	{"runs", "Runs that are over", 60, 1, inStore("runs")},
 	{"audit", "Who did what", 730, 30, inStore("audit")},
 	{"answers", "Answers to writes, so that one that comes again is not done twice", 1, 1, inStore("answers")},
+	{"buyers", "Names and addresses of buyers, once their order is over; and mails", 90, 1, inStore("buyers")},
 	{"sessions", "Log-ins that nobody used", 30, 1, inStore("sessions")},
 }
 
