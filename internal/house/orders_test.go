@@ -543,3 +543,56 @@ func TestASuppliersOrderIsMailed(t *testing.T) {
 	assert.Contains(t, letters[0].Body, "1 × R000")
 	assert.Contains(t, letters[0].Body, "for order GB-00001: ")
 }
+
+// A month of the books is closed once and stays as it is; what changes of it later is
+// a correction in the first month that is open, once.
+func TestBooksThatAreClosedStayAsTheyAre(t *testing.T) {
+	s, gb, ie := onTwoSites(t, 1, 20)
+	e := s.entries[0].Ref
+	s.buy("GB", gb[e].SKU, 2)
+	s.buy("IE", ie[e].SKU, 1)
+	s.readOrders()
+	march, err := s.Orders.Book(t.Context(), "2026-03")
+	require.NoError(t, err)
+	require.Len(t, march.Rows, 2)
+	for i, r := range march.Rows {
+		assert.Equal(t, r.Gross, r.Net+r.Tax)
+		assert.Positive(t, r.Tax, r)
+		assert.Equal(t, r.Gross, march.Totals[i].Gross)
+	}
+	rows := s.lines("buy")
+	sold := rows[0]
+	assert.Equal(t, 2*sold.Price, march.Rows[1].Gross, "by currency: EUR, then GBP")
+	assert.Equal(t, "20%", march.Rows[1].Rate)
+	assert.ErrorContains(t, s.Orders.CloseBook(t.Context(), "2026-03"), "isn't over")
+	assert.ErrorContains(t, s.Orders.CloseBook(t.Context(), "March"), "no month")
+
+	_, err = s.Orders.Buy(t.Context(), s.best(lineIDs(rows)))
+	require.NoError(t, err)
+	s.clock.Forward(31 * 24 * time.Hour) // April
+	assert.ErrorContains(t, s.Orders.CloseBook(t.Context(), "2026-02"), "nothing was sold in it")
+	require.NoError(t, s.Orders.CloseBook(t.Context(), "2026-03"))
+	assert.ErrorContains(t, s.Orders.CloseBook(t.Context(), "2026-03"), "closed already")
+	require.NoError(t, s.Orders.Refund(t.Context(), sold.ID, "3.00", false))
+	again, err := s.Orders.Book(t.Context(), "2026-03")
+	require.NoError(t, err)
+	assert.NotNil(t, again.ClosedAt)
+	assert.Equal(t, march.Rows, again.Rows, "what was closed stays as it is")
+	april, err := s.Orders.Book(t.Context(), "2026-04")
+	require.NoError(t, err)
+	require.Len(t, april.Rows, 1)
+	assert.Equal(t, [4]any{"2026-03", int64(0), int64(-300), int64(-300)}, [4]any{april.Rows[0].Of, april.Rows[0].Lines, april.Rows[0].Gross, april.Rows[0].Net + april.Rows[0].Tax})
+	may, err := s.Orders.Book(t.Context(), "2026-05")
+	require.NoError(t, err)
+	assert.Empty(t, may.Rows, "a correction stands in one month alone")
+	s.clock.Forward(61 * 24 * time.Hour) // June
+	assert.ErrorContains(t, s.Orders.CloseBook(t.Context(), "2026-05"), "close 2026-04 first")
+	require.NoError(t, s.Orders.CloseBook(t.Context(), "2026-04"))
+	may, err = s.Orders.Book(t.Context(), "2026-05")
+	require.NoError(t, err)
+	assert.Empty(t, may.Rows, "and isn't corrected twice")
+	name, raw, err := s.Orders.BookFile(t.Context(), "2026-04", "csv")
+	require.NoError(t, err)
+	assert.Equal(t, "books-2026-04.csv", name)
+	assert.Contains(t, string(raw), "2026-04,2026-03,GB,20%,GBP,0,-3.00,-0.50,-2.50\r\n")
+}

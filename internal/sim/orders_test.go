@@ -96,7 +96,7 @@ func TestAnswersAreLookedAt(t *testing.T) {
 		`{"lines":[{"line":"1","do":"sent","carrier":"Harbour Post"}]}`: http.StatusBadRequest,
 		`{"lines":[{"line":"9","do":"cancelled"}]}`:                     http.StatusBadRequest,
 		`{"lines":[{"line":"1","do":"burnt"}]}`:                         http.StatusBadRequest,
-		`{"lines":`: http.StatusBadRequest,
+		`{"lines":`:                                                     http.StatusBadRequest,
 	} {
 		assert.Equal(t, status, ask(t, m, http.MethodPost, path, "k", body).Code, body)
 	}

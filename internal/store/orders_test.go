@@ -49,8 +49,8 @@ func TestPromisedIsInItemsRoundedUp(t *testing.T) {
 		}
 		for _, err := range []error{
 			line("1", 1, 1, 1, 6, true), line("2", 1, 4, 1, 6, true), // five of a box of six: one box
-			line("3", 1, 1, 2, 6, true),                              // and two more: two boxes
-			line("4", 1, 9, 1, 6, false),                             // missing from a feed already
+			line("3", 1, 1, 2, 6, true),  // and two more: two boxes
+			line("4", 1, 9, 1, 6, false), // missing from a feed already
 			line("5", 2, 3, 2, 1, true),
 		} {
 			if err != nil {

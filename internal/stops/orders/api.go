@@ -279,6 +279,18 @@ func (st *Stop) Operations(api huma.API) {
 	})
 	stops.Op(api, http.MethodGet, "/api/earned", "earned", "What was earned in a time, by day, month, site, supplier, category or product",
 		func(ctx context.Context, in *Asked) (Earned, error) { return st.Earned(ctx, *in) })
+	type ofMonth struct {
+		Month string `path:"month" doc:"YYYY-MM"`
+	}
+	stops.Op(api, http.MethodGet, "/api/books/{month}", "book", "A month for the accountant, as it is or as it was closed",
+		func(ctx context.Context, in *ofMonth) (Book, error) { return st.Book(ctx, in.Month) })
+	stops.Op(api, http.MethodPost, "/api/books/{month}/close", "close-book", "Close a month that is over, once, after those before it",
+		func(ctx context.Context, in *ofMonth) (stops.Done, error) { return stops.Said(st.CloseBook(ctx, in.Month)) })
+	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/books/{month}/file.{kind}", OperationID: "book-file",
+		Summary: "A month for the accountant as a file: csv or xlsx",
+		Parameters: []*huma.Param{{Name: "month", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}},
+			{Name: "kind", In: "path", Required: true, Schema: &huma.Schema{Type: "string", Enum: []any{"csv", "xlsx"}}}},
+		Responses: map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"*/*": {}}}}})
 	stops.Op(api, http.MethodGet, "/api/purchases", "purchases", "What was bought, the newest first",
 		func(ctx context.Context, in *stops.Paged) (stops.List[BuyingView], error) {
 			l, err := st.Store.Buyings(ctx, in.Page())
@@ -303,6 +315,14 @@ func (st *Stop) Operations(api huma.API) {
 
 // Routes implements stops.Routed: what is a file rather than a value.
 func (st *Stop) Routes(r chi.Router) {
+	r.Get("/api/books/{month}/file.{kind}", func(w http.ResponseWriter, r *http.Request) {
+		name, raw, err := st.BookFile(r.Context(), chi.URLParam(r, "month"), chi.URLParam(r, "kind"))
+		if err != nil {
+			stops.Problem(w, err)
+			return
+		}
+		stops.HandOut(w, name, raw)
+	})
 	r.Get("/api/purchases/{id}/order.{kind}", func(w http.ResponseWriter, r *http.Request) {
 		id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
 		if err != nil {

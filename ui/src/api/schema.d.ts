@@ -56,6 +56,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/books/{month}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A month for the accountant, as it is or as it was closed */
+        get: operations["book"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{month}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close a month that is over, once, after those before it */
+        post: operations["close-book"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/books/{month}/file.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A month for the accountant as a file: csv or xlsx */
+        get: operations["book-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/counts": {
         parameters: {
             query?: never;
@@ -4150,6 +4201,39 @@ export interface components {
         "BodyStruct { UpTo int64 \"json:\\\"up_to\\\"\" }Body": {
             /** Format: int64 */
             up_to: number;
+        };
+        Book: {
+            /**
+             * Format: date-time
+             * @description None: it is open
+             */
+            closed: string | null;
+            closed_by: string;
+            /** @description YYYY-MM */
+            month: string;
+            rows: components["schemas"]["BookRow"][];
+            /** @description By currency */
+            totals: components["schemas"]["BookRow"][];
+        };
+        BookRow: {
+            /** @description ISO 3166-1; empty: not known */
+            country: string;
+            currency: string;
+            /**
+             * Format: int64
+             * @description What buyers paid, tax in it, less what was given back
+             */
+            gross: number;
+            /** Format: int64 */
+            lines: number;
+            /** Format: int64 */
+            net: number;
+            /** @description The closed month that it corrects; empty: of the month itself */
+            of: string;
+            /** @description Of tax, such as 20% */
+            rate: string;
+            /** Format: int64 */
+            tax: number;
         };
         Bookmarked: {
             token: string;
@@ -8761,6 +8845,93 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description YYYY-MM */
+                month: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Book"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "close-book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description YYYY-MM */
+                month: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "book-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                month: string;
+                kind: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": unknown;
                 };
             };
         };

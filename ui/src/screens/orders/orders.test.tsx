@@ -2,6 +2,7 @@ import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import type { Schemas } from "../../api/client";
 import { server, show } from "../../parts/testing";
+import { Books, monthBefore } from "./books";
 import { Earned } from "./earned";
 import { Order } from "./one";
 import { Orders } from "./orders";
@@ -193,5 +194,40 @@ describe("what was earned", () => {
     expect(screen.getByText("2 Mar 2026").closest("a")?.getAttribute("href")).toBe(
       "/orders?part=all&from=2026-03-02&to=2026-03-02",
     );
+  });
+});
+
+describe("the books", () => {
+  const row = { of: "", country: "GB", rate: "20%", currency: "GBP", lines: 2, gross: 2400, tax: 400, net: 2000 };
+
+  it("close a month that is over", async () => {
+    const api = server({
+      "GET /api/demo": clock,
+      "GET /api/books/2026-02": {
+        month: "2026-02",
+        closed: null,
+        closed_by: "",
+        rows: [row, { ...row, of: "2026-01", lines: 0, gross: -300, tax: -50, net: -250 }],
+        totals: [{ ...row, gross: 2100, tax: 350, net: 1750 }],
+      },
+      "POST /api/books/2026-02/close": { done: true },
+    });
+    show(<Books />, "/orders?part=books&month=2026-02");
+    expect(await screen.findByText("2026-01")).toBeTruthy();
+    expect(screen.getByText("all in GBP")).toBeTruthy();
+    fireEvent.click(screen.getByText("Close 2026-02"));
+    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/books/2026-02/close"]));
+  });
+
+  it("leave the month that it is open", async () => {
+    server({
+      "GET /api/demo": clock,
+      "GET /api/books/2026-03": { month: "2026-03", closed: null, closed_by: "", rows: [row], totals: [row] },
+    });
+    show(<Books />, "/orders?part=books");
+    expect(await screen.findByText("GB")).toBeTruthy();
+    expect(screen.queryByText(/^Close/)).toBeNull();
+    expect(monthBefore("2026-01")).toBe("2025-12");
+    expect(monthBefore("2025-12", -1)).toBe("2026-01");
   });
 });

@@ -12,6 +12,7 @@ import { Pictured } from "../../parts/picture";
 import { Tabs } from "../../parts/tabs";
 import { toggled } from "../../parts/toggled";
 import { time } from "../../parts/when";
+import { Books } from "./books";
 import { Bring } from "./bring";
 import { Earned } from "./earned";
 import { Purchases } from "./purchases";
@@ -26,6 +27,7 @@ const says = {
   all: "Everything that was sold, the newest first.",
   purchases: "What was bought, with the order each supplier is given.",
   earned: "What is left of what was sold, as far as is known.",
+  books: "What was sold by country and tax rate; a month that is closed stays as it is.",
 };
 
 type Part = keyof typeof says;
@@ -66,18 +68,20 @@ export function Orders() {
           { to: "?part=purchases", label: "Purchases", on: part === "purchases" },
           { to: "?part=all", label: "All", on: part === "all" },
           { to: "?part=earned", label: "Earned", on: part === "earned" },
+          { to: "?part=books", label: "Books", on: part === "books" },
         ]}
       >
         {part === "purchases" && <Purchases />}
         {part === "earned" && <Earned />}
-        {part !== "purchases" && part !== "earned" && <Lines key={part} part={part} />}
+        {part === "books" && <Books />}
+        {part !== "purchases" && part !== "earned" && part !== "books" && <Lines key={part} part={part} />}
       </Tabs>
     </>
   );
 }
 
 /** Lines are the lines of orders of one part, with what is done next with them. */
-function Lines({ part }: { part: Exclude<Part, "purchases" | "earned"> }) {
+function Lines({ part }: { part: Exclude<Part, "purchases" | "earned" | "books"> }) {
   const a = useAddress();
   const go = useNavigate();
   const { data: clock } = useClock();

@@ -1,0 +1,278 @@
+package orders
+
+import (
+	"bytes"
+	"cmp"
+	"context"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"time"
+
+	"easymargin/core/money"
+	"easymargin/internal/blank"
+	"easymargin/internal/fault"
+	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// Book is a month for the accountant: what was sold by country, tax rate and
+// currency. Amounts are minor units. Once closed it stays as it is; what changes of
+// it afterwards, such as money given back, is a correction in the first month that
+// is open.
+type Book struct {
+	Month    string     `json:"month" doc:"YYYY-MM"`
+	ClosedAt *time.Time `json:"closed" doc:"None: it is open"`
+	ClosedBy string     `json:"closed_by"`
+	Rows     []BookRow  `json:"rows"`
+	Totals   []BookRow  `json:"totals" doc:"By currency"`
+}
+
+// BookRow is what was sold in one country at one tax rate.
+type BookRow struct {
+	Of       string `json:"of" doc:"The closed month that it corrects; empty: of the month itself"`
+	Country  string `json:"country" doc:"ISO 3166-1; empty: not known"`
+	Rate     string `json:"rate" doc:"Of tax, such as 20%"`
+	Currency string `json:"currency"`
+	Lines    int64  `json:"lines"`
+	Gross    int64  `json:"gross" doc:"What buyers paid, tax in it, less what was given back"`
+	Tax      int64  `json:"tax"`
+	Net      int64  `json:"net"`
+}
+
+type bookKey struct{ of, country, rate, currency string }
+
+func (r *BookRow) key() bookKey { return bookKey{r.Of, r.Country, r.Rate, r.Currency} }
+
+func (r *BookRow) add(x *BookRow, times int64) {
+	r.Lines, r.Gross, r.Tax, r.Net = r.Lines+times*x.Lines, r.Gross+times*x.Gross, r.Tax+times*x.Tax, r.Net+times*x.Net
+}
+
+// month reads one; its first day and that of the next.
+func month(text string) (from, to time.Time, err error) {
+	from, err = time.Parse("2006-01", text)
+	if err != nil {
+		return from, from, fault.At("month", "%q is no month such as 2026-03", text)
+	}
+	return from, from.AddDate(0, 1, 0), nil
+}
+
+// sold is what was sold in a month as it is now, by what it is told apart by.
+func (st *Stop) sold(ctx context.Context, text string) (map[bookKey]*BookRow, error) {
+	from, to, err := month(text)
+	if err != nil {
+		return nil, err
+	}
+	out := map[bookKey]*BookRow{}
+	return out, st.Store.EachSold(ctx, store.SoldPart{From: from, To: to}, func(l *store.SoldLine) error {
+		if l.State == store.LineCancelled {
+			return nil
+		}
+		r := BookRow{Country: l.Country, Rate: money.Rate(l.TaxRate).String(), Currency: l.Currency, Lines: 1, Gross: l.Price*l.Quantity + l.Delivery}
+		tax, known := taxOf(&l.OrderLine)
+		if !known { // what was expected isn't known: the share that tax is of what was paid
+			tax, _ = money.MulDiv(r.Gross, l.TaxRate, int64(money.One)+l.TaxRate)
+		}
+		if l.Refunded > 0 && r.Gross > 0 { // of what was given back its share of the tax
+			back, _ := money.MulDiv(tax, min(l.Refunded, r.Gross), r.Gross)
+			r.Gross, tax = r.Gross-l.Refunded, tax-back
+		}
+		r.Tax, r.Net = tax, r.Gross-tax
+		if out[r.key()] == nil {
+			out[r.key()] = &BookRow{Country: r.Country, Rate: r.Rate, Currency: r.Currency}
+		}
+		out[r.key()].add(&r, 1)
+		return nil
+	})
+}
+
+// taxOf is the tax of a line, as the place told it, else as it was worked out.
+func taxOf(l *store.OrderLine) (int64, bool) {
+	if l.Tax != nil {
+		return *l.Tax, true
+	}
+	if l.Expected == "" {
+		return 0, false
+	}
+	var lines []reckon.PriceLine
+	if err := json.Unmarshal([]byte(l.Expected), &lines); err != nil {
+		return 0, false
+	}
+	tax := int64(0)
+	for _, x := range lines {
+		if x.Kind == reckon.KindTax {
+			tax -= x.Amount
+		}
+	}
+	return tax, true
+}
+
+// Book is a month as it is, or as it was closed.
+func (st *Stop) Book(ctx context.Context, text string) (Book, error) {
+	if _, _, err := month(text); err != nil {
+		return Book{}, err
+	}
+	closed, err := st.Store.Reading(ctx).ClosedBooks()
+	if err != nil {
+		return Book{}, err
+	}
+	for _, c := range closed {
+		if c.Month == text {
+			var b Book
+			err := json.Unmarshal([]byte(c.Content), &b)
+			b.ClosedAt, b.ClosedBy = &c.At, c.Actor
+			return b, err
+		}
+	}
+	rows, err := st.sold(ctx, text)
+	if err != nil {
+		return Book{}, err
+	}
+	if first := firstOpen(closed); first == "" || first == text {
+		if err := st.correct(ctx, rows, closed); err != nil {
+			return Book{}, err
+		}
+	}
+	return bookOf(text, rows), nil
+}
+
+// firstOpen is the month after the last that was closed; "" where none was.
+func firstOpen(closed []store.ClosedBook) string {
+	if len(closed) == 0 {
+		return ""
+	}
+	_, next, err := month(closed[len(closed)-1].Month)
+	if err != nil {
+		return ""
+	}
+	return next.Format("2006-01")
+}
+
+// correct adds what closed months are otherwise by now than they were closed, less
+// what later months corrected of it already.
+func (st *Stop) correct(ctx context.Context, rows map[bookKey]*BookRow, closed []store.ClosedBook) error {
+	for _, c := range closed {
+		now, err := st.sold(ctx, c.Month)
+		if err != nil {
+			return err
+		}
+		for _, later := range closed {
+			var b Book
+			if err := json.Unmarshal([]byte(later.Content), &b); err != nil {
+				return fmt.Errorf("the books of %s: %w", later.Month, err)
+			}
+			for i := range b.Rows {
+				r := b.Rows[i]
+				if of := cmp.Or(r.Of, later.Month); of != c.Month {
+					continue
+				}
+				r.Of = ""
+				if now[r.key()] == nil {
+					now[r.key()] = &BookRow{Country: r.Country, Rate: r.Rate, Currency: r.Currency}
+				}
+				now[r.key()].add(&r, -1)
+			}
+		}
+		for _, r := range now {
+			if r.Lines != 0 || r.Gross != 0 || r.Tax != 0 {
+				r.Of = c.Month
+				rows[r.key()] = r
+			}
+		}
+	}
+	return nil
+}
+
+func bookOf(text string, rows map[bookKey]*BookRow) Book {
+	out, totals := Book{Month: text, Rows: []BookRow{}, Totals: []BookRow{}}, map[string]*BookRow{}
+	for _, r := range rows {
+		out.Rows = append(out.Rows, *r)
+		if totals[r.Currency] == nil {
+			totals[r.Currency] = &BookRow{Currency: r.Currency}
+		}
+		totals[r.Currency].add(r, 1)
+	}
+	slices.SortFunc(out.Rows, func(a, b BookRow) int {
+		return cmp.Or(cmp.Compare(a.Of, b.Of), cmp.Compare(a.Currency, b.Currency), cmp.Compare(a.Country, b.Country), cmp.Compare(a.Rate, b.Rate))
+	})
+	for _, c := range slices.Sorted(maps.Keys(totals)) {
+		out.Totals = append(out.Totals, *totals[c])
+	}
+	return out
+}
+
+// CloseBook closes a month that is over, once, after those before it.
+func (st *Stop) CloseBook(ctx context.Context, text string) error {
+	_, to, err := month(text)
+	if err != nil {
+		return err
+	}
+	if st.Now().Before(to) {
+		return fault.New(fault.Conflict, "%s isn't over yet", text)
+	}
+	first, err := st.Store.FirstSold(ctx)
+	if err != nil {
+		return err
+	}
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		closed, err := tx.ClosedBooks()
+		if err != nil {
+			return err
+		}
+		if next := cmp.Or(firstOpen(closed), first); next != "" && text != next {
+			if text < next {
+				return fault.New(fault.Conflict, "%s is closed already, or nothing was sold in it", text)
+			}
+			return fault.New(fault.Conflict, "close %s first: what changed of it belongs before %s", next, text)
+		}
+		b, err := st.Book(ctx, text)
+		if err != nil {
+			return err
+		}
+		content, err := json.Marshal(b)
+		if err != nil {
+			return err
+		}
+		made, err := tx.CloseBook(text, string(content), st.Now())
+		if err == nil && !made {
+			err = fault.New(fault.Conflict, "%s is closed already", text)
+		}
+		tx.Changed("orders")
+		return stops.First(err, tx.Note(st.Now(), "books closed", text, ""))
+	})
+}
+
+// bookHeads are the columns of a month's books as a file.
+const bookHeads = "month,corrects,country,tax rate,currency,lines,gross,tax,net\n"
+
+var bookColumns = blank.Columns{{Header: "month", From: "month"}, {Header: "corrects", From: "of"}, {Header: "country", From: "country"}, {Header: "tax rate", From: "rate"},
+	{Header: "currency", From: "currency"}, {Header: "lines", From: "lines", As: "number"}, {Header: "gross", From: "gross", As: "number"}, {Header: "tax", From: "tax", As: "number"},
+	{Header: "net", From: "net", As: "number"}}
+
+// BookFile is a month's books as a file: csv or xlsx.
+func (st *Stop) BookFile(ctx context.Context, text, kind string) (string, []byte, error) {
+	if kind != "csv" && kind != "xlsx" {
+		return "", nil, fault.At("kind", "books come as csv or xlsx")
+	}
+	b, err := st.Book(ctx, text)
+	if err != nil {
+		return "", nil, err
+	}
+	var rows blank.List
+	for _, r := range b.Rows {
+		amount := func(v int64) string { return money.Of(v, money.Currency(r.Currency)).String() }
+		rows = append(rows, blank.Row{"month": b.Month, "of": r.Of, "country": r.Country, "rate": r.Rate, "currency": r.Currency, "lines": json.Number(strconv.FormatInt(r.Lines, 10)),
+			"gross": amount(r.Gross), "tax": amount(r.Tax), "net": amount(r.Net)})
+	}
+	sheet, err := blank.Read([]byte(bookHeads))
+	if err != nil {
+		return "", nil, err
+	}
+	var out bytes.Buffer
+	layout := blank.Layout{HeaderRow: 1, FirstRow: 2, Columns: bookColumns, Output: blank.Output{Kind: kind, Encoding: "utf-8-bom"}}
+	_, err = sheet.Fill(&layout, rows, &out, blank.Options{Human: true, Anyway: true})
+	return fmt.Sprintf("books-%s.%s", text, kind), out.Bytes(), err
+}
