@@ -47,6 +47,17 @@ type OrderLine struct {
 var buyers = []Buyer{
 	{"Ines Fairweather", []string{"4 Saltpan Row", "Wick"}, "GB"}, {"Tomas Underhill", []string{"Old Mill, Kiln Lane", "Brae"}, "GB"},
 	{"Marit Solheim", []string{"Nedre gate 12", "Vik"}, "NO"}, {"Jonah Pettibone", []string{"Flat 3, 18 Harbour Street", "Skerry"}, "IE"},
+	{"Greta Amsel", []string{"Mühlweg 9", "Auental"}, "DE"},
+}
+
+// buyer is somebody who buys on a site, of its country where one is known.
+func buyer(site string, n int) Buyer {
+	for i := range buyers {
+		if b := buyers[(n+i)%len(buyers)]; b.Country == site {
+			return b
+		}
+	}
+	return buyers[n%len(buyers)]
 }
 
 // Buy has somebody buy so many of one of our listings on a site. It is an error
@@ -72,7 +83,7 @@ func (m *Marketplace) Buy(site, sku string, quantity int64) (ref string, err err
 	if e := m.byRef[have.Entry]; e != nil {
 		title = e.Title
 	}
-	o := &Order{Ref: fmt.Sprintf("%s-%05d", site, n), Placed: m.Clock.Now(), Currency: currency, Buyer: buyers[n%len(buyers)],
+	o := &Order{Ref: fmt.Sprintf("%s-%05d", site, n), Placed: m.Clock.Now(), Currency: currency, Buyer: buyer(site, n),
 		Lines: []OrderLine{{Ref: "1", SKU: sku, Title: title, Quantity: quantity, Price: have.Price, Delivery: m.Charges[site]}}}
 	if m.orders == nil {
 		m.orders = map[string][]*Order{}
