@@ -16,6 +16,7 @@ import (
 	"easymargin/internal/place"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/orders"
+	"easymargin/internal/stops/sources"
 	"easymargin/internal/store"
 )
 
@@ -595,4 +596,87 @@ func TestBooksThatAreClosedStayAsTheyAre(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "books-2026-04.csv", name)
 	assert.Contains(t, string(raw), "2026-04,2026-03,GB,20%,GBP,0,-3.00,-0.50,-2.50\r\n")
+}
+
+// An order that can't be as it is told is kept, with what is wrong, and none keeps those
+// after it from being read.
+func TestAnOrderThatCannotBeIsKept(t *testing.T) {
+	s := newStall(t, 1)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	sku := s.all()[0].SKU
+	s.front.said(http.MethodGet, "/orders", func(answer map[string]any) {
+		list := answer["orders"].([]any)
+		for i, x := range list {
+			o := x.(map[string]any)
+			l := o["lines"].([]any)[0].(map[string]any)
+			switch i {
+			case 0:
+				l["quantity"], l["price"] = 0, -5
+			case 1:
+				o["ref"], o["currency"] = "", "shells"
+			case 2:
+				o["lines"] = []any{}
+			case 3:
+				o["lines"] = []any{l, l} // one name twice
+			}
+		}
+	})
+	for range 5 {
+		s.buy("GB", sku, 1)
+	}
+	s.readOrders()
+	s.readOrders()
+	problems := s.lines("problems")
+	require.Len(t, problems, 3)
+	words := ""
+	for _, p := range problems {
+		words += p.Problem + "\n"
+	}
+	assert.Contains(t, words, "its quantity is 0, its price -5")
+	assert.Contains(t, words, `its currency is "shells"`)
+	assert.Contains(t, words, "it has no lines")
+	good := s.lines("buy")
+	require.Len(t, good, 3, "the fourth has two lines, the fifth one")
+	assert.Equal(t, "GB-00005", good[2].OrderRef)
+}
+
+// Two lines that could each be had from one supplier can't both be, where there is
+// one left there: the purchase says so, and nothing is bought.
+func TestLinesOfOneProductAreBoughtTogether(t *testing.T) {
+	s, gb, ie := onTwoSites(t, 1, 20)
+	e := s.entries[0].Ref
+	s.buy("GB", gb[e].SKU, 1)
+	s.buy("IE", ie[e].SKU, 1)
+	s.readOrders()
+	rows := s.lines("buy")
+	other, err := s.Sources.Make(t.Context(), sources.NewSource{Supplier: "Tidewrack Clearance", Currency: "GBP"})
+	require.NoError(t, err)
+	f, err := s.Sources.BringIn(t.Context(), strings.NewReader("ref,title,brand,ean,cost,stock\nT1,\""+s.entries[0].Title+"\","+s.entries[0].Brand+","+s.entries[0].GTIN+",1.00,1\n"),
+		sources.Arriving{Name: "t.csv", SourceID: &other.ID})
+	require.NoError(t, err)
+	s.take(f.ID, other.ID, true)
+	v, err := s.Orders.Split(t.Context(), orders.Wanted{Lines: lineIDs(rows)})
+	require.NoError(t, err)
+	at := int64(0)
+	for _, w := range v.Lines[0].Ways {
+		if w.Supplier == "Tidewrack Clearance" {
+			at = w.Product
+		}
+	}
+	if at == 0 {
+		t.Fatal("the second supplier is no way to have it")
+	}
+	both := orders.Wanted{Lines: lineIDs(rows), Choice: map[int64]int64{rows[0].ID: at, rows[1].ID: at}}
+	_, err = s.Orders.Buy(t.Context(), both)
+	assert.ErrorContains(t, err, "only 1 left at Tidewrack Clearance for these lines together")
+	assert.Len(t, s.lines("buy"), 2, "nothing was bought")
+	delete(both.Choice, rows[1].ID)
+	for _, w := range v.Lines[1].Ways {
+		if w.Supplier != "Tidewrack Clearance" {
+			both.Choice[rows[1].ID] = w.Product
+		}
+	}
+	_, err = s.Orders.Buy(t.Context(), both)
+	require.NoError(t, err)
 }

@@ -52,6 +52,8 @@ func TestPromisedIsInItemsRoundedUp(t *testing.T) {
 			line("3", 1, 1, 2, 6, true),  // and two more: two boxes
 			line("4", 1, 9, 1, 6, false), // missing from a feed already
 			line("5", 2, 3, 2, 1, true),
+			line("6", 2, 1, 1, 4, true), line("7", 2, 1, 1, 4, true),
+			tx.SetOrderLines([]int64{6, 7}, map[string]any{"state": store.LineBought, "bought_at": time.Now()}), // a box each, bought apart
 		} {
 			if err != nil {
 				return err
@@ -61,5 +63,5 @@ func TestPromisedIsInItemsRoundedUp(t *testing.T) {
 	}))
 	got, err := s.Reading(ctx).Promised()
 	require.NoError(t, err)
-	assert.Equal(t, map[int64]int64{1: 2, 2: 6}, got)
+	assert.Equal(t, map[int64]int64{1: 2, 2: 8}, got)
 }

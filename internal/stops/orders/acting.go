@@ -25,8 +25,11 @@ func (st *Stop) Sent(ctx context.Context, ids []int64, carrier, tracking string)
 		return fault.At("tracking", "say its tracking number")
 	}
 	return st.act(ctx, ids, "sent", []string{store.LineBought, store.LineNew}, func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer) {
-		return map[string]any{"state": store.LineSent, "sent_at": &now, "carrier": carrier, "tracking": tracking},
-			&place.OrderAnswer{Line: l.Ref, Do: place.OrderSent, Carrier: carrier, Tracking: tracking}
+		columns := map[string]any{"state": store.LineSent, "sent_at": &now, "carrier": carrier, "tracking": tracking}
+		if l.BoughtAt == nil { // it was bought elsewhere, by now
+			columns["bought_at"] = &now
+		}
+		return columns, &place.OrderAnswer{Line: l.Ref, Do: place.OrderSent, Carrier: carrier, Tracking: tracking}
 	})
 }
 
@@ -78,7 +81,7 @@ func (st *Stop) Settle(ctx context.Context, ids []int64) error {
 	})
 }
 
-// Real says what a line really cost, in its order's currency; "" leaves it open.
+// Real says what a line really cost, in its order's currency; "" leaves it as it is.
 func (st *Stop) Real(ctx context.Context, id int64, cost, sending, fees string) error {
 	tx := st.Store.Reading(ctx)
 	lines, err := tx.OrderLines([]int64{id})
@@ -95,7 +98,6 @@ func (st *Stop) Real(ctx context.Context, id int64, cost, sending, fees string) 
 	columns := map[string]any{}
 	for name, text := range map[string]string{"cost": cost, "sending": sending, "fees": fees} {
 		if strings.TrimSpace(text) == "" {
-			columns[name] = nil
 			continue
 		}
 		v, err := stops.Amount(name, text, money.Currency(o.Currency))
@@ -103,6 +105,9 @@ func (st *Stop) Real(ctx context.Context, id int64, cost, sending, fees string) 
 			return err
 		}
 		columns[name] = v
+	}
+	if len(columns) == 0 {
+		return fault.New(fault.Invalid, "say what its goods, sending it or its fees really cost")
 	}
 	return st.act(ctx, []int64{id}, "really", nil, func(*store.OrderLine, time.Time) (map[string]any, *place.OrderAnswer) { return columns, nil })
 }

@@ -267,7 +267,7 @@ func (st *Stop) Operations(api huma.API) {
 	}) (stops.Done, error) {
 		return stops.Said(st.Refund(ctx, in.ID, in.Body.Amount, in.Body.Returned))
 	})
-	stops.Op(api, http.MethodPut, "/api/order-lines/{id}/real", "real-costs", "What a line really cost; empty leaves it open", func(ctx context.Context, in *struct {
+	stops.Op(api, http.MethodPut, "/api/order-lines/{id}/real", "real-costs", "What a line really cost; empty leaves it as it is", func(ctx context.Context, in *struct {
 		stops.ByID
 		Body struct {
 			Cost    string `json:"cost,omitempty" maxLength:"40"`
@@ -285,7 +285,9 @@ func (st *Stop) Operations(api huma.API) {
 	stops.Op(api, http.MethodGet, "/api/books/{month}", "book", "A month for the accountant, as it is or as it was closed",
 		func(ctx context.Context, in *ofMonth) (Book, error) { return st.Book(ctx, in.Month) })
 	stops.Op(api, http.MethodPost, "/api/books/{month}/close", "close-book", "Close a month that is over, once, after those before it",
-		func(ctx context.Context, in *ofMonth) (stops.Done, error) { return stops.Said(st.CloseBook(ctx, in.Month)) })
+		func(ctx context.Context, in *ofMonth) (stops.Done, error) {
+			return stops.Said(st.CloseBook(ctx, in.Month))
+		})
 	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/books/{month}/file.{kind}", OperationID: "book-file",
 		Summary: "A month for the accountant as a file: csv or xlsx",
 		Parameters: []*huma.Param{{Name: "month", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}},

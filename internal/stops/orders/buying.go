@@ -83,7 +83,8 @@ type division struct {
 	currency  money.Currency
 	rows      []store.OrderLineRow // what was expected of them in its currency
 	rates     []store.ExchangeRate
-	ways      [][]store.Way // by line
+	promised  map[int64]int64 // items, by supplier product
+	ways      [][]store.Way   // by line
 	suppliers []int64
 	names     []string
 	purchase  buying.Purchase
@@ -112,7 +113,7 @@ func (st *Stop) divide(tx store.Tx, ids []int64) (*division, error) {
 	if err != nil {
 		return nil, err
 	}
-	d := &division{currency: money.Currency(rows[0].Currency), rows: rows, rates: rates}
+	d := &division{currency: money.Currency(rows[0].Currency), rows: rows, rates: rates, promised: promised}
 	change := func(v int64, from string) (int64, bool) { return d.change(v, from, string(d.currency)) }
 	for i := range rows {
 		l := &rows[i]
@@ -137,7 +138,7 @@ func (st *Stop) divide(tx store.Tx, ids []int64) (*division, error) {
 			if w.StockState == "known" {
 				left := w.Stock - promised[w.SupplierProductID]
 				if l.SupplierProductID != nil && *l.SupplierProductID == w.SupplierProductID && l.Promised { // what is promised is this
-					left += (line.Units + max(l.UnitsBought, 1) - 1) / max(l.UnitsBought, 1)
+					left += own(l)
 				}
 				left = max(left, 0)
 				o.Stock = &left
@@ -306,10 +307,60 @@ func (d *division) view(mine, best *buying.Split) SplitView {
 		}
 		out.Lines = append(out.Lines, l)
 	}
+	for i, words := range d.short(mine) {
+		out.Lines[i].Words = words
+	}
 	for _, b := range mine.Suppliers {
 		out.Suppliers = append(out.Suppliers, SplitSupplier{d.suppliers[b.Supplier], d.names[b.Supplier], b.Goods, b.Delivery, b.ToppedUp})
 	}
 	return out
+}
+
+// short are the lines, by their places, for which there isn't enough where several
+// are bought of one product: each by itself could be had.
+func (d *division) short(s *buying.Split) map[int]string {
+	taken, left, out := map[int64]int64{}, map[int64]int64{}, map[int]string{}
+	for i := range d.rows { // what is promised of these lines is theirs
+		for k, w := range d.ways[i] {
+			o := d.optionOf[i][k]
+			if o < 0 || d.purchase.Lines[i].Options[o].Stock == nil {
+				continue
+			}
+			if _, known := left[w.SupplierProductID]; !known {
+				left[w.SupplierProductID] = max(w.Stock-d.promised[w.SupplierProductID], 0)
+			}
+		}
+	}
+	for i := range d.rows {
+		l := &d.rows[i]
+		if l.SupplierProductID != nil && l.Promised {
+			if _, counted := left[*l.SupplierProductID]; counted {
+				left[*l.SupplierProductID] += own(l)
+			}
+		}
+	}
+	for i := range d.ways {
+		for _, w := range d.ways[i] { // several in one box are promised together, and bought apart
+			if have, counted := left[w.SupplierProductID]; counted {
+				left[w.SupplierProductID] = min(have, w.Stock)
+			}
+		}
+	}
+	for _, c := range s.Choices {
+		w := d.ways[c.Line][slices.Index(d.optionOf[c.Line], c.Option)]
+		have, counted := left[w.SupplierProductID]
+		taken[w.SupplierProductID] += c.Items
+		if counted && taken[w.SupplierProductID] > have {
+			out[c.Line] = fmt.Sprintf("only %d left at %s for these lines together", have, w.Supplier)
+		}
+	}
+	return out
+}
+
+// own is how many items are promised of a line.
+func own(l *store.OrderLineRow) int64 {
+	bought := max(l.UnitsBought, 1)
+	return (l.Quantity*max(l.Units, 1) + bought - 1) / bought
 }
 
 func whyNot(w *store.Way) string {
@@ -370,6 +421,9 @@ func (st *Stop) Buy(ctx context.Context, in Wanted) ([]int64, error) {
 		v := d.view(&mine, &mine)
 		if len(v.Unserved) > 0 {
 			return fault.New(fault.Conflict, "nobody has enough for %s now; leave them out, or call them off", stops.Plural(int64(len(v.Unserved)), "line", "lines"))
+		}
+		for _, words := range d.short(&mine) {
+			return fault.New(fault.Conflict, "%s; choose another supplier for one of them", words)
 		}
 		if len(v.Losses) > 0 && !in.Yes {
 			return fault.New(fault.Held, "%s would be bought at a loss; say yes to it, or leave them out", stops.Plural(int64(len(v.Losses)), "line", "lines"))

@@ -180,9 +180,6 @@ func ordersIn(records [][]string, columns map[string]string, c money.Currency, n
 		}
 		l := place.OrderLine{Ref: row.cell("line"), SKU: row.cell("sku"), Title: row.cell("title"), Quantity: row.count("quantity"), Price: row.amount("price"),
 			Delivery: row.amount("delivery"), Tax: row.known("tax"), Fees: row.known("fees"), State: stateOf(row.cell("state"))}
-		if l.Ref == "" {
-			l.Ref = strconv.Itoa(len(out[k].Lines) + 1)
-		}
 		if ref == "" {
 			row.fail("order", "is empty")
 		}

@@ -1,9 +1,12 @@
 package orders
 
 import (
+	"crypto/sha256"
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
+	"time"
 
 	"easymargin/core/money"
 	"easymargin/internal/place"
@@ -18,10 +21,7 @@ import (
 func (st *Stop) take(tx store.Tx, site *store.Site, list []place.Order, origin string) error {
 	var sold []int64 // supplier products of which something was sold or given back
 	for i := range list {
-		o := &list[i]
-		if err := check(o, site); err != nil {
-			return err
-		}
+		o := readable(&list[i], site, st.Now())
 		row, lines, known, err := tx.OrderOf(site.ID, o.Ref)
 		if err != nil {
 			return err
@@ -38,7 +38,7 @@ func (st *Stop) take(tx store.Tx, site *store.Site, list []place.Order, origin s
 			if at < 0 {
 				touched, err = st.newLine(tx, site, &row, x)
 			} else {
-				touched, err = st.changedLine(tx, &lines[at], x)
+				touched, err = st.changedLine(tx, &lines[at], &x.OrderLine)
 			}
 			if err != nil {
 				return err
@@ -54,39 +54,90 @@ func (st *Stop) take(tx store.Tx, site *store.Site, list []place.Order, origin s
 	return tx.DirtySold(st.Now(), sold)
 }
 
-// check says what can't be in an order.
-func check(o *place.Order, site *store.Site) error {
-	wrong := ""
-	switch {
-	case o.Ref == "":
-		wrong = "it has no name"
-	case !money.Currency(o.Currency).Valid():
-		wrong = fmt.Sprintf("%q is no currency", o.Currency)
-	}
-	for _, l := range o.Lines {
-		if l.Quantity < 1 || l.Price < 0 || l.Delivery < 0 || l.Ref == "" {
-			wrong = fmt.Sprintf("its line %q has no quantity above 0, or an amount below it", l.Ref)
-		}
-	}
-	if wrong != "" {
-		return &place.Unreachable{Name: site.Name, Err: fmt.Errorf("its order %q can't be read: %s", stops.Clip(o.Ref, 40), wrong)}
-	}
-	return nil
+// order is one as it is taken: each of its lines has a name of its own.
+type order struct {
+	place.Order
+	Lines []line
 }
 
-func (st *Stop) newOrder(tx store.Tx, site *store.Site, o *place.Order, origin string) (store.Order, error) {
-	buyer, err := json.Marshal(o.Buyer)
+// line is one as it is taken, with what is wrong with it; "": nothing.
+type line struct {
+	place.OrderLine
+	wrong string
+}
+
+// readable is an order that can be kept, whatever a place tells: what can't be as it
+// says is kept as far as it can, with what is wrong, for a person. An order is never
+// dropped, and none keeps those after it from being read.
+func readable(o *place.Order, site *store.Site, now time.Time) *order {
+	out := &order{Order: *o}
+	if out.Ref = stops.Clip(strings.TrimSpace(o.Ref), 100); out.Ref == "" {
+		text, err := json.Marshal(o)
+		if err != nil {
+			text = []byte(o.Buyer.Name)
+		}
+		out.Ref = fmt.Sprintf("without a name, %x", sha256.Sum256(text))[:30]
+	}
+	if o.Placed.IsZero() {
+		out.Placed = now
+	}
+	strange := ""
+	if !money.Currency(o.Currency).Valid() {
+		strange = fmt.Sprintf("its currency is %q; ", stops.Clip(o.Currency, 10))
+		out.Currency = site.Currency
+	}
+	list := o.Lines
+	if len(list) == 0 {
+		list, strange = []place.OrderLine{{Quantity: 1}}, strange+"it has no lines; "
+	}
+	names := map[string]int{}
+	for _, x := range list {
+		l := line{OrderLine: x, wrong: strange}
+		if x.Quantity < 1 || x.Quantity > most || x.Price < 0 || x.Price > most || x.Delivery < 0 || x.Delivery > most {
+			l.wrong += fmt.Sprintf("its quantity is %d, its price %d, its delivery %d; ", x.Quantity, x.Price, x.Delivery)
+			l.Quantity, l.Price, l.Delivery = min(max(x.Quantity, 1), most), min(max(x.Price, 0), most), min(max(x.Delivery, 0), most)
+		}
+		l.SKU = stops.Clip(strings.TrimSpace(x.SKU), 200)
+		if l.Ref = stops.Clip(strings.TrimSpace(x.Ref), 100); l.Ref == "" {
+			l.Ref = "of " + l.SKU
+		}
+		names[l.Ref]++
+		if n := names[l.Ref]; n > 1 {
+			l.Ref = fmt.Sprintf("%s, %d", l.Ref, n)
+		}
+		if l.wrong != "" {
+			l.wrong = "it can't be read as it was told: " + strings.TrimSuffix(l.wrong, "; ")
+		}
+		out.Lines = append(out.Lines, l)
+	}
+	return out
+}
+
+// most is the most units, and minor units, that one line may have.
+const most = 1_000_000_000
+
+// clipped is a buyer as far as one is kept.
+func clipped(b place.Buyer) place.Buyer {
+	out := place.Buyer{Name: stops.Clip(b.Name, 200), Country: stops.Clip(b.Country, 2), Mail: stops.Clip(b.Mail, 320)}
+	for _, l := range b.Address[:min(len(b.Address), 12)] {
+		out.Address = append(out.Address, stops.Clip(l, 200))
+	}
+	return out
+}
+
+func (st *Stop) newOrder(tx store.Tx, site *store.Site, o *order, origin string) (store.Order, error) {
+	buyer, err := json.Marshal(clipped(o.Buyer))
 	if err != nil {
 		return store.Order{}, err
 	}
-	row := store.Order{SiteID: site.ID, Version: 1, Ref: stops.Clip(o.Ref, 100), Origin: origin, PlacedAt: o.Placed.UTC(), SeenAt: st.Now(), Currency: o.Currency,
+	row := store.Order{SiteID: site.ID, Version: 1, Ref: o.Ref, Origin: origin, PlacedAt: o.Placed.UTC(), SeenAt: st.Now(), Currency: o.Currency,
 		Buyer: string(buyer), Country: stops.Clip(o.Buyer.Country, 2)}
 	return row, tx.Create(&row)
 }
 
 // newLine keeps a line that is new, with what was expected of it. It gives the
 // supplier product that it is to be had from.
-func (st *Stop) newLine(tx store.Tx, site *store.Site, o *store.Order, x *place.OrderLine) (*int64, error) {
+func (st *Stop) newLine(tx store.Tx, site *store.Site, o *store.Order, x *line) (*int64, error) {
 	l := store.OrderLine{OrderID: o.ID, Ref: x.Ref, SKU: x.SKU, Title: stops.Clip(x.Title, 500), Quantity: x.Quantity, Price: x.Price, Delivery: x.Delivery,
 		Tax: x.Tax, Fees: x.Fees, Refunded: x.Refunded, State: store.LineNew, Units: 1, UnitsBought: 1}
 	ours, err := tx.ListingsBySKU(site.ID, []string{x.SKU})
@@ -101,6 +152,9 @@ func (st *Stop) newLine(tx store.Tx, site *store.Site, o *store.Order, x *place.
 		}
 	} else {
 		l.Problem = fmt.Sprintf("nothing of ours on %s has the SKU %s", site.Name, stops.Clip(x.SKU, 60))
+	}
+	if x.wrong != "" {
+		l.Problem = x.wrong
 	}
 	l.Promised = l.SupplierProductID != nil
 	if over(x.State) {

@@ -1158,7 +1158,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** What a line really cost; empty leaves it open */
+        /** What a line really cost; empty leaves it as it is */
         put: operations["real-costs"];
         post?: never;
         delete?: never;
