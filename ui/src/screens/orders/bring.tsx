@@ -184,7 +184,7 @@ function TypedLines() {
             aria-label={`Price ${i + 1}`}
             placeholder="price of one"
             figures
-            w="104px"
+            w="132px"
             h="28px"
             {...register(`lines.${i}.price`)}
           />
