@@ -176,6 +176,8 @@ func TestAnOrderIsBoughtAndSent(t *testing.T) {
 	rows := s.lines("buy")
 	require.Len(t, rows, 1)
 	require.NotNil(t, rows[0].ExpectedProfit)
+	waits := s.today()["buy"]
+	assert.Equal(t, [2]any{2 * rows[0].Price, "GBP"}, [2]any{waits.Stake, waits.Currency}, "what was paid for it is at stake")
 	assert.Equal(t, 2**listing.Profit, *rows[0].ExpectedProfit)
 	v, err := s.Orders.One(t.Context(), rows[0].OrderID)
 	require.NoError(t, err)

@@ -306,3 +306,17 @@ func (tx Tx) NextBuying() (string, error) {
 	err := tx.db.Raw("SELECT coalesce(max(id), 0) + 1 FROM purchases").Scan(&n).Error
 	return fmt.Sprintf("P-%05d", n), err
 }
+
+// Unbought is what buyers paid, in one currency, for what is still to be bought.
+type Unbought struct {
+	Currency string
+	Lines    int64
+	Paid     int64
+}
+
+// ToBuy is what is still to be bought, by currency.
+func (s *Store) ToBuy(ctx context.Context) ([]Unbought, error) {
+	var out []Unbought
+	return out, s.read.WithContext(ctx).Raw(`SELECT o.currency, count(*) AS lines, sum(x.price * x.quantity + x.delivery) AS paid
+		FROM order_lines x JOIN orders o ON o.id = x.order_id WHERE x.state = 'new' AND x.problem = '' GROUP BY o.currency ORDER BY paid DESC`).Scan(&out).Error
+}

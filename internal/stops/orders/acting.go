@@ -48,19 +48,11 @@ func (st *Stop) Cancel(ctx context.Context, ids []int64) error {
 // Refund gives money back for one line, in its currency; returned says that it came
 // back.
 func (st *Stop) Refund(ctx context.Context, id int64, amount string, returned bool) error {
-	tx := st.Store.Reading(ctx)
-	lines, err := tx.OrderLines([]int64{id})
+	currency, err := st.currencyOf(ctx, id)
 	if err != nil {
 		return err
 	}
-	if len(lines) == 0 {
-		return store.ErrMissing
-	}
-	o, err := store.GetTx[store.Order](tx, lines[0].OrderID)
-	if err != nil {
-		return err
-	}
-	v, err := stops.Amount("amount", amount, money.Currency(o.Currency))
+	v, err := stops.Amount("amount", amount, currency)
 	if err != nil {
 		return err
 	}
@@ -74,6 +66,17 @@ func (st *Stop) Refund(ctx context.Context, id int64, amount string, returned bo
 		})
 }
 
+// currencyOf is the currency that a line was sold in.
+func (st *Stop) currencyOf(ctx context.Context, lineID int64) (money.Currency, error) {
+	tx := st.Store.Reading(ctx)
+	line, err := store.GetTx[store.OrderLine](tx, lineID)
+	if err != nil {
+		return "", err
+	}
+	o, err := store.GetTx[store.Order](tx, line.OrderID)
+	return money.Currency(o.Currency), err
+}
+
 // Settle says of lines with a problem that a person has seen to it.
 func (st *Stop) Settle(ctx context.Context, ids []int64) error {
 	return st.act(ctx, ids, "seen to", nil, func(*store.OrderLine, time.Time) (map[string]any, *place.OrderAnswer) {
@@ -83,15 +86,7 @@ func (st *Stop) Settle(ctx context.Context, ids []int64) error {
 
 // Real says what a line really cost, in its order's currency; "" leaves it as it is.
 func (st *Stop) Real(ctx context.Context, id int64, cost, sending, fees string) error {
-	tx := st.Store.Reading(ctx)
-	lines, err := tx.OrderLines([]int64{id})
-	if err != nil {
-		return err
-	}
-	if len(lines) == 0 {
-		return store.ErrMissing
-	}
-	o, err := store.GetTx[store.Order](tx, lines[0].OrderID)
+	currency, err := st.currencyOf(ctx, id)
 	if err != nil {
 		return err
 	}
@@ -100,7 +95,7 @@ func (st *Stop) Real(ctx context.Context, id int64, cost, sending, fees string) 
 		if strings.TrimSpace(text) == "" {
 			continue
 		}
-		v, err := stops.Amount(name, text, money.Currency(o.Currency))
+		v, err := stops.Amount(name, text, currency)
 		if err != nil {
 			return err
 		}

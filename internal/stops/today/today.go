@@ -115,8 +115,14 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 		More: "Placed more than two days ago, and not sent.", Action: "See them", Link: "/orders"})
 	put(c.OrdersWrong, TodayItem{Kind: "problems", Words: stops.Plural(c.OrdersWrong, "order line has a problem", "order lines have a problem"),
 		More: "Something only you can settle: an unknown SKU, a return, a no from the marketplace.", Action: "Look", Link: "/orders?part=problems"})
-	put(c.OrdersBuy, TodayItem{Kind: "buy", Words: stops.Plural(c.OrdersBuy, "order line is to be bought", "order lines are to be bought"),
-		More: "Sold; nothing of it is offered any more.", Action: "Buy", Link: "/orders"})
+	sold, err := st.Store.ToBuy(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, x := range sold {
+		put(x.Lines, TodayItem{Kind: "buy", Words: stops.Plural(x.Lines, "order line is to be bought", "order lines are to be bought"),
+			More: "Sold and paid for; nothing of it is offered any more.", Action: "Buy", Link: "/orders", Stake: x.Paid, Currency: x.Currency})
+	}
 	put(c.OrdersSend, TodayItem{Kind: "to send", Words: stops.Plural(c.OrdersSend, "order line is to be marked as sent", "order lines are to be marked as sent"),
 		More: "Bought, and on its way to its buyer or to you.", Action: "Mark them", Link: "/orders?part=send"})
 	put(c.SaidThere, TodayItem{Kind: "said there",

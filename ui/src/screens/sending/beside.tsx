@@ -36,7 +36,7 @@ export function SaidThere() {
           sorting={a.sorting ?? { sort: "seen", desc: true }}
           onSort={a.setSorting}
           empty={
-            <Empty title="All says there what was sent">
+            <Empty title="Every listing says there what was sent">
               What somebody changes of a listing at a place that tells its words stands here once it has been read back.
             </Empty>
           }

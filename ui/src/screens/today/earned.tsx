@@ -28,11 +28,14 @@ export function EarnedToday() {
       {data.totals.map((t) => {
         const rows = data.rows.filter((r) => r.currency === t.currency);
         const now = rows.find((r) => r.key === today)?.left ?? 0;
-        const usual = Math.round((t.left - now) / days);
+        const since = rows[0]?.key ?? today; // a shop that is younger than four weeks
+        const before = Math.round((Date.parse(today) - Date.parse(since)) / 86_400_000);
         return (
           <chakra.div key={t.currency} display="flex" gap="3" alignItems="baseline">
             <Money minor={now} currency={t.currency} unit sign fontWeight="700" fontSize="15.5px" />
-            <Quiet fontSize="12.5px">a usual day {money(usual, t.currency)}</Quiet>
+            {before > 0 && (
+              <Quiet fontSize="12.5px">a usual day {money(Math.round((t.left - now) / before), t.currency)}</Quiet>
+            )}
           </chakra.div>
         );
       })}
