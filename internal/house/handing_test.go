@@ -51,6 +51,14 @@ func newStall(t *testing.T, products int, with ...string) *stall {
 	return s
 }
 
+// sound says that the data agrees with itself in everything that a check looks at.
+func sound(t *testing.T, s *store.Store) {
+	t.Helper()
+	list, err := s.Check(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, store.Broken(list))
+}
+
 // list is what the supplier sends: cost in pence and stock of each product.
 func (s *stall) list(cost, stock func(i int) int64) string {
 	var b strings.Builder

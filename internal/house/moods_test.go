@@ -48,9 +48,7 @@ func TestHoweverAMarketplaceMisbehaves(t *testing.T) {
 				}
 			}
 			assert.Empty(t, s.planned())
-			list, err := s.Store.Check(t.Context())
-			require.NoError(t, err)
-			assert.Empty(t, store.Broken(list))
+			sound(t, s.Store)
 		})
 	}
 }

@@ -43,7 +43,5 @@ func TestAPlanForScriptsBesideAServerAndWithoutOne(t *testing.T) {
 	require.NoError(t, script.SendPlans(t.Context(), &got, 20*time.Second), "nobody serves the data: it hands it over itself")
 	assert.Equal(t, got.Go, *got.Confirmed)
 	assert.NotZero(t, *got.Confirmed)
-	list, err := script.Store.Check(t.Context())
-	require.NoError(t, err)
-	assert.Empty(t, store.Broken(list))
+	sound(t, script.Store)
 }

@@ -92,9 +92,7 @@ func TestChangedWordsOfAListingOnSaleAreSent(t *testing.T) {
 	row, err := l.Store.ListingRowOf(t.Context(), ids[0])
 	require.NoError(t, err)
 	assert.Equal(t, [2]any{store.ListingLive, *row.Price}, [2]any{row.State, *row.ConfirmedPrice})
-	list, err := l.Store.Check(t.Context())
-	require.NoError(t, err)
-	assert.Empty(t, store.Broken(list))
+	sound(t, l.Store)
 }
 
 // While words are on their way, stock that is gone doesn't wait for them.
