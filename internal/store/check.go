@@ -72,11 +72,17 @@ var invariants = []invariant{
 		workedOut,
 	},
 	{
-		"no more is offered than a supplier has",
+		"no more is offered than a supplier has that isn't sold yet",
 		`SELECT l.sku || ': ' || l.quantity FROM listings l JOIN supply_links k ON k.id = l.supply_link_id JOIN supplier_products sp ON sp.id = k.supplier_product_id
-			WHERE l.quantity > 0 AND sp.stock_state = 'known' AND l.quantity * max(l.units, 1) > sp.stock * max(k.units_bought, 1)
+			LEFT JOIN (` + promisedItems + `) p ON p.id = sp.id
+			WHERE l.quantity > 0 AND sp.stock_state = 'known' AND l.quantity * max(l.units, 1) > (sp.stock - coalesce(p.items, 0)) * max(k.units_bought, 1)
 			AND NOT EXISTS (SELECT 1 FROM dirties d WHERE d.listing_id = l.id)`,
 		workedOut,
+	},
+	{
+		"what is sold and not bought is promised",
+		"SELECT 'order line ' || id FROM order_lines WHERE state = 'new' AND supplier_product_id IS NOT NULL AND NOT promised",
+		ourFault,
 	},
 	{
 		"a listing waits in one plan, with one line at most for its price",

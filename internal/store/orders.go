@@ -40,23 +40,26 @@ func (tx Tx) OrderLines(ids []int64) ([]OrderLine, error) {
 	return out, tx.db.Where("id"+inList, listOf(ids)).Order("id").Find(&out).Error
 }
 
+// promisedItems is a query for how many items (items) of each supplier product (id)
+// are promised; see Promised.
+const (
+	lineUnits     = "x.quantity * max(x.units, 1)"
+	lineBox       = "max(x.units_bought, 1)"
+	promisedItems = `SELECT p.id, sum(p.items) AS items FROM (
+		SELECT x.supplier_product_id AS id, (sum(` + lineUnits + `) + ` + lineBox + ` - 1) / ` + lineBox + ` AS items FROM order_lines x
+			WHERE x.promised AND x.supplier_product_id IS NOT NULL AND x.bought_at IS NULL GROUP BY x.supplier_product_id, x.units_bought
+		UNION ALL SELECT x.supplier_product_id, coalesce((SELECT b.items FROM purchase_lines b WHERE b.order_line_id = x.id ORDER BY b.purchase_id DESC LIMIT 1),
+			(` + lineUnits + ` + ` + lineBox + ` - 1) / ` + lineBox + `) FROM order_lines x
+			WHERE x.promised AND x.supplier_product_id IS NOT NULL AND x.bought_at IS NOT NULL) p GROUP BY p.id`
+)
+
 // Promised is how many items of each supplier product are sold and not missing
 // from a feed of its supplier yet: as many as were bought, and of what wasn't yet the
 // units together, rounded up.
 func (tx Tx) Promised() (map[int64]int64, error) {
-	const (
-		units = "x.quantity * max(x.units, 1)"
-		box   = "max(x.units_bought, 1)"
-	)
 	var id, n int64
 	out := map[int64]int64{}
-	err := eachArray(tx.db, asArray("p.id, sum(p.items)")+` FROM (
-		SELECT x.supplier_product_id AS id, (sum(`+units+`) + `+box+` - 1) / `+box+` AS items FROM order_lines x
-			WHERE x.promised AND x.supplier_product_id IS NOT NULL AND x.bought_at IS NULL GROUP BY x.supplier_product_id, x.units_bought
-		UNION ALL SELECT x.supplier_product_id, coalesce((SELECT b.items FROM purchase_lines b WHERE b.order_line_id = x.id ORDER BY b.purchase_id DESC LIMIT 1),
-			(`+units+` + `+box+` - 1) / `+box+`) FROM order_lines x
-			WHERE x.promised AND x.supplier_product_id IS NOT NULL AND x.bought_at IS NOT NULL) p GROUP BY p.id`,
-		[]any{&id, &n}, func() { out[id] = n })
+	err := eachArray(tx.db, asArray("id, items")+" FROM ("+promisedItems+")", []any{&id, &n}, func() { out[id] = n })
 	return out, err
 }
 
