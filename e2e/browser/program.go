@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math/rand/v2"
 	"net"
 	"net/http"
 	"os"
@@ -14,6 +15,7 @@ import (
 	"path/filepath"
 	"runtime"
 	"strings"
+	"sync/atomic"
 )
 
 // Program is a running easymargin.
@@ -32,15 +34,18 @@ func Binary() string {
 	return filepath.Join(filepath.Dir(here), "..", "..", "bin", "easymargin")
 }
 
-// FreePorts finds a port whose three followers are free as well.
+// ports counts on where FreePorts looks next: no two programs of one run are given
+// the same.
+var ports atomic.Int64
+
+func init() { ports.Store(rand.Int64N(2000)) }
+
+// FreePorts finds a port whose three followers are free as well. They are below
+// those that systems give to outgoing connections, one of which could take a port
+// between here and the program's start.
 func FreePorts() (int, error) {
 	for range 50 {
-		l, err := net.Listen("tcp", "127.0.0.1:0")
-		if err != nil {
-			return 0, err
-		}
-		port := l.Addr().(*net.TCPAddr).Port
-		_ = l.Close()
+		port := 10000 + int(ports.Add(1)%2500)*8
 		free := true
 		for k := range 4 {
 			l, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", port+k))
@@ -52,7 +57,7 @@ func FreePorts() (int, error) {
 			return port, nil
 		}
 	}
-	return 0, errors.New("no three free ports in a row")
+	return 0, errors.New("no four free ports in a row")
 }
 
 // Start runs the program with arguments and waits until it says where it is.
