@@ -40,6 +40,7 @@ func root() *cobra.Command {
 		checkCommand(),
 		backupCommand(),
 		restoreCommand(),
+		passwordCommand(),
 		sheetCommand(),
 		fillCommand(),
 		&cobra.Command{

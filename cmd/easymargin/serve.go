@@ -85,7 +85,8 @@ type service struct {
 
 func serve(ctx context.Context, o service) error {
 	password := os.Getenv("EASYMARGIN_PASSWORD")
-	if err := web.CheckAddr(o.addr, password); err != nil {
+	elsewhere, err := web.Elsewhere(o.addr, password)
+	if err != nil {
 		return err
 	}
 	if (o.cert == "") != (o.key == "") {
@@ -99,12 +100,15 @@ func serve(ctx context.Context, o service) error {
 	if err := s.Lock(); err != nil {
 		return err
 	}
+	h := house.New(house.Options{Store: s, Now: o.now, Allow: o.allow, Names: o.names, NoPictures: !o.pictures, Password: password, Elsewhere: elsewhere})
+	defer h.Close()
+	if err := web.CheckGuarded(ctx, o.addr, h.People); err != nil {
+		return err
+	}
 	listener, err := net.Listen("tcp", o.addr)
 	if err != nil {
 		return fmt.Errorf("listening: %w; choose another with --addr", err)
 	}
-	h := house.New(house.Options{Store: s, Now: o.now, Allow: o.allow, Names: o.names, NoPictures: !o.pictures, Password: password})
-	defer h.Close()
 	if err := begin(ctx, h, o); err != nil {
 		return errors.Join(err, listener.Close())
 	}

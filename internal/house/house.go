@@ -53,7 +53,8 @@ type Options struct {
 	// Stall is how long an upload may bring nothing before it is given up.
 	Stall      time.Duration
 	NoPictures bool
-	Password   string // "" asks for none
+	Password   string // the owner's until she keeps one of her own; "": none
+	Elsewhere  bool   // reached from other machines: a password is asked for
 }
 
 func (o *Options) fill() {
@@ -132,7 +133,7 @@ func New(o Options) *House {
 	h.Weighing, h.Preparing = weighing.New(d), preparing.New(d)
 	h.Orders = orders.New(d)
 	h.Sending, h.Watching, h.Products, h.Today = sending.New(d, o.Poll), watching.New(d), products.New(d), today.New(d)
-	h.People = people.New(d, o.Password, o.Clock)
+	h.People = people.New(d, people.Options{Password: o.Password, Elsewhere: o.Elsewhere, Clock: o.Clock})
 	if h.Queue != nil {
 		for _, s := range h.Stops() {
 			if w, ok := s.(interface{ Handle(*work.Queue) }); ok {
@@ -217,6 +218,7 @@ var everything = []string{
 	"weigh",
 	"sieves",
 	"prepare",
+	"people",
 }
 
 // listen takes up what other programs queue, such as a command-line intake.

@@ -881,12 +881,40 @@ type Answer struct {
 	At     time.Time
 }
 
+// Person is somebody who works here.
+type Person struct {
+	ID       int64
+	Version  int64 `gorm:"default:1"`
+	Name     string
+	Role     string // of actor.Role
+	Password string // argon2id; "": none of their own
+	Code     string // secret of one-time codes, sealed; "": none
+	CodeOn   bool   // asked for at the log-in
+	CodeStep int64  // of the last code that was used
+	Active   bool   `gorm:"default:true"`
+	SeenAt   *time.Time
+}
+
+// Token lets scripts in, as somebody and for no more than its scope.
+type Token struct {
+	ID       int64
+	PersonID int64
+	Name     string
+	Scope    string // of actor.Role
+	Digest   string // SHA-256 of the token
+	MadeAt   time.Time
+	SeenAt   *time.Time
+	EndsAt   *time.Time // none: never
+}
+
 // Session is somebody who has logged in.
 type Session struct {
-	Digest string `gorm:"primaryKey"` // SHA-256 of the cookie's token
-	Actor  string
-	MadeAt time.Time
-	SeenAt time.Time
+	ID       int64
+	Digest   string // SHA-256 of the cookie's token
+	PersonID int64
+	Browser  string // as it calls itself
+	MadeAt   time.Time
+	SeenAt   time.Time
 }
 
 // models are all tables that have one, for the test that compares them with the migrations.
@@ -946,6 +974,8 @@ var models = []any{
 	&Run{},
 	&Audit{},
 	&Answer{},
+	&Person{},
+	&Token{},
 	&Session{},
 }
 

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"time"
 )
 
 // AnswerTo is the answer given to an actor's idempotency key; false where there is none.
@@ -16,19 +17,112 @@ func (s *Store) PutAnswer(ctx context.Context, a *Answer) error {
 	return s.write.WithContext(ctx).Create(a).Error
 }
 
+// Active are those who work here now, at most so many.
+func (tx Tx) Active(most int) ([]Person, error) {
+	var out []Person
+	return out, tx.db.Where("active").Order("id").Limit(most).Find(&out).Error
+}
+
+// People are all who work or worked here.
+func (tx Tx) People() ([]Person, error) {
+	var out []Person
+	return out, tx.db.Order("id").Find(&out).Error
+}
+
+// PersonNamed is who has a name, however it is written; false where nobody.
+func (tx Tx) PersonNamed(name string) (Person, bool, error) {
+	var p Person
+	res := tx.db.Where("name = ?", name).Limit(1).Find(&p)
+	return p, res.RowsAffected > 0, res.Error
+}
+
 // SessionOf is who has logged in with a token of this digest; false where nobody has.
-func (s *Store) SessionOf(ctx context.Context, digest string) (Session, bool, error) {
+func (tx Tx) SessionOf(digest string) (Session, bool, error) {
 	var x Session
-	res := s.read.WithContext(ctx).Where("digest = ?", digest).Limit(1).Find(&x)
+	res := tx.db.Where("digest = ?", digest).Limit(1).Find(&x)
 	return x, res.RowsAffected > 0, res.Error
 }
 
-// PutSession keeps who has logged in; DropSession ends it.
-func (s *Store) PutSession(ctx context.Context, x *Session) error {
-	return s.write.WithContext(ctx).Save(x).Error
+// SessionsOf are the log-ins of a person, the last used first.
+func (tx Tx) SessionsOf(person int64) ([]Session, error) {
+	var out []Session
+	return out, tx.db.Where("person_id = ?", person).Order("seen_at DESC").Find(&out).Error
 }
 
-// DropSession ends a session.
-func (s *Store) DropSession(ctx context.Context, digest string) error {
-	return s.write.WithContext(ctx).Where("digest = ?", digest).Delete(&Session{}).Error
+// DropSession ends a log-in by its digest.
+func (tx Tx) DropSession(digest string) error {
+	return tx.db.Where("digest = ?", digest).Delete(&Session{}).Error
+}
+
+// EndSession ends a person's log-in; false where they have none such.
+func (tx Tx) EndSession(person, id int64) (bool, error) {
+	res := tx.db.Where("person_id = ? AND id = ?", person, id).Delete(&Session{})
+	return res.RowsAffected > 0, res.Error
+}
+
+// EndSessions ends a person's log-ins, all but one (0: that one too).
+func (tx Tx) EndSessions(person, but int64) error {
+	return tx.db.Where("person_id = ? AND id <> ?", person, but).Delete(&Session{}).Error
+}
+
+// TokenOf is the token of a digest; false where there is none.
+func (tx Tx) TokenOf(digest string) (Token, bool, error) {
+	var t Token
+	res := tx.db.Where("digest = ?", digest).Limit(1).Find(&t)
+	return t, res.RowsAffected > 0, res.Error
+}
+
+// TokensOf are the tokens of a person, the newest first.
+func (tx Tx) TokensOf(person int64) ([]Token, error) {
+	var out []Token
+	return out, tx.db.Where("person_id = ?", person).Order("id DESC").Find(&out).Error
+}
+
+// DropToken ends a person's token; false where they have none such.
+func (tx Tx) DropToken(person, id int64) (bool, error) {
+	res := tx.db.Where("person_id = ? AND id = ?", person, id).Delete(&Token{})
+	return res.RowsAffected > 0, res.Error
+}
+
+// DropTokens ends all tokens of a person.
+func (tx Tx) DropTokens(person int64) error {
+	return tx.db.Where("person_id = ?", person).Delete(&Token{}).Error
+}
+
+// AuditPart says which part of who did what is wanted.
+type AuditPart struct {
+	Actor, Words string    // Words: in what was done, with what, or how
+	From, To     time.Time // To is after the last; zero: no such bound
+}
+
+// Audits lists who did what, the last first.
+func (s *Store) Audits(ctx context.Context, part AuditPart, p Page) (List[Audit], error) {
+	q := listQuery{columns: "a.*", from: "audits a WHERE true", id: "a.id", sorts: map[string]string{"id": "a.id"}, sort: "id", desc: true, upTo: true}
+	and := func(sql string, args ...any) {
+		q.from += " AND " + sql
+		q.args = append(q.args, args...)
+	}
+	if part.Actor != "" {
+		and("a.actor = ?", part.Actor)
+	}
+	if part.Words != "" {
+		and("instr(lower(a.what || ' ' || a.subject || ' ' || a.detail), lower(?)) > 0", part.Words)
+	}
+	if !part.From.IsZero() {
+		and("a.at >= ?", part.From)
+	}
+	if !part.To.IsZero() {
+		and("a.at < ?", part.To)
+	}
+	return list[Audit](ctx, s.read, q, p)
+}
+
+// Actors are those who did something, by name.
+func (s *Store) Actors(ctx context.Context) ([]string, error) {
+	var out []string
+	// Walks the index from one name to the next: the audit is long, its names are few.
+	err := s.read.WithContext(ctx).Raw(`WITH RECURSIVE names (name) AS (SELECT min(actor) FROM audits UNION ALL
+		SELECT (SELECT min(actor) FROM audits WHERE actor > name) FROM names WHERE name IS NOT NULL)
+		SELECT name FROM names WHERE name IS NOT NULL`).Scan(&out).Error
+	return out, err
 }

@@ -7,6 +7,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/stops"
 )
@@ -35,6 +36,14 @@ type DemoView struct {
 	Demo     bool      `json:"demo" doc:"Whether this is the demo"`
 	Password bool      `json:"password" doc:"Whether one logs in, and can log out"`
 	Now      time.Time `json:"now" doc:"The time the application goes by"`
+	Name     string    `json:"name" doc:"Who asks"`
+	Role     string    `json:"role" enum:"look,prepare,send,owner" doc:"What they may"`
+}
+
+func (s *server) demoView(ctx context.Context, now time.Time) DemoView {
+	_, alone := s.People.Alone(ctx)
+	who := actor.Asking(ctx)
+	return DemoView{s.Demo != nil, !alone, now, who.Name, who.Role.String()}
 }
 
 func (s *server) demoOperations(api huma.API) {
@@ -44,8 +53,8 @@ func (s *server) demoOperations(api huma.API) {
 		"/api/demo",
 		"demo",
 		"The clock, and whether this is the demo",
-		func(context.Context, *stops.None) (DemoView, error) {
-			return DemoView{s.Demo != nil, s.asksPassword(), s.Clock()}, nil
+		func(ctx context.Context, _ *stops.None) (DemoView, error) {
+			return s.demoView(ctx, s.Clock()), nil
 		},
 	)
 	stops.Op(
@@ -67,14 +76,14 @@ func (s *server) demoOperations(api huma.API) {
 		"/api/demo/forward",
 		"demo-forward",
 		"Move the demo's clock on",
-		func(_ context.Context, in *stops.Body[struct {
+		func(ctx context.Context, in *stops.Body[struct {
 			Minutes int `json:"minutes" minimum:"1" maximum:"10080"`
 		}]) (DemoView, error) {
 			if s.Demo == nil {
 				return DemoView{}, fault.New(fault.Missing, "only the demo has a clock that moves")
 			}
 			now := s.Demo.Forward(time.Duration(in.Body.Minutes) * time.Minute)
-			return DemoView{true, s.asksPassword(), now}, nil
+			return s.demoView(ctx, now), nil
 		},
 	)
 }

@@ -3,6 +3,7 @@
 package web
 
 import (
+	"context"
 	"embed"
 	"fmt"
 	"io/fs"
@@ -41,20 +42,27 @@ type server struct {
 	keys keyed
 }
 
-// CheckAddr refuses to be reached from elsewhere without a password, and a
-// password that is too short anywhere.
-func CheckAddr(addr, password string) error {
+// Elsewhere tells whether an address to listen at can be reached from other
+// machines. It refuses what is no address, and a password that is too short.
+func Elsewhere(addr, password string) (bool, error) {
 	host, _, err := net.SplitHostPort(addr)
 	if err != nil {
-		return fmt.Errorf("the address %q is not HOST:PORT", addr)
+		return false, fmt.Errorf("the address %q is not HOST:PORT", addr)
 	}
 	if password != "" && len([]rune(password)) < people.LeastPassword {
-		return fmt.Errorf("EASYMARGIN_PASSWORD has fewer than %d characters; choose a longer one", people.LeastPassword)
+		return false, fmt.Errorf("EASYMARGIN_PASSWORD has fewer than %d characters; choose a longer one", people.LeastPassword)
 	}
-	if !local(host) && password == "" {
-		return fmt.Errorf("%s can be reached from other machines: set a password in EASYMARGIN_PASSWORD first, or use 127.0.0.1", addr)
+	return !local(host), nil
+}
+
+// CheckGuarded refuses to be reached from other machines where no owner has a
+// password to log in with.
+func CheckGuarded(ctx context.Context, addr string, p *people.Stop) error {
+	guarded, err := p.Guarded(ctx)
+	if err != nil || guarded || !p.Elsewhere {
+		return err
 	}
-	return nil
+	return fmt.Errorf("%s can be reached from other machines: set a password first, in EASYMARGIN_PASSWORD or with easymargin password, or use 127.0.0.1", addr)
 }
 
 func local(host string) bool {
@@ -79,7 +87,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	var described *huma.OpenAPI
 	compress := middleware.Compress(5, "application/json", "text/html", "text/css", "text/javascript")
 	r.Group(func(r chi.Router) {
-		r.Use(s.who, compress, s.idempotent)
+		r.Use(s.who, compress, allowed, s.idempotent)
 		api := humachi.New(r, cfg)
 		for _, stop := range o.Stops {
 			stop.Operations(api)
@@ -121,8 +129,9 @@ func (s *server) checkHost(next http.Handler) http.Handler {
 		for _, h := range s.Hosts {
 			fine = fine || strings.EqualFold(h, host)
 		}
-		if _, err := netip.ParseAddr(strings.Trim(host, "[]")); err == nil && s.asksPassword() {
-			fine = true
+		if _, err := netip.ParseAddr(strings.Trim(host, "[]")); err == nil && !fine {
+			_, alone := s.People.Alone(r.Context())
+			fine = !alone // a page elsewhere can't log in
 		}
 		if !fine {
 			stops.Refuse(w, http.StatusForbidden, fmt.Sprintf("this server is not called %q; start it with --host to let it be", host))

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"easymargin/internal/actor"
+	"easymargin/internal/fault"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/people"
 )
@@ -23,48 +24,50 @@ const (
 
 const cookieName = "easymargin"
 
-func (s *server) asksPassword() bool { return s.People != nil && s.People.Asked() }
-
 // who says in the context who asks, and sends those to the log-in page whom
-// nobody knows. Without a password whoever is at this machine is the owner.
+// nobody knows. Where one person works here, at this machine, whoever asks is them.
 func (s *server) who(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		name := people.Owner
-		if s.asksPassword() {
-			known, err := s.known(r)
-			if err != nil {
-				s.wrong(w, err)
-				return
-			}
-			if known == "" && strings.HasPrefix(r.URL.Path, "/api/") {
-				stops.Refuse(w, http.StatusUnauthorized, "log in first, at "+logInPath)
-				return
-			}
-			if known == "" && !strings.HasPrefix(r.URL.Path, "/assets/") {
-				http.Redirect(w, r, logInPath+"?to="+template.URLQueryEscaper(r.URL.RequestURI()), http.StatusSeeOther)
-				return
-			}
-			name = known
+		known, err := s.known(r)
+		switch {
+		case err != nil:
+			s.wrong(w, err)
+		case known.Role == actor.Nobody && strings.HasPrefix(r.URL.Path, "/api/"):
+			stops.Refuse(w, http.StatusUnauthorized, "log in first, at "+logInPath)
+		case known.Role == actor.Nobody && !strings.HasPrefix(r.URL.Path, "/assets/"):
+			http.Redirect(w, r, logInPath+"?to="+template.URLQueryEscaper(r.URL.RequestURI()), http.StatusSeeOther)
+		default:
+			next.ServeHTTP(w, r.WithContext(actor.Enter(r.Context(), known)))
 		}
-		next.ServeHTTP(w, r.WithContext(actor.With(r.Context(), name)))
 	})
 }
 
-// known is who asks: by the session's cookie, or, for scripts, by the password
-// as HTTP's Basic scheme has it (RFC 7617). "" where nobody knows.
-func (s *server) known(r *http.Request) (string, error) {
+// known is who asks: by a token (RFC 6750), by the session's cookie, or, for
+// scripts, by name and password as HTTP's Basic scheme has it (RFC 7617). The zero
+// value where nobody knows.
+func (s *server) known(r *http.Request) (actor.Who, error) {
+	if token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer "); ok {
+		if who, ok := s.People.ByToken(r.Context(), strings.TrimSpace(token)); ok {
+			return who, nil
+		}
+		return actor.Who{}, fault.New(fault.Held, "this token isn't known, or it has ended; make another under People")
+	}
+	if who, ok := s.People.Alone(r.Context()); ok {
+		return who, nil
+	}
 	if c, err := r.Cookie(cookieName); err == nil {
-		if name, ok := s.People.Who(r.Context(), c.Value); ok {
-			return name, nil
+		if who, ok := s.People.ByCookie(r.Context(), c.Value); ok {
+			return who, nil
 		}
 	}
-	if _, password, ok := r.BasicAuth(); ok {
-		if err := s.People.Check(from(r), password); err != nil {
-			return "", err
+	if name, password, ok := r.BasicAuth(); ok {
+		who, err := s.People.Check(r.Context(), people.Try{From: from(r), Name: name, Password: password})
+		if errors.Is(err, people.ErrCode) {
+			err = fault.New(fault.Held, "a code is asked for beside this password: have scripts use a token")
 		}
-		return people.Owner, nil
+		return who, err
 	}
-	return "", nil
+	return actor.Who{}, nil
 }
 
 // from is where a request comes from, for counting wrong guesses.
@@ -84,6 +87,10 @@ func (s *server) wrong(w http.ResponseWriter, err error) {
 		stops.Refuse(w, http.StatusTooManyRequests, err.Error())
 		return
 	}
+	if fault.KindOf(err) == "" {
+		stops.Problem(w, err)
+		return
+	}
 	stops.Refuse(w, http.StatusUnauthorized, err.Error())
 }
 
@@ -96,24 +103,33 @@ var logInForm = template.Must(
 :root{color-scheme:light dark;--paper:#F6F3EC;--ink:#1D2733;--line:#D9D2C3;--marsh:#2F6B5E;--on:#fff;--rust:#B4532A}
 @media(prefers-color-scheme:dark){:root{--paper:#171D24;--ink:#E8E3D8;--line:#3A434D;--marsh:#7FBFAE;--on:#12211D;--rust:#E59A76}}
 body{margin:0;min-height:100vh;display:grid;place-items:center;background:var(--paper);color:var(--ink);font:16px/1.5 "Atkinson Hyperlegible Next Variable",system-ui,sans-serif}
-main{width:20rem;padding:1.5rem}h1{font-size:1.25rem;margin:0 0 1rem}label{display:block;margin-bottom:.25rem}
+main{width:20rem;padding:1.5rem}h1{font-size:1.25rem;margin:0 0 1rem}label{display:block;margin:.75rem 0 .25rem}
 input,button{box-sizing:border-box;width:100%;min-height:2.5rem;font:inherit;border-radius:4px;border:1px solid var(--line);padding:0 .75rem;background:transparent;color:inherit}
 button{margin-top:.75rem;background:var(--marsh);color:var(--on);border-color:var(--marsh);cursor:pointer}
 :focus-visible{outline:2px solid var(--marsh);outline-offset:2px}p[role=alert]{color:var(--rust);margin:.5rem 0 0}</style></head>
 <body><main><h1>Easy Margin</h1><form method="post" action="/log-in"><input type="hidden" name="to" value="{{.To}}">
-<label for="password">Password</label><input id="password" name="password" type="password" autocomplete="current-password" required autofocus{{if .Words}} aria-describedby="why"{{end}}>
+{{if .Named}}<label for="name">Name</label><input id="name" name="name" value="{{.Name}}" autocomplete="username" required{{if not .Name}} autofocus{{end}}>{{end}}
+<label for="password">Password</label><input id="password" name="password" type="password" autocomplete="current-password" required{{if or .Name (not .Named)}} autofocus{{end}}{{if .Words}} aria-describedby="why"{{end}}>
+{{if .Coded}}<label for="code">Code, if you have one set up</label><input id="code" name="code" inputmode="numeric" autocomplete="one-time-code" maxlength="7">{{end}}
 {{if .Words}}<p role="alert" id="why">{{.Words}}</p>{{end}}<button>Log in</button></form></main></body></html>`),
 )
 
 func (s *server) logInPage(w http.ResponseWriter, r *http.Request) {
-	s.showLogIn(w, http.StatusOK, r.URL.Query().Get("to"), "")
+	s.showLogIn(w, r, http.StatusOK, "")
 }
 
-func (s *server) showLogIn(w http.ResponseWriter, status int, to, words string) {
+// showLogIn shows the page, with what was typed but the password, and with words
+// that say why it is shown again.
+func (s *server) showLogIn(w http.ResponseWriter, r *http.Request, status int, words string) {
+	named, coded, err := s.People.Asks(r.Context())
+	if err != nil {
+		stops.Problem(w, err)
+		return
+	}
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(status)
-	_ = logInForm.Execute(w, map[string]string{"To": inside(to), "Words": words})
+	_ = logInForm.Execute(w, map[string]any{"To": inside(r.FormValue("to")), "Words": words, "Name": r.PostFormValue("name"), "Named": named, "Coded": coded})
 }
 
 // inside lets only an address of ours be gone to after logging in.
@@ -127,34 +143,39 @@ func inside(to string) string {
 func (s *server) logIn(w http.ResponseWriter, r *http.Request) {
 	r.Body = http.MaxBytesReader(w, r.Body, 1<<16)
 	to := inside(r.FormValue("to"))
-	if !s.asksPassword() {
+	if _, alone := s.People.Alone(r.Context()); alone {
 		http.Redirect(w, r, to, http.StatusSeeOther)
 		return
 	}
-	if err := s.People.Check(from(r), r.FormValue("password")); err != nil {
-		var wait *people.Wait
-		status, words := http.StatusUnauthorized, "This is not the password."
-		if errors.As(err, &wait) {
-			w.Header().Set("Retry-After", strconv.Itoa(int(math.Ceil(wait.For.Seconds()))))
-			status, words = http.StatusTooManyRequests, fmt.Sprintf(
-				"Too many wrong passwords. Wait %d seconds and try again.",
-				int(math.Ceil(wait.For.Seconds())),
-			)
-		}
-		s.showLogIn(w, status, to, words)
+	who, err := s.People.Check(r.Context(), people.Try{From: from(r), Name: r.PostFormValue("name"), Password: r.PostFormValue("password"), Code: r.PostFormValue("code")})
+	var wait *people.Wait
+	switch {
+	case errors.As(err, &wait):
+		w.Header().Set("Retry-After", strconv.Itoa(int(math.Ceil(wait.For.Seconds()))))
+		s.showLogIn(w, r, http.StatusTooManyRequests,
+			fmt.Sprintf("Too many wrong passwords. Wait %d seconds and try again.", int(math.Ceil(wait.For.Seconds()))))
+		return
+	case errors.Is(err, people.ErrCode):
+		s.showLogIn(w, r, http.StatusUnauthorized, "Type the password again, and the six figures that your authenticator shows now.")
+		return
+	case err != nil && fault.KindOf(err) == "":
+		stops.Problem(w, err)
+		return
+	case err != nil:
+		s.showLogIn(w, r, http.StatusUnauthorized, "This is not right: look at the name, the password and the code, and try again.")
 		return
 	}
-	token, err := s.People.Enter(r.Context(), people.Owner)
+	token, err := s.People.Enter(r.Context(), who, r.UserAgent())
 	if err != nil {
 		stops.Problem(w, err)
 		return
 	}
-	http.SetCookie(w, s.cookie(token, 30*24*3600))
+	http.SetCookie(w, s.cookie(token, int(people.SessionMost.Seconds())))
 	http.Redirect(w, r, to, http.StatusSeeOther)
 }
 
 func (s *server) logOut(w http.ResponseWriter, r *http.Request) {
-	if c, err := r.Cookie(cookieName); err == nil && s.People != nil {
+	if c, err := r.Cookie(cookieName); err == nil {
 		if err := s.People.Leave(r.Context(), c.Value); err != nil {
 			stops.Problem(w, err)
 			return

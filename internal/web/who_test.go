@@ -12,7 +12,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"easymargin/internal/house"
-	"easymargin/internal/sim"
 	"easymargin/internal/store"
 	"easymargin/internal/web"
 )
@@ -70,17 +69,7 @@ func TestOneLogsInOnAPageOfItsOwn(t *testing.T) {
 
 // Each wrong guess keeps the next waiting longer, whichever way it comes.
 func TestWrongPasswordsWait(t *testing.T) {
-	clock := sim.NewClock(start, 0)
-	s, err := store.Open(t.TempDir())
-	require.NoError(t, err)
-	h := house.New(house.Options{Store: s, Now: clock.Now, Clock: clock.Now, Password: password})
-	served, _ := web.New(web.Options{Stops: h.Stops(), People: h.People, Events: h.Events, Clock: h.Now})
-	e := &edge{httptest.NewServer(served), t, h}
-	t.Cleanup(func() {
-		e.Close()
-		h.Close()
-		require.NoError(t, s.Close())
-	})
+	e, clock := timedEdge(t, password)
 	res, c := e.logIn("guess", "/")
 	assert.Equal(t, 401, res.StatusCode)
 	assert.Nil(t, c)
@@ -127,12 +116,33 @@ func TestBehindTLSTheCookieIsSecure(t *testing.T) {
 }
 
 func TestNobodyListensToTheWorldWithoutAPassword(t *testing.T) {
-	for addr, fine := range map[string]bool{"127.0.0.1:1": true, "localhost:1": true, "[::1]:1": true, "0.0.0.0:1": false, ":1": false, "192.168.0.2:1": false, "nonsense": false} {
-		assert.Equal(t, fine, web.CheckAddr(addr, "") == nil, addr)
-		assert.Equal(t, addr != "nonsense", web.CheckAddr(addr, password) == nil, addr)
+	for addr, want := range map[string]bool{"127.0.0.1:1": false, "localhost:1": false, "[::1]:1": false, "0.0.0.0:1": true, ":1": true, "192.168.0.2:1": true} {
+		got, err := web.Elsewhere(addr, "")
+		assert.NoError(t, err)
+		assert.Equal(t, want, got, addr)
 	}
-	assert.ErrorContains(t, web.CheckAddr("127.0.0.1:1", "seven77"), "fewer than 8 characters")
-	assert.NoError(t, web.CheckAddr("127.0.0.1:1", strings.Repeat("é", 8)))
+	_, err := web.Elsewhere("nonsense", password)
+	assert.ErrorContains(t, err, "HOST:PORT")
+	_, err = web.Elsewhere("127.0.0.1:1", "seven77")
+	assert.ErrorContains(t, err, "fewer than 8 characters")
+	_, err = web.Elsewhere("127.0.0.1:1", strings.Repeat("é", 8))
+	assert.NoError(t, err)
+
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	guarded := func(o house.Options) error {
+		o.Store = s
+		return web.CheckGuarded(t.Context(), "0.0.0.0:1", house.New(o).People)
+	}
+	assert.NoError(t, guarded(house.Options{}), "at one's own machine")
+	assert.ErrorContains(t, guarded(house.Options{Elsewhere: true}), "set a password first")
+	assert.NoError(t, guarded(house.Options{Elsewhere: true, Password: password}))
+	_, err = house.New(house.Options{Store: s}).People.Reset(t.Context(), "", password)
+	require.NoError(t, err)
+	assert.NoError(t, guarded(house.Options{Elsewhere: true}), "she has one of her own")
+	_, alone := house.New(house.Options{Store: s, Elsewhere: true}).People.Alone(t.Context())
+	assert.False(t, alone, "and it is asked for")
 }
 
 // Two people's keys are their own, and their writes are known by their names.
@@ -141,9 +151,7 @@ func TestKeysBelongToWhoSentThem(t *testing.T) {
 	_, mine := e.logIn(password, "/")
 	got := e.ask("POST", "/api/sources", newSource, cookie(mine), header("Idempotency-Key", "k"))
 	require.Equal(t, 200, got.status, got.text)
-	token, err := e.house.People.Enter(t.Context(), "somebody else")
-	require.NoError(t, err)
-	theirs := cookie(&http.Cookie{Name: mine.Name, Value: token})
+	theirs := e.joined("Wren", "prepare")
 	got = e.ask("POST", "/api/sources", strings.Replace(newSource, "Tidewrack", "Fernhollow", 1), theirs, header("Idempotency-Key", "k"))
 	assert.Equal(t, 200, got.status, "%s: the same key of somebody else is another", got.text)
 	notes, err := e.house.Store.LastAudits(t.Context(), 10)
@@ -152,6 +160,6 @@ func TestKeysBelongToWhoSentThem(t *testing.T) {
 	for _, n := range notes {
 		who = append(who, n.Actor)
 	}
-	assert.Contains(t, who, "somebody else")
+	assert.Contains(t, who, "Wren")
 	assert.Contains(t, who, "owner")
 }

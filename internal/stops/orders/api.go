@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/blank"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
@@ -133,7 +134,7 @@ type OrderView struct {
 	Placed   time.Time    `json:"placed"`
 	Currency string       `json:"currency"`
 	Origin   string       `json:"origin"`
-	Buyer    *place.Buyer `json:"buyer" doc:"None: forgotten"`
+	Buyer    *place.Buyer `json:"buyer" doc:"None: forgotten, or not for whoever asks"`
 	Lines    []LineView   `json:"lines"`
 }
 
@@ -154,7 +155,7 @@ func (st *Stop) One(ctx context.Context, id int64) (OrderView, error) {
 		return OrderView{}, err
 	}
 	out := OrderView{ID: o.ID, Ref: o.Ref, Placed: o.PlacedAt, Currency: o.Currency, Origin: o.Origin, Lines: []LineView{}}
-	if o.Buyer != "" {
+	if o.Buyer != "" && seesBuyers(ctx) {
 		out.Buyer = &place.Buyer{}
 		if err := json.Unmarshal([]byte(o.Buyer), out.Buyer); err != nil {
 			return out, err
@@ -169,6 +170,13 @@ func (st *Stop) One(ctx context.Context, id int64) (OrderView, error) {
 		out.Lines = append(out.Lines, LineView{st.row(r), append([]Beside{}, b...)})
 	}
 	return out, nil
+}
+
+// seesBuyers tells whether whoever asks sees who bought: those who send do, and
+// programs of ours.
+func seesBuyers(ctx context.Context) bool {
+	role := actor.Asking(ctx).Role
+	return role == actor.Nobody || role >= actor.Send
 }
 
 // BuyingView is a purchase from a supplier.

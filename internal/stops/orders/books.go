@@ -1,7 +1,6 @@
 package orders
 
 import (
-	"bytes"
 	"cmp"
 	"context"
 	"encoding/json"
@@ -245,18 +244,13 @@ func (st *Stop) CloseBook(ctx context.Context, text string) error {
 	})
 }
 
-// bookHeads are the columns of a month's books as a file.
-const bookHeads = "month,corrects,country,tax rate,currency,lines,gross,tax,net\n"
-
+// bookColumns are the columns of a month's books as a file.
 var bookColumns = blank.Columns{{Header: "month", From: "month"}, {Header: "corrects", From: "of"}, {Header: "country", From: "country"}, {Header: "tax rate", From: "rate"},
 	{Header: "currency", From: "currency"}, {Header: "lines", From: "lines", As: "number"}, {Header: "gross", From: "gross", As: "number"}, {Header: "tax", From: "tax", As: "number"},
 	{Header: "net", From: "net", As: "number"}}
 
 // BookFile is a month's books as a file: csv or xlsx.
 func (st *Stop) BookFile(ctx context.Context, text, kind string) (string, []byte, error) {
-	if kind != "csv" && kind != "xlsx" {
-		return "", nil, fault.At("kind", "books come as csv or xlsx")
-	}
 	b, err := st.Book(ctx, text)
 	if err != nil {
 		return "", nil, err
@@ -267,12 +261,6 @@ func (st *Stop) BookFile(ctx context.Context, text, kind string) (string, []byte
 		rows = append(rows, blank.Row{"month": b.Month, "of": r.Of, "country": r.Country, "rate": r.Rate, "currency": r.Currency, "lines": json.Number(strconv.FormatInt(r.Lines, 10)),
 			"gross": amount(r.Gross), "tax": amount(r.Tax), "net": amount(r.Net)})
 	}
-	sheet, err := blank.Read([]byte(bookHeads))
-	if err != nil {
-		return "", nil, err
-	}
-	var out bytes.Buffer
-	layout := blank.Layout{HeaderRow: 1, FirstRow: 2, Columns: bookColumns, Output: blank.Output{Kind: kind, Encoding: "utf-8-bom"}}
-	_, err = sheet.Fill(&layout, rows, &out, blank.Options{Human: true, Anyway: true})
-	return fmt.Sprintf("books-%s.%s", text, kind), out.Bytes(), err
+	raw, err := stops.Table(kind, bookColumns, rows)
+	return fmt.Sprintf("books-%s.%s", text, kind), raw, err
 }

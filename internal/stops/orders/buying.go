@@ -1,7 +1,6 @@
 package orders
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -484,18 +483,13 @@ func (st *Stop) Arrived(ctx context.Context, id int64) error {
 	})
 }
 
-// buyingHeads are the columns of a supplier's order.
-const buyingHeads = "our reference,your reference,title,items,order,name,address\n"
-
+// buyingColumns are the columns of a supplier's order.
 var buyingColumns = blank.Columns{{Header: "our reference", From: "ours"}, {Header: "your reference", From: "ref"}, {Header: "title", From: "title"},
 	{Header: "items", From: "items", As: "number"}, {Header: "order", From: "order"}, {Header: "name", From: "name"}, {Header: "address", From: "address"}}
 
 // SupplierOrder is what a supplier is given of a purchase, as a file: csv or xlsx,
 // with whom each goes to. None of its cells is a formula.
 func (st *Stop) SupplierOrder(ctx context.Context, id int64, kind string) (string, []byte, error) {
-	if kind != "csv" && kind != "xlsx" {
-		return "", nil, fault.At("kind", "it comes as csv or xlsx")
-	}
 	b, err := store.Get[store.Buying](ctx, st.Store, id)
 	if err != nil {
 		return "", nil, err
@@ -515,12 +509,6 @@ func (st *Stop) SupplierOrder(ctx context.Context, id int64, kind string) (strin
 		rows = append(rows, blank.Row{"ours": b.Ref, "ref": r.Ref, "title": r.Title, "items": json.Number(strconv.FormatInt(r.Items, 10)), "order": r.OrderRef,
 			"name": buyer.Name, "address": strings.Join(append(slices.Clone(buyer.Address), buyer.Country), ", ")})
 	}
-	sheet, err := blank.Read([]byte(buyingHeads))
-	if err != nil {
-		return "", nil, err
-	}
-	var out bytes.Buffer
-	layout := blank.Layout{HeaderRow: 1, FirstRow: 2, Columns: buyingColumns, Output: blank.Output{Kind: kind, Encoding: "utf-8-bom"}}
-	_, err = sheet.Fill(&layout, rows, &out, blank.Options{Human: true, Anyway: true})
-	return fmt.Sprintf("%s.%s", b.Ref, kind), out.Bytes(), err
+	raw, err := stops.Table(kind, buyingColumns, rows)
+	return fmt.Sprintf("%s.%s", b.Ref, kind), raw, err
 }

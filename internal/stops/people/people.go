@@ -1,146 +1,200 @@
-// Package people is who works here: logging in with the password, staying
-// logged in, and what was already answered to whom.
+// Package people is who works here: what each may, how they log in and by what
+// they stay known, the tokens of their scripts, and who did what. While one
+// person works here, at their own machine, nobody is asked for a password.
 package people
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
-	"crypto/subtle"
-	"encoding/hex"
 	"sync"
 	"time"
 
-	"github.com/danielgtaylor/huma/v2"
-
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
 
-// LeastPassword is how many characters a password has at least.
-const LeastPassword = 8
-
-// Owner is who works here while there is only one password.
+// Owner is how the first owner is called until she says otherwise.
 const Owner = "owner"
+
+// Options say how people are known.
+type Options struct {
+	// Password is the owner's until she keeps one of her own; where it is given,
+	// it is asked for. "" is none.
+	Password string
+	// Elsewhere: reached from other machines, so that a password is always asked for.
+	Elsewhere bool
+	Clock     func() time.Time // the real time, by which guesses and codes go
+}
 
 // Stop is the use cases of who works here.
 type Stop struct {
 	stops.Deps
-	password [sha256.Size]byte
-	asked    bool // a password is asked for
-	clock    func() time.Time
-
-	mu    sync.Mutex
-	wrong map[string]*guesses // by where they come from
+	Options
+	mu    sync.Mutex // one password at a time: checking one takes 64 MiB
+	wrong map[string]*guesses
 }
 
-// guesses are wrong passwords from one address.
-type guesses struct {
-	n     int
-	until time.Time // no other is looked at before
+// New makes the stop.
+func New(d stops.Deps, o Options) *Stop {
+	return &Stop{Deps: d, Options: o, wrong: map[string]*guesses{}}
 }
 
-// New makes the stop. An empty password asks for none; clock is the real time.
-func New(d stops.Deps, password string, clock func() time.Time) *Stop {
-	return &Stop{Deps: d, password: sha256.Sum256([]byte(password)), asked: password != "", clock: clock, wrong: map[string]*guesses{}}
-}
-
-// Operations implements stops.Stop: logging in is the edge's.
-func (st *Stop) Operations(huma.API) {}
-
-// Asked tells whether a password is asked for.
-func (st *Stop) Asked() bool { return st.asked }
-
-// longestWait is the longest that a wrong guess keeps others waiting.
-const longestWait = 15 * time.Minute
-
-// Check looks at a password that came from somewhere. After a wrong one the
-// next is looked at later, and later still after each further one.
-func (st *Stop) Check(from, password string) error {
-	st.mu.Lock()
-	defer st.mu.Unlock()
-	now := st.clock()
-	g := st.wrong[from]
-	if g != nil && now.Before(g.until) {
-		return &Wait{g.until.Sub(now)}
+// Alone is who works here where it is only one, at their own machine and without
+// a password that was asked for: whoever asks is them. false: one logs in.
+func (st *Stop) Alone(ctx context.Context) (actor.Who, bool) {
+	if st.Password != "" || st.Elsewhere {
+		return actor.Who{}, false
 	}
-	got := sha256.Sum256([]byte(password))
-	if subtle.ConstantTimeCompare(st.password[:], got[:]) == 1 {
-		delete(st.wrong, from)
-		return nil
+	all, err := st.Store.Reading(ctx).Active(2)
+	if err != nil || len(all) != 1 { // what can't be read lets nobody in
+		return actor.Who{}, false
 	}
-	if g == nil {
-		if len(st.wrong) > 10_000 { // more addresses than anybody has: forget the oldest wrongs of all
-			clear(st.wrong)
+	w, err := whoIs(all[0])
+	return w, err == nil
+}
+
+// whoIs is a person as they ask for things.
+func whoIs(p store.Person) (actor.Who, error) {
+	role, err := actor.RoleOf(p.Role)
+	return actor.Who{Name: p.Name, Person: p.ID, Role: role}, err
+}
+
+// Guarded tells whether somebody can log in with a password: without one nobody
+// may be let in from elsewhere.
+func (st *Stop) Guarded(ctx context.Context) (bool, error) {
+	all, err := st.Store.Reading(ctx).Active(1000)
+	for _, p := range all {
+		if p.Role == actor.Owner.String() && (p.Password != "" || st.Password != "") {
+			return true, err
 		}
-		g = &guesses{}
-		st.wrong[from] = g
 	}
-	g.n++
-	wait := min(time.Second<<min(g.n-1, 20), longestWait)
-	g.until = now.Add(wait)
-	return fault.New(fault.Held, "this is not the password")
+	return false, err
 }
 
-// Wait says that no password is looked at for a while.
-type Wait struct{ For time.Duration }
-
-func (w *Wait) Error() string {
-	return "too many wrong passwords: wait " + w.For.Round(time.Second).String() + " and try again"
+// Person is somebody who works here, as the API shows them.
+type Person struct {
+	ID       int64      `json:"id"`
+	Version  int64      `json:"version" doc:"For If-Match"`
+	Name     string     `json:"name" doc:"One logs in with it, and the audit calls them so"`
+	Role     string     `json:"role" enum:"look,prepare,send,owner"`
+	Active   bool       `json:"active" doc:"Not: they can't log in any more, and stay in the audit"`
+	Password bool       `json:"password" doc:"Whether they have one of their own"`
+	Code     bool       `json:"code" doc:"Whether a one-time code is asked for too"`
+	Seen     *time.Time `json:"seen"`
 }
 
-// FaultKind implements fault.Kinded.
-func (w *Wait) FaultKind() fault.Kind { return fault.Held }
-
-// Enter begins a session and gives its token, by which it is known again.
-func (st *Stop) Enter(ctx context.Context, who string) (string, error) {
-	token, now := rand.Text(), st.Now()
-	return token, st.Store.PutSession(ctx, &store.Session{Digest: st.digest(token), Actor: who, MadeAt: now, SeenAt: now})
+func personOf(p store.Person) Person {
+	return Person{p.ID, p.Version, p.Name, p.Role, p.Active, p.Password != "", p.CodeOn, p.SeenAt}
 }
 
-// Who is who a token stands for; false where nobody.
-func (st *Stop) Who(ctx context.Context, token string) (string, bool) {
-	x, ok, err := st.Store.SessionOf(ctx, st.digest(token))
-	if err != nil || !ok {
-		return "", false
+// Team are all who work or worked here.
+func (st *Stop) Team(ctx context.Context) ([]Person, error) {
+	all, err := st.Store.Reading(ctx).People()
+	out := []Person{}
+	for _, p := range all {
+		out = append(out, personOf(p))
 	}
-	if now := st.Now(); now.Sub(x.SeenAt) > time.Hour {
-		x.SeenAt = now
-		_ = st.Store.PutSession(context.WithoutCancel(ctx), &x) // that it was used is written down another time
+	return out, err
+}
+
+// PersonText is a person as they are written.
+type PersonText struct {
+	Name     string `json:"name" maxLength:"60"`
+	Role     string `json:"role" enum:"look,prepare,send,owner"`
+	Active   bool   `json:"active"`
+	Password string `json:"password,omitempty" maxLength:"200" doc:"A new one; empty leaves the one they have"`
+}
+
+// Join lets somebody work here. Whoever lets a second in needs a password of
+// their own first: from then on everybody logs in.
+func (st *Stop) Join(ctx context.Context, in PersonText) (int64, error) {
+	p := store.Person{Active: true}
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
+		all, err := tx.Active(2)
+		if err != nil {
+			return err
+		}
+		if len(all) == 1 && all[0].Password == "" && st.Password == "" {
+			return fault.New(fault.Conflict, "set a password of your own first: once there are two of you, everybody logs in")
+		}
+		if err := st.write(tx, &p, in); err != nil {
+			return err
+		}
+		return tx.Note(st.Now(), "lets work here", p.Name, p.Role)
+	})
+	return p.ID, err
+}
+
+// Keep changes who somebody is here. Another role, another password or leaving
+// ends their log-ins; leaving and another role end their tokens too.
+func (st *Stop) Keep(ctx context.Context, id int64, m stops.IfMatch, in PersonText) error {
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		p, err := store.GetTx[store.Person](tx, id)
+		if err != nil {
+			return err
+		}
+		if err := m.Check(p.Version, p.Name, personOf(p)); err != nil {
+			return err
+		}
+		before := p
+		p.Active, p.Version = in.Active, p.Version+1
+		if err := st.write(tx, &p, in); err != nil {
+			return err
+		}
+		if err := oneOwner(tx); err != nil {
+			return err
+		}
+		said := p.Role
+		if p.Role != before.Role || !p.Active {
+			err = tx.DropTokens(id)
+		}
+		if p.Role != before.Role || !p.Active || in.Password != "" {
+			but := int64(0)
+			if w := actor.Asking(ctx); w.Person == id && p.Active {
+				but = w.Session
+			}
+			err = stops.First(err, tx.EndSessions(id, but))
+		}
+		if !p.Active {
+			said = "works here no more"
+		}
+		return stops.First(err, tx.Note(st.Now(), "changes who somebody is here", p.Name, said))
+	})
+}
+
+// write checks what a person is to be and writes it.
+func (st *Stop) write(tx store.Tx, p *store.Person, in PersonText) error {
+	name, err := nameOf(in.Name)
+	if err != nil {
+		return err
 	}
-	return x.Actor, true
+	if other, taken, err := tx.PersonNamed(name); err != nil || taken && other.ID != p.ID {
+		return stops.First(err, fault.Taken("name", "there is a %s here already", other.Name))
+	}
+	if _, err := actor.RoleOf(in.Role); err != nil {
+		return fault.At("role", "%v", err)
+	}
+	p.Name, p.Role = name, in.Role
+	if in.Password != "" {
+		if p.Password, err = hashed("password", in.Password); err != nil {
+			return err
+		}
+	}
+	if p.ID == 0 && p.Password == "" {
+		return fault.At("password", "%s needs a password to log in with, of %d characters or more", name, LeastPassword)
+	}
+	tx.Changed("people")
+	return tx.Save(p)
 }
 
-// Leave ends a session.
-func (st *Stop) Leave(ctx context.Context, token string) error {
-	return st.Store.DropSession(ctx, st.digest(token))
-}
-
-// digest is how a token is kept. Another password ends all sessions of the one before.
-func (st *Stop) digest(token string) string {
-	sum := sha256.Sum256(append(st.password[:], token...))
-	return hex.EncodeToString(sum[:])
-}
-
-// Answer is an answer already given to a write.
-type Answer struct {
-	Digest string // of the request
-	Status int
-	Type   string
-	Body   []byte
-}
-
-// Answered is the answer given to somebody's idempotency key; false where there is none.
-func (st *Stop) Answered(ctx context.Context, who, key string) (Answer, bool, error) {
-	a, ok, err := st.Store.AnswerTo(ctx, who, key)
-	return Answer{a.Digest, a.Status, a.Type, a.Body}, ok, err
-}
-
-// KeepAnswer keeps the answer that was given to somebody's key.
-func (st *Stop) KeepAnswer(ctx context.Context, who, key string, a Answer) error {
-	return st.Store.PutAnswer(
-		ctx,
-		&store.Answer{Actor: who, Key: key, Digest: a.Digest, Status: a.Status, Type: a.Type, Body: a.Body, At: st.Now()},
-	)
+// oneOwner refuses to leave nobody who may everything.
+func oneOwner(tx store.Tx) error {
+	all, err := tx.Active(1000)
+	for _, p := range all {
+		if p.Role == actor.Owner.String() {
+			return nil
+		}
+	}
+	return stops.First(err, fault.At("role", "somebody has to be the owner: make another person one first"))
 }

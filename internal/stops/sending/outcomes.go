@@ -1,7 +1,6 @@
 package sending
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -13,15 +12,11 @@ import (
 
 	"easymargin/core/money"
 	"easymargin/internal/blank"
-	"easymargin/internal/fault"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
 
-// outcomeHeads are the columns of a send-out's outcomes as a file.
-const outcomeHeads = "line,what was done,SKU,title,price,quantity,outcome,field,what they said,said later\n"
-
-// outcomeColumns are those with a figure in them.
+// outcomeColumns are the columns of a send-out's outcomes as a file.
 var outcomeColumns = blank.Columns{
 	{Header: "line", From: "line", As: "number"}, {Header: "what was done", From: "did"}, {Header: "SKU", From: "sku"}, {Header: "title", From: "title"},
 	{Header: "price", From: "price", As: "number"}, {Header: "quantity", From: "quantity", As: "number"}, {Header: "outcome", From: "outcome"},
@@ -31,14 +26,7 @@ var outcomeColumns = blank.Columns{
 // Outcomes are those of a send-out as a file for a person's spreadsheet: kind is
 // csv or xlsx. None of its cells is a formula.
 func (st *Stop) Outcomes(ctx context.Context, id int64, kind string) ([]byte, error) {
-	if kind != "csv" && kind != "xlsx" {
-		return nil, fault.At("kind", "outcomes come as csv or xlsx")
-	}
 	o, err := st.Store.SendOutRowOf(ctx, id)
-	if err != nil {
-		return nil, err
-	}
-	b, err := blank.Read([]byte(outcomeHeads))
 	if err != nil {
 		return nil, err
 	}
@@ -66,10 +54,7 @@ func (st *Stop) Outcomes(ctx context.Context, id int64, kind string) ([]byte, er
 			break
 		}
 	}
-	var out bytes.Buffer
-	layout := blank.Layout{HeaderRow: 1, FirstRow: 2, Columns: outcomeColumns, Output: blank.Output{Kind: kind, Encoding: "utf-8-bom"}}
-	_, err = b.Fill(&layout, rows, &out, blank.Options{Human: true, Anyway: true})
-	return out.Bytes(), err
+	return stops.Table(kind, outcomeColumns, rows)
 }
 
 func didWords(o *store.SendOutRow, x *store.SendLineRow) string {

@@ -4,6 +4,57 @@
  */
 
 export interface paths {
+    "/api/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what, the last first */
+        get: operations["audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/file.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what as a file: csv or xlsx */
+        get: operations["audit-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did something, by name */
+        get: operations["audit-names"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -1014,6 +1065,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who asks, and by what they are known */
+        get: operations["me"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Have codes asked for at the log-in, given one that is right */
+        put: operations["ask-code"];
+        /** A new secret for one-time codes, RFC 6238: nothing asks for them yet */
+        post: operations["begin-code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/code/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have no codes asked for any more, given the password */
+        post: operations["drop-code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/log-ins/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End one of one's own log-ins */
+        delete: operations["end-log-in"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change one's own password; one's other log-ins end */
+        put: operations["change-password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a token for scripts: the answer is the only time it is shown */
+        post: operations["make-token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/tokens/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End one of one's own tokens */
+        delete: operations["end-token"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves/rivals": {
         parameters: {
             query?: never;
@@ -1246,6 +1417,58 @@ export interface paths {
         put?: never;
         /** A product's page as a person's browser has it, handed in by a bookmark; it waits to be taken */
         post: operations["hand-in-page"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who works or worked here */
+        get: operations["people"];
+        put?: never;
+        /** Let somebody work here */
+        post: operations["let-in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change who somebody is here: name, role, password, whether they still work here */
+        put: operations["keep-person"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{id}/end-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End every log-in and token of somebody */
+        post: operations["end-all"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4162,6 +4385,9 @@ export interface components {
             /** @description Whose page it is; the address's host unless said */
             supplier?: string;
         };
+        "BodyStruct { Code string \"json:\\\"code\\\" maxLength:\\\"20\\\"\" }Body": {
+            code: string;
+        };
         "BodyStruct { From string \"json:\\\"from\\\"\"; To string \"json:\\\"to\\\"\"; Rate string \"json:\\\"rate\\\" doc:\\\"How much To one From is up to nine decimals\\\"\" }Body": {
             from: string;
             /** @description How much To one From is, up to nine decimals */
@@ -4189,9 +4415,16 @@ export interface components {
         "BodyStruct { Number string \"json:\\\"number\\\"\" }Body": {
             number: string;
         };
+        "BodyStruct { Old string \"json:\\\"oldOmitempty\\\" maxLength:\\\"1000\\\"\"; New string \"json:\\\"new\\\" maxLength:\\\"1000\\\"\" }Body": {
+            new: string;
+            old?: string;
+        };
         "BodyStruct { On bool \"json:\\\"on\\\"\"; Why string \"json:\\\"whyOmitempty\\\" maxLength:\\\"500\\\"\" }Body": {
             on: boolean;
             why?: string;
+        };
+        "BodyStruct { Password string \"json:\\\"password\\\" maxLength:\\\"1000\\\"\" }Body": {
+            password: string;
         };
         "BodyStruct { Sieves ListSieveView \"json:\\\"sieves\\\"\"; Columns ListColumnView \"json:\\\"columns\\\"\"; LookUps ListLookUp \"json:\\\"look_ups\\\"\" }Body": {
             columns: components["schemas"]["ColumnView"][];
@@ -4578,6 +4811,14 @@ export interface components {
         Chosen: {
             lines: number[];
         };
+        Code: {
+            /** @description otpauth address */
+            address: string;
+            /** @description The address as a QR code: a data address of a PNG */
+            picture: string;
+            /** @description Base32, to type in */
+            secret: string;
+        };
         Column: {
             /** @description The decimal sign its values prove; empty where none does */
             decimal: string;
@@ -4776,6 +5017,16 @@ export interface components {
              */
             units_listed?: number;
         };
+        Deed: {
+            /** Format: date-time */
+            at: string;
+            detail: string;
+            /** Format: int64 */
+            id: number;
+            subject: string;
+            what: string;
+            who: string;
+        };
         Defaults: {
             /** @description The template of descriptions */
             blocks?: components["schemas"]["Block"][];
@@ -4839,6 +5090,8 @@ export interface components {
         DemoView: {
             /** @description Whether this is the demo */
             demo: boolean;
+            /** @description Who asks */
+            name: string;
             /**
              * Format: date-time
              * @description The time the application goes by
@@ -4846,6 +5099,11 @@ export interface components {
             now: string;
             /** @description Whether one logs in, and can log out */
             password: boolean;
+            /**
+             * @description What they may
+             * @enum {string}
+             */
+            role: "look" | "prepare" | "send" | "owner";
         };
         DescribeRequest: {
             blocks: components["schemas"]["Block"][];
@@ -5864,6 +6122,14 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        ListDeed: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["Deed"][];
+            /** Format: int64 */
+            total: number;
+        };
         ListDifferenceRow: {
             /** @description There are more than total: they are not counted any further */
             more?: boolean;
@@ -6069,6 +6335,17 @@ export interface components {
             /** @description The marketplace's words of a refusal */
             words: string;
         };
+        LogIn: {
+            browser: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            made: string;
+            /** Format: date-time */
+            seen: string;
+            /** @description Whether it is the one that asks */
+            this: boolean;
+        };
         Look: {
             /** @description Address that a page's own addresses are relative to */
             base: string;
@@ -6201,6 +6478,19 @@ export interface components {
              */
             units_listed: number;
             verdict: string;
+        };
+        Me: {
+            /** @description Whether one logs in here, and can log out */
+            asked: boolean;
+            /** @description Whether a one-time code is asked for too */
+            code: boolean;
+            log_ins: components["schemas"]["LogIn"][];
+            name: string;
+            /** @description Whether they have a password of their own */
+            own: boolean;
+            /** @enum {string} */
+            role: "look" | "prepare" | "send" | "owner";
+            tokens: components["schemas"]["Token"][];
         };
         "Mend-rowRequest": {
             /** @description A cell for each column of the feed */
@@ -6387,6 +6677,12 @@ export interface components {
             supplier: string;
             username?: string;
         };
+        NewToken: {
+            /** Format: int64 */
+            id: number;
+            /** @description Sent as Authorization: Bearer, RFC 6750. It is not shown again */
+            token: string;
+        };
         "Note-leaveRequest": {
             category: string;
             /** @enum {string} */
@@ -6445,7 +6741,7 @@ export interface components {
             samples: string[];
         };
         OrderView: {
-            /** @description None: forgotten */
+            /** @description None: forgotten, or not for whoever asks */
             buyer: components["schemas"]["Buyer"];
             currency: string;
             /** Format: int64 */
@@ -6564,6 +6860,35 @@ export interface components {
              * @description Days on which the price would have lain below its floor, had there been none
              */
             unkept: number;
+        };
+        Person: {
+            /** @description Not: they can't log in any more, and stay in the audit */
+            active: boolean;
+            /** @description Whether a one-time code is asked for too */
+            code: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @description One logs in with it, and the audit calls them so */
+            name: string;
+            /** @description Whether they have one of their own */
+            password: boolean;
+            /** @enum {string} */
+            role: "look" | "prepare" | "send" | "owner";
+            /** Format: date-time */
+            seen: string | null;
+            /**
+             * Format: int64
+             * @description For If-Match
+             */
+            version: number;
+        };
+        PersonText: {
+            active: boolean;
+            name: string;
+            /** @description A new one; empty leaves the one they have */
+            password?: string;
+            /** @enum {string} */
+            role: "look" | "prepare" | "send" | "owner";
         };
         PictureChoice: {
             /** @description Digest */
@@ -8322,6 +8647,38 @@ export interface components {
             /** @description What was done last */
             last: components["schemas"]["LastThing"][];
         };
+        Token: {
+            /**
+             * Format: date-time
+             * @description None: never
+             */
+            ends: string | null;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            made: string;
+            name: string;
+            /** @enum {string} */
+            scope: "look" | "prepare" | "send";
+            /**
+             * Format: date-time
+             * @description When it was used last
+             */
+            seen: string | null;
+        };
+        TokenText: {
+            /**
+             * Format: int64
+             * @description How long it lasts; 0: until it is ended
+             */
+            days?: number;
+            name: string;
+            /**
+             * @description The most that it may; never more than you may yourself
+             * @enum {string}
+             */
+            scope: "look" | "prepare" | "send";
+        };
         Touched: {
             /**
              * Format: int64
@@ -8725,6 +9082,105 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    audit: {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+                /** @description Only what this one did */
+                who?: string;
+                /** @description In what was done, with what, or how */
+                words?: string;
+                /** @description From this day on, YYYY-MM-DD */
+                from?: string;
+                /** @description Up to this day */
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListDeed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "audit-file": {
+        parameters: {
+            query?: {
+                who?: string;
+                words?: string;
+                from?: string;
+                to?: string;
+            };
+            header?: never;
+            path: {
+                kind: "csv" | "xlsx";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": unknown;
+                };
+            };
+        };
+    };
+    "audit-names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     bench: {
         parameters: {
             query?: never;
@@ -10844,6 +11300,258 @@ export interface operations {
             };
         };
     };
+    me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ask-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { Code string \"json:\\\"code\\\" maxLength:\\\"20\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "begin-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Code"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { Password string \"json:\\\"password\\\" maxLength:\\\"1000\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-log-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "change-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BodyStruct { Old string \"json:\\\"oldOmitempty\\\" maxLength:\\\"1000\\\"\"; New string \"json:\\\"new\\\" maxLength:\\\"1000\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewToken"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "rival-moves": {
         parameters: {
             query?: {
@@ -11317,6 +12025,137 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "let-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-person": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */

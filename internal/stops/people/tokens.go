@@ -1,0 +1,118 @@
+package people
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"strings"
+	"time"
+
+	"easymargin/internal/actor"
+	"easymargin/internal/fault"
+	"easymargin/internal/stops"
+	"easymargin/internal/store"
+)
+
+// tokenPrefix tells a token from other texts, for whoever finds one lying about.
+const tokenPrefix = "em_"
+
+// mostTokens is how many tokens a person has at most.
+const mostTokens = 50
+
+// Token is one of a person's tokens; the token itself is shown once, when it is made.
+type Token struct {
+	ID    int64      `json:"id"`
+	Name  string     `json:"name"`
+	Scope string     `json:"scope" enum:"look,prepare,send"`
+	Made  time.Time  `json:"made"`
+	Seen  *time.Time `json:"seen" doc:"When it was used last"`
+	Ends  *time.Time `json:"ends" doc:"None: never"`
+}
+
+// TokenText is what a token is to be.
+type TokenText struct {
+	Name  string `json:"name" maxLength:"60"`
+	Scope string `json:"scope" enum:"look,prepare,send" doc:"The most that it may; never more than you may yourself"`
+	Days  int    `json:"days,omitempty" minimum:"0" maximum:"3650" doc:"How long it lasts; 0: until it is ended"`
+}
+
+// NewToken is a token as it is shown, once.
+type NewToken struct {
+	ID    int64  `json:"id"`
+	Token string `json:"token" doc:"Sent as Authorization: Bearer, RFC 6750. It is not shown again"`
+}
+
+// Give makes a token for scripts of whoever asks.
+func (st *Stop) Give(ctx context.Context, in TokenText) (NewToken, error) {
+	w, p, err := st.myself(ctx)
+	if err != nil {
+		return NewToken{}, err
+	}
+	name, err := nameOf(in.Name)
+	if err != nil {
+		return NewToken{}, err
+	}
+	scope, err := actor.RoleOf(in.Scope)
+	if err != nil || scope > w.Role || scope == actor.Owner {
+		return NewToken{}, fault.At("scope", "a token of yours may at most what you may: %s", min(w.Role, actor.Send))
+	}
+	now, token := st.Now(), tokenPrefix+rand.Text()
+	row := store.Token{PersonID: p.ID, Name: name, Scope: in.Scope, Digest: tokenDigest(token), MadeAt: now}
+	if in.Days > 0 {
+		ends := now.AddDate(0, 0, in.Days)
+		row.EndsAt = &ends
+	}
+	err = st.Store.Do(ctx, func(tx store.Tx) error {
+		all, err := tx.TokensOf(p.ID)
+		if err != nil {
+			return err
+		}
+		if len(all) >= mostTokens {
+			return fault.New(fault.Conflict, "you have %d tokens already; end one that is no longer used", mostTokens)
+		}
+		return stops.First(tx.Create(&row), tx.Note(now, "makes a token", name, in.Scope))
+	})
+	return NewToken{row.ID, token}, err
+}
+
+// EndToken ends one of one's own tokens.
+func (st *Stop) EndToken(ctx context.Context, id int64) error {
+	w, _, err := st.myself(ctx)
+	if err != nil {
+		return err
+	}
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		ended, err := tx.DropToken(w.Person, id)
+		if err == nil && !ended {
+			return fault.New(fault.Missing, "you have no such token; it may have ended")
+		}
+		return stops.First(err, tx.Note(st.Now(), "ends a token", w.Name, ""))
+	})
+}
+
+// ByToken is whom a token stands for, and for no more than its scope; false where nobody.
+func (st *Stop) ByToken(ctx context.Context, token string) (actor.Who, bool) {
+	if !strings.HasPrefix(token, tokenPrefix) {
+		return actor.Who{}, false
+	}
+	tx, now := st.Store.Reading(ctx), st.Now()
+	t, there, err := tx.TokenOf(tokenDigest(token))
+	if err != nil || !there || t.EndsAt != nil && !now.Before(*t.EndsAt) {
+		return actor.Who{}, false
+	}
+	w, ok := st.active(tx, t.PersonID)
+	scope, err := actor.RoleOf(t.Scope)
+	if t.SeenAt == nil || now.Sub(*t.SeenAt) > time.Minute {
+		st.seen(ctx, &t, now)
+	}
+	w.Name, w.Role, w.Script = w.Name+" ("+t.Name+")", min(w.Role, scope), true
+	return w, ok && err == nil
+}
+
+// tokenDigest is how a token is kept: it is long and made at random, so that a
+// plain digest gives nothing away.
+func tokenDigest(token string) string {
+	sum := sha256.Sum256([]byte(token))
+	return hex.EncodeToString(sum[:])
+}
