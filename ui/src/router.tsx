@@ -43,6 +43,7 @@ export const router = createBrowserRouter([
           { path: "orders/:id", lazy: stop(() => import("./screens/orders"), "Order") },
           { path: "watch", lazy: stop(watching, "Watch") },
           { path: "watch/listings/:id", lazy: stop(watching, "ThroughTime") },
+          { path: "people", lazy: stop(() => import("./screens/people"), "People") },
           { path: "places", lazy: stop(() => import("./screens/places"), "Places") },
           { path: "products", lazy: stop(() => import("./screens/products"), "Products") },
           { path: "products/:id", lazy: stop(() => import("./screens/products"), "DocketPage") },

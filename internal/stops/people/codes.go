@@ -81,7 +81,7 @@ func (st *Stop) AskCode(ctx context.Context, code string) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		return stops.First(
 			tx.Update(&p, map[string]any{"code_on": true, "code_step": step}),
-			tx.Note(st.Now(), "asks for codes at the log-in", p.Name, ""),
+			tx.Note(st.Now(), "codes asked for", p.Name, ""),
 		)
 	})
 }
@@ -98,7 +98,7 @@ func (st *Stop) DropCode(ctx context.Context, password string) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		return stops.First(
 			tx.Update(&p, map[string]any{"code": "", "code_on": false}),
-			tx.Note(st.Now(), "asks for no codes any more", p.Name, ""),
+			tx.Note(st.Now(), "codes no longer asked for", p.Name, ""),
 		)
 	})
 }

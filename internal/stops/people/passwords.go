@@ -201,7 +201,7 @@ func (st *Stop) ChangePassword(ctx context.Context, old, new string) error {
 		return stops.First(
 			tx.Update(&p, map[string]any{"password": hash, "version": p.Version + 1}),
 			tx.EndSessions(p.ID, w.Session),
-			tx.Note(st.Now(), "changes the password", p.Name, ""),
+			tx.Note(st.Now(), "password changed", p.Name, ""),
 		)
 	})
 }
@@ -257,7 +257,7 @@ func (st *Stop) Reset(ctx context.Context, name, password string) (string, error
 		return stops.First(
 			tx.Update(&p, map[string]any{"password": hash, "code": "", "code_on": false, "version": p.Version + 1}),
 			tx.EndSessions(p.ID, 0),
-			tx.Note(st.Now(), "resets the password", p.Name, ""),
+			tx.Note(st.Now(), "password reset", p.Name, ""),
 		)
 	})
 	return p.Name, err

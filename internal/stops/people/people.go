@@ -121,7 +121,7 @@ func (st *Stop) Join(ctx context.Context, in PersonText) (int64, error) {
 		if err := st.write(tx, &p, in); err != nil {
 			return err
 		}
-		return tx.Note(st.Now(), "lets work here", p.Name, p.Role)
+		return tx.Note(st.Now(), "person let in", p.Name, p.Role)
 	})
 	return p.ID, err
 }
@@ -159,7 +159,7 @@ func (st *Stop) Keep(ctx context.Context, id int64, m stops.IfMatch, in PersonTe
 		if !p.Active {
 			said = "works here no more"
 		}
-		return stops.First(err, tx.Note(st.Now(), "changes who somebody is here", p.Name, said))
+		return stops.First(err, tx.Note(st.Now(), "person changed", p.Name, said))
 	})
 }
 

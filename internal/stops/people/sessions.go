@@ -27,7 +27,7 @@ func (st *Stop) Enter(ctx context.Context, w actor.Who, browser string) (string,
 		return stops.First(
 			tx.Create(&store.Session{Digest: st.digest(token), PersonID: w.Person, Browser: stops.Clip(browser, 200), MadeAt: now, SeenAt: now}),
 			tx.Update(&store.Person{ID: w.Person}, map[string]any{"seen_at": now}),
-			tx.Note(now, "logs in", w.Name, ""),
+			tx.Note(now, "logged in", w.Name, ""),
 		)
 	})
 	return token, err
@@ -117,6 +117,6 @@ func (st *Stop) EndAll(ctx context.Context, id int64) error {
 		if err != nil {
 			return err
 		}
-		return stops.First(tx.EndSessions(id, 0), tx.DropTokens(id), tx.Note(st.Now(), "ends every log-in and token", p.Name, ""))
+		return stops.First(tx.EndSessions(id, 0), tx.DropTokens(id), tx.Note(st.Now(), "log-ins and tokens ended", p.Name, ""))
 	})
 }

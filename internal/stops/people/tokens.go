@@ -71,7 +71,7 @@ func (st *Stop) Give(ctx context.Context, in TokenText) (NewToken, error) {
 		if len(all) >= mostTokens {
 			return fault.New(fault.Conflict, "you have %d tokens already; end one that is no longer used", mostTokens)
 		}
-		return stops.First(tx.Create(&row), tx.Note(now, "makes a token", name, in.Scope))
+		return stops.First(tx.Create(&row), tx.Note(now, "token made", name, in.Scope))
 	})
 	return NewToken{row.ID, token}, err
 }
@@ -87,7 +87,7 @@ func (st *Stop) EndToken(ctx context.Context, id int64) error {
 		if err == nil && !ended {
 			return fault.New(fault.Missing, "you have no such token; it may have ended")
 		}
-		return stops.First(err, tx.Note(st.Now(), "ends a token", w.Name, ""))
+		return stops.First(err, tx.Note(st.Now(), "token ended", w.Name, ""))
 	})
 }
 

@@ -1,5 +1,5 @@
 import { chakra } from "@chakra-ui/react";
-import { Moon, Sun } from "lucide-react";
+import { Moon, Sun, Users } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { Link, Outlet, useLocation, useNavigate, useSearchParams } from "react-router";
 import { api, read } from "../api/client";
@@ -7,7 +7,7 @@ import { useEvents } from "../api/events";
 import { useClock, useCounts } from "../api/queries";
 import { toggleMode, useMode } from "../theme/mode";
 import { Clock } from "./clock";
-import { Button, Key } from "./controls";
+import { Key } from "./controls";
 import { Halted } from "./halt";
 import { KeyHelp } from "./help";
 import { writing } from "./keys";
@@ -40,6 +40,7 @@ export function Frame() {
     { letter: "T", label: "Today", to: "/" },
     { letter: "D", label: "Products", to: "/products" },
     { letter: "L", label: "Places", to: "/places" },
+    { letter: "E", label: "People", to: "/people" },
   ];
   const { jumping, help, closeHelp } = useFrameKeys([...stops, ...away]);
   const { pathname } = useLocation();
@@ -106,13 +107,24 @@ export function Frame() {
         >
           {mode === "dark" ? <Sun size={16} /> : <Moon size={16} />}
         </chakra.button>
-        {clock?.password && (
-          <form method="post" action="/log-out">
-            <Button type="submit" look="plain" size="small">
-              Log out
-            </Button>
-          </form>
-        )}
+        <Link
+          to="/people"
+          aria-label={`People: you are ${clock?.name ?? "…"}`}
+          title={clock ? `${clock.name}, ${clock.role}` : undefined}
+          aria-current={here("/people") ? "page" : undefined}
+        >
+          <chakra.span
+            color={here("/people") ? "ink" : "quiet"}
+            minW="24px"
+            minH="24px"
+            display="inline-flex"
+            alignItems="center"
+            justifyContent="center"
+            gap="1"
+          >
+            <Users size={16} aria-hidden="true" /> {jumping && <Key>E</Key>}
+          </chakra.span>
+        </Link>
       </chakra.header>
       {c?.halt && <Halted halt={c.halt} />}
       <chakra.main flex="1" minH="0" px="5" pb="3" display="flex" flexDirection="column">
