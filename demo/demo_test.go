@@ -22,11 +22,11 @@ func TestTheSameSeedGivesTheSameBytes(t *testing.T) {
 	assert.InDelta(t, 3000, len(m.Entries), 10)
 }
 
-// The four places have fees in every shape that the core knows, and each can be
+// The places have fees in every shape that the core knows, and each can be
 // used as it stands.
 func TestThePlacesHaveFeesOfEveryShape(t *testing.T) {
 	clock := sim.NewClock(demo.Start, 0)
-	places := []*sim.Marketplace{demo.Quaymarket(clock), demo.LanternRow(clock), demo.Copperfold(clock), demo.OwnShop(clock)}
+	places := []*sim.Marketplace{demo.Quaymarket(clock), demo.LanternRow(clock), demo.Copperfold(clock)}
 	shapes, sites := map[string]bool{}, 0
 	for _, m := range places {
 		sites += len(m.Sites)
@@ -72,7 +72,7 @@ func TestThePlacesHaveFeesOfEveryShape(t *testing.T) {
 			shapes[s.TaxWay] = true
 		}
 	}
-	assert.Equal(t, 8, sites)
+	assert.Equal(t, 7, sites)
 	for _, shape := range []string{"item", "total", "total+tax", "slices", "whole", "", "fixed", "least", "most", "taxed", "band with a fixed part", "to come", "warehouse", "included", "added"} {
 		assert.True(t, shapes[shape], "no fee is %q", shape)
 	}

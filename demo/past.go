@@ -279,6 +279,11 @@ func (p *past) live(ctx context.Context, day int, morning time.Time) error {
 			return err
 		}
 	}
+	if day == 56 {
+		if err := p.fillShop(ctx); err != nil {
+			return fmt.Errorf("filling the own shop: %w", err)
+		}
+	}
 	if day == 57 {
 		if err := p.lantern(ctx); err != nil {
 			return fmt.Errorf("listing on Lantern Row: %w", err)

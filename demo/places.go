@@ -6,7 +6,6 @@ import "easymargin/internal/sim"
 const (
 	LanternPath    = "/lantern-row"
 	CopperfoldPath = "/copperfold"
-	OwnShopPath    = "/own-shop"
 )
 
 type fees = []map[string]any
@@ -149,15 +148,5 @@ func Copperfold(clock *sim.Clock) *sim.Marketplace {
 				Kind:     "sheet",
 			},
 		),
-	)
-}
-
-// OwnShop is Saltmarsh Kit's web shop: only the payment costs a fee.
-func OwnShop(clock *sim.Clock) *sim.Marketplace {
-	return feesOf{
-		"GB": {{StartsOn: "2025-01-01", Fees: fees{{"name": "payment fee", "of": "total", "rate": 14_000, "fixed": 20}}}},
-	}.put(
-		place(clock, "Saltmarsh Kit's own shop",
-			sim.Site{Code: "GB", Name: "Own shop", Currency: "GBP", TaxWay: "included", TaxRate: 200_000, MaxLines: 500, Kind: "shop"}),
 	)
 }

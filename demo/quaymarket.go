@@ -204,7 +204,7 @@ func World(clock *sim.Clock, living bool) (*sim.World, error) {
 		Clock:  clock,
 		Living: living,
 		Market: Quaymarket(clock),
-		Others: map[string]*sim.Marketplace{LanternPath: LanternRow(clock), CopperfoldPath: copperfold, OwnShopPath: OwnShop(clock)},
+		Others: map[string]*sim.Marketplace{LanternPath: LanternRow(clock), CopperfoldPath: copperfold},
 		Rates: &sim.Rates{
 			Clock: clock,
 			Worth: map[string]int64{"GBP": 1_000_000, "EUR": 861_200, "USD": 790_400, "NOK": 73_800, "JPY": 5_240},

@@ -17,7 +17,6 @@ var markets = []struct{ name, path string }{
 	{"Quaymarket", ""},
 	{"Lantern Row", LanternPath},
 	{"Copperfold", CopperfoldPath},
-	{"Saltmarsh Kit's own shop", OwnShopPath},
 }
 
 // terms are what Saltmarsh Kit charges and pays on each site.
@@ -70,6 +69,9 @@ func Shop(ctx context.Context, h *house.House, market string) error {
 				return err
 			}
 		}
+	}
+	if err := ownShop(ctx, h); err != nil {
+		return fmt.Errorf("making the own shop: %w", err)
 	}
 	if _, err := h.Prices.FetchRates(ctx, suppliersURL+sim.RatesPath); err != nil {
 		return err

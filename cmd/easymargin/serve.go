@@ -27,7 +27,8 @@ const defaultAddr = "127.0.0.1:8640"
 
 func serveCommand() *cobra.Command {
 	var dir, addr, cert, key string
-	var hosts, allow []string
+	var hosts, allow, shopHosts []string
+	var shop string
 	pictures := true
 	c := &cobra.Command{Use: "serve", Short: "Run the application", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
 		if dir == "" {
@@ -38,19 +39,24 @@ func serveCommand() *cobra.Command {
 		return serve(
 			ctx,
 			service{
-				dir:      dir,
-				addr:     addr,
-				cert:     cert,
-				key:      key,
-				hosts:    hosts,
-				allow:    allow,
-				pictures: pictures,
-				ready: func(at string) error {
+				dir:       dir,
+				addr:      addr,
+				cert:      cert,
+				key:       key,
+				hosts:     hosts,
+				allow:     allow,
+				pictures:  pictures,
+				shop:      shop,
+				shopHosts: shopHosts,
+				ready: func(at, shop string) error {
 					scheme := "http"
 					if cert != "" {
 						scheme = "https"
 					}
 					_, err := fmt.Fprintf(c.OutOrStdout(), "Easy Margin is at %s://%s\n", scheme, at)
+					if shop != "" {
+						_, err = fmt.Fprintf(c.OutOrStdout(), "Your shop is at %s://%s\n", scheme, shop)
+					}
 					return err
 				},
 			},
@@ -62,6 +68,8 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&cert, "tls-cert", "", "file of the certificate to serve HTTPS with, PEM")
 	c.Flags().StringVar(&key, "tls-key", "", "file of its key, PEM")
 	c.Flags().StringSliceVar(&hosts, "host", nil, "further host name this server is called by")
+	c.Flags().StringVar(&shop, "shop", "", "address at which buyers find the shop of your own, such as 127.0.0.1:8650; none: it isn't served")
+	c.Flags().StringSliceVar(&shopHosts, "shop-host", nil, "further host name the shop is called by")
 	c.Flags().StringSliceVar(&allow, "allow", nil, "host:port that may be fetched from though it is in a private network")
 	return c
 }
@@ -80,7 +88,9 @@ type service struct {
 	now          func() time.Time
 	demo         *web.Demo
 	set          func(ctx context.Context, h *house.House) error // before it starts
-	ready        func(at string) error
+	shop         string                                          // where the own shop listens; "": nowhere
+	shopHosts    []string
+	ready        func(at, shop string) error
 }
 
 func serve(ctx context.Context, o service) error {
@@ -112,6 +122,10 @@ func serve(ctx context.Context, o service) error {
 	if err := begin(ctx, h, o); err != nil {
 		return errors.Join(err, listener.Close())
 	}
+	shopAt, err := openShop(ctx, h, o)
+	if err != nil {
+		return errors.Join(err, listener.Close())
+	}
 	endSchedule, err := h.Schedule(ctx)
 	if err != nil {
 		return errors.Join(err, listener.Close())
@@ -124,8 +138,36 @@ func serve(ctx context.Context, o service) error {
 		ctx,
 		&http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }},
 		listener,
+		shopAt,
 		o,
 	)
+}
+
+// openShop serves the own shop at its address, and says which it got: beside the
+// application, of which nothing is reached from there.
+func openShop(ctx context.Context, h *house.House, o service) (string, error) {
+	if o.shop == "" {
+		return "", nil
+	}
+	l, err := net.Listen("tcp", o.shop)
+	if err != nil {
+		return "", fmt.Errorf("the shop can't listen: %w; choose another with --shop", err)
+	}
+	server := &http.Server{Handler: h.Shop(o.shopHosts, o.cert != ""), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute}
+	go func() {
+		if o.cert != "" {
+			_ = server.ServeTLS(l, o.cert, o.key)
+			return
+		}
+		_ = server.Serve(l)
+	}()
+	context.AfterFunc(ctx, func() { _ = server.Close() })
+	scheme := "http://"
+	if o.cert != "" {
+		scheme = "https://"
+	}
+	h.Places.ServeAt(scheme + l.Addr().String())
+	return l.Addr().String(), nil
 }
 
 // begin sets the house up and starts it.
@@ -139,7 +181,7 @@ func begin(ctx context.Context, h *house.House, o service) error {
 }
 
 // answer serves until the context ends, over TLS where there is a certificate.
-func answer(ctx context.Context, server *http.Server, l net.Listener, o service) error {
+func answer(ctx context.Context, server *http.Server, l net.Listener, shop string, o service) error {
 	failed := make(chan error, 1)
 	go func() {
 		if o.cert != "" {
@@ -148,7 +190,7 @@ func answer(ctx context.Context, server *http.Server, l net.Listener, o service)
 		}
 		failed <- server.Serve(l)
 	}()
-	if err := o.ready(l.Addr().String()); err != nil {
+	if err := o.ready(l.Addr().String(), shop); err != nil {
 		return err
 	}
 	select {
@@ -186,6 +228,7 @@ func demoCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&o.dir, "data", "", "folder to keep the demo in; a fresh temporary one unless given")
 	c.Flags().StringVar(&o.addr, "addr", defaultAddr, "address to listen at; the stand-ins take the three ports after it")
+	c.Flags().StringVar(&o.shop, "shop", "", "address of the shop's own pages; ten ports after --addr unless given")
 	c.Flags().BoolVar(&o.empty, "empty", false, "start with nothing brought in, instead of in the middle of a shop that has run for sixty days")
 	picturesFlag(c, &o.pictures)
 	c.Flags().StringVar(&o.mood, "mood", "", "have the marketplace misbehave, as its page /moods has it: "+moodNames())
@@ -195,7 +238,7 @@ func demoCommand() *cobra.Command {
 
 // demonstration is how the demo is wanted.
 type demonstration struct {
-	dir, addr       string
+	dir, addr, shop string
 	empty, pictures bool
 	speed           int64
 	mood            string
@@ -286,6 +329,9 @@ func (o *demonstration) run(ctx context.Context, c *cobra.Command) error {
 		}
 		return "127.0.0.1:" + strconv.Itoa(n+k)
 	}
+	if o.shop == "" {
+		o.shop = next(10)
+	}
 	market, err := standIn(ctx, next(1), world.Markets())
 	if err != nil {
 		return err
@@ -307,13 +353,18 @@ func (o *demonstration) run(ctx context.Context, c *cobra.Command) error {
 			set: func(ctx context.Context, h *house.House) error {
 				return errors.Join(demo.Shop(ctx, h, "http://"+market), demo.Post(ctx, h, mail, "http://"+o.addr))
 			},
-			ready: func(at string) error {
+			shop: o.shop,
+			ready: func(at, shop string) error {
+				if shop != "" {
+					shop = ", its own shop at http://" + shop
+				}
 				_, err := fmt.Fprintf(
 					c.OutOrStdout(),
-					"The Easy Margin demo is at http://%s (its marketplace at http://%s, its suppliers at http://%s)\n",
+					"The Easy Margin demo is at http://%s (its marketplace at http://%s, its suppliers at http://%s%s)\n",
 					at,
 					market,
 					supplier,
+					shop,
 				)
 				return err
 			}},

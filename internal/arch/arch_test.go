@@ -53,6 +53,8 @@ var may = map[string][]string{
 	"internal/work":          {"internal/actor", "internal/store"},
 	"internal/reckon":        {"core/*", "internal/fault", "internal/place", "internal/retouch", "internal/store", "internal/work"},
 
+	"internal/shop": {"core/*", "internal/actor", "internal/fault", "internal/place", "internal/reckon", "internal/retouch", "internal/store"}, // the own shop
+
 	"internal/stops":           belowStops, // what the stops have in common
 	"internal/stops/matching":  stop,
 	"internal/stops/people":    stop,
@@ -74,6 +76,7 @@ var may = map[string][]string{
 		"internal/place/files",
 		"internal/place/gateway",
 		"internal/place/sheets",
+		"internal/shop",
 		"internal/blank",
 		"core/*",
 		"internal/stops",
@@ -104,6 +107,7 @@ var belowStops = []string{
 	"internal/fetch",
 	"internal/place",
 	"internal/reckon",
+	"internal/shop",
 	"internal/store",
 	"internal/work",
 }

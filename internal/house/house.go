@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"net/http"
 	"sync"
 	"time"
 
@@ -18,6 +19,7 @@ import (
 	"easymargin/internal/place/files"
 	"easymargin/internal/place/gateway"
 	"easymargin/internal/place/sheets"
+	"easymargin/internal/shop"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/matching"
 	"easymargin/internal/stops/orders"
@@ -123,7 +125,7 @@ func New(o Options) *House {
 		Store:      o.Store,
 		Queue:      h.Queue,
 		Now:        now,
-		Places:     clients(o.Gateway, shelf{o.Store}, cabinet{o.Store, now}),
+		Places:     clients(o.Gateway, o.Store, now),
 		Fetcher:    h.Fetch,
 		FirstPause: o.FirstPause,
 		Stall:      o.Stall,
@@ -146,13 +148,17 @@ func New(o Options) *House {
 
 // clients makes the client of each marketplace once, so that all that is asked
 // of one is kept within its one limit.
-// One without an address is known by its files alone.
-func clients(o gateway.Options, known files.Shelf, filed sheets.Cabinet) func(store.Marketplace) place.Place {
+// One without an address is known by its files alone; the own shop is written into.
+func clients(o gateway.Options, s *store.Store, now func() time.Time) func(store.Marketplace) place.Place {
+	known, filed := shelf{s}, cabinet{s, now}
 	var mu sync.Mutex
 	dialled := map[[2]string]place.Place{}
 	return func(m store.Marketplace) place.Place {
 		if m.Address == "" {
 			return sheets.Open(files.Open(m.Name, known), filed)
+		}
+		if m.Address == shop.Address {
+			return shop.Open(m.Name, s, now)
 		}
 		mu.Lock()
 		defer mu.Unlock()
@@ -164,6 +170,11 @@ func clients(o gateway.Options, known files.Shelf, filed sheets.Cabinet) func(st
 		}
 		return p
 	}
+}
+
+// Shop is the pages of the own shop; hosts are names it is called by.
+func (h *House) Shop(hosts []string, secure bool) http.Handler {
+	return shop.New(shop.Options{Store: h.Store, Now: h.Now, Sold: h.Orders.TakeSold, Hosts: hosts, Secure: secure})
 }
 
 // Stops are all stops, in the order of the work.

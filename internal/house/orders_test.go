@@ -684,3 +684,30 @@ func TestLinesOfOneProductAreBoughtTogether(t *testing.T) {
 	_, err = s.Orders.Buy(t.Context(), both)
 	require.NoError(t, err)
 }
+
+// While a place is away several things happen to one line, two of them alike: once it
+// is back it is told each of them, in their order, and each once.
+func TestAPlaceIsToldAllThatHappenedWhileItWasAway(t *testing.T) {
+	s, gb, _ := onTwoSites(t, 1, 9)
+	ref := s.buy("GB", gb[s.entries[0].Ref].SKU, 1)
+	s.readOrders()
+	line := lineIDs(s.lines("buy"))
+	_, err := s.Orders.Buy(t.Context(), s.best(line))
+	require.NoError(t, err)
+	s.market.SetDown(true)
+	require.NoError(t, s.Orders.Sent(t.Context(), line, "Harbour Post", "HP-9"))
+	for range 2 {
+		require.NoError(t, s.Orders.Refund(t.Context(), line[0], "0.50", false))
+	}
+	s.readOrders()
+	assert.NotEqual(t, "sent", s.market.Ordered("GB", ref).Lines[0].State)
+	s.market.SetDown(false)
+	s.readOrders()
+	s.readOrders()
+	there := s.market.Ordered("GB", ref).Lines[0]
+	assert.Equal(t, [3]any{"sent", "HP-9", int64(100)}, [3]any{there.State, there.Tracking, there.Refunded})
+	untold, err := s.Store.Untold(t.Context(), s.site.ID)
+	require.NoError(t, err)
+	assert.Empty(t, untold)
+	sound(t, s.Store)
+}

@@ -78,3 +78,42 @@ func fieldsOf(c *Content) (map[string]json.RawMessage, error) {
 	}
 	return out, nil
 }
+
+// Apply is what a listing says once a change was made to it: ChangeOf the other way.
+// Its category stays as it is.
+func Apply(there, said *Content, cleared []string) (*Content, error) {
+	fields, err := fieldsOf(there)
+	if err != nil {
+		return nil, err
+	}
+	if said != nil {
+		new, err := fieldsOf(said)
+		if err != nil {
+			return nil, err
+		}
+		maps.Copy(fields, new)
+	}
+	for _, name := range cleared {
+		delete(fields, name)
+	}
+	attributes := map[string]json.RawMessage{}
+	for name, v := range fields {
+		if ref, ok := strings.CutPrefix(name, "attributes."); ok {
+			attributes[ref] = v
+			delete(fields, name)
+		}
+	}
+	if fields["attributes"], err = json.Marshal(attributes); err != nil {
+		return nil, err
+	}
+	text, err := json.Marshal(fields)
+	if err != nil {
+		return nil, err
+	}
+	out := &Content{}
+	if err := json.Unmarshal(text, out); err != nil {
+		return nil, fmt.Errorf("changing a listing: %w", err)
+	}
+	out.Category = there.Category
+	return out, nil
+}

@@ -43,7 +43,7 @@ type Asked struct {
 // own: in a shared catalogue the entry has them.
 func NeedsContent(site *store.Site) bool {
 	switch site.Kind {
-	case place.KindOwn, place.KindSheet, place.KindHand:
+	case place.KindOwn, place.KindSheet, place.KindHand, place.KindShop:
 		return true
 	}
 	return false

@@ -917,6 +917,44 @@ type Session struct {
 	SeenAt   time.Time
 }
 
+// ShopListing is something on the own shop's shelves.
+type ShopListing struct {
+	ID        int64
+	SiteID    int64
+	SKU       string `gorm:"column:sku"`
+	Title     string
+	Category  string
+	Price     int64 // minor units, as the buyer pays it
+	Quantity  int64
+	Family    string // joins variants; "": none
+	Picture   string // digest of the leading one; "": none
+	Content   string // JSON of place.Content
+	Words     string // what it is found by
+	ChangedAt time.Time
+}
+
+// ShopBasket is what a visitor of the own shop wants.
+type ShopBasket struct {
+	Token   string `gorm:"primaryKey"` // SHA-256 of the cookie's
+	SiteID  int64
+	Content string // JSON
+	SeenAt  time.Time
+}
+
+// ShopOrder is what was sold in the own shop, as the shop has it.
+type ShopOrder struct {
+	ID       int64
+	SiteID   int64
+	Ref      string
+	Basket   string
+	Seq      int64
+	PlacedAt time.Time
+	Currency string
+	Total    int64
+	Buyer    string // JSON of place.Buyer; "": forgotten
+	Lines    string // JSON of shop lines
+}
+
 // models are all tables that have one, for the test that compares them with the migrations.
 var models = []any{
 	&Supplier{},
@@ -974,6 +1012,9 @@ var models = []any{
 	&Run{},
 	&Audit{},
 	&Answer{},
+	&ShopListing{},
+	&ShopBasket{},
+	&ShopOrder{},
 	&Person{},
 	&Token{},
 	&Session{},
@@ -1005,6 +1046,7 @@ const (
 	OrderGateway = "gateway"
 	OrderFile    = "file"
 	OrderTyped   = "typed"
+	OrderShop    = "shop" // the own one: it is here at once
 )
 
 // OrderLine is one listing's part of an order; amounts are minor units of the
@@ -1038,7 +1080,7 @@ type OrderLine struct {
 	BoughtAt          *time.Time
 	SentAt            *time.Time
 	EndedAt           *time.Time
-	Told              string // JSON of what the place is to be told and wasn't yet
+	Told              string // JSON: what the place is to be told and wasn't yet, the first first
 }
 
 // States of an order's line.

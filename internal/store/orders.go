@@ -290,13 +290,6 @@ func (tx Tx) EndSent(before, now time.Time) error {
 	return tx.db.Exec("UPDATE order_lines SET state = 'done', ended_at = ? WHERE state = 'sent' AND sent_at < ?", now, before).Error
 }
 
-// ToldOf notes that a place was told something of a line, and what it said to it
-// where it refused.
-func (tx Tx) ToldOf(id int64, told, problem string) error {
-	tx.Changed("orders", "counts")
-	return tx.db.Exec("UPDATE order_lines SET told = '', problem = CASE WHEN ? = '' THEN problem ELSE ? END WHERE id = ? AND told = ?", problem, problem, id, told).Error
-}
-
 // OrderLineRowsOf are lines by id, in the order of the ids.
 func (tx Tx) OrderLineRowsOf(ids []int64) ([]OrderLineRow, error) {
 	var out []OrderLineRow

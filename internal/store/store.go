@@ -164,3 +164,8 @@ func get[T any](db *gorm.DB, id int64) (T, error) {
 	}
 	return row, err
 }
+
+// ShopPicture is the path of a picture as the own shop shows it.
+func (s *Store) ShopPicture(name string) string {
+	return filepath.Join(s.dir, "shop", filepath.Base(name))
+}

@@ -127,10 +127,12 @@ var tidying = map[string][]string{
 	"runs":     {"DELETE FROM runs WHERE state NOT IN ('queued', 'running') AND ended_at < ?"},
 	"audit":    {"DELETE FROM audits WHERE at < ?"},
 	"answers":  {"DELETE FROM answers WHERE at < ?"},
-	"sessions": {"DELETE FROM sessions WHERE seen_at < ?"},
+	"sessions": {"DELETE FROM sessions WHERE seen_at < ?", "DELETE FROM shop_baskets WHERE seen_at < ?"},
 	"buyers": {
 		"UPDATE orders SET buyer = '' WHERE buyer <> '' AND placed_at < ? AND NOT EXISTS (SELECT 1 FROM order_lines x " +
 			"WHERE x.order_id = orders.id AND x.state IN ('new', 'bought'))",
+		"UPDATE shop_orders SET buyer = '' WHERE buyer <> '' AND placed_at < ? AND NOT EXISTS (SELECT 1 FROM order_lines x JOIN orders o ON o.id = x.order_id " +
+			"WHERE o.site_id = shop_orders.site_id AND o.ref = shop_orders.ref AND x.state IN ('new', 'bought'))",
 		"UPDATE mails SET body = '' WHERE body <> '' AND sent_at IS NOT NULL AND made_at < ?", // of suppliers' orders too
 	},
 }

@@ -34,6 +34,8 @@ var needs = map[string]actor.Role{
 	"PUT /api/sites/{id}/lists":            actor.Owner,
 	"PUT /api/sites/{id}/following":        actor.Owner,
 	"PUT /api/rules/{id}/following":        actor.Owner,
+	"PUT /api/shop":                        actor.Owner,
+	"POST /api/sites/{id}/shop-picture":    actor.Owner,
 	"PUT /api/mail":                        actor.Owner,
 	"PUT /api/keeping":                     actor.Owner,
 	"POST /api/books/{month}/close":        actor.Owner,

@@ -2,7 +2,6 @@ package orders
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"strings"
 	"time"
@@ -132,12 +131,11 @@ func (st *Stop) act(ctx context.Context, ids []int64, what string, states []stri
 			if err != nil {
 				return err
 			}
-			if answer != nil && o.Origin == store.OrderGateway {
-				text, err := json.Marshal(answer)
-				if err != nil {
+			if answer != nil && (o.Origin == store.OrderGateway || o.Origin == store.OrderShop) {
+				if columns["told"], err = toTell(l, answer); err != nil {
 					return err
 				}
-				columns["told"], sites[o.SiteID] = string(text), true
+				sites[o.SiteID] = true
 			}
 			if err := tx.SetOrderLines([]int64{l.ID}, columns); err != nil {
 				return err

@@ -5,10 +5,13 @@ package orders
 
 import (
 	"context"
+	"crypto/rand"
 	"crypto/sha256"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"easymargin/internal/place"
@@ -123,22 +126,81 @@ func (st *Stop) tell(ctx context.Context, site *store.Site, port place.Orders) e
 		return err
 	}
 	for _, l := range lines {
-		var a place.OrderAnswer
-		if err := json.Unmarshal([]byte(l.Told), &a); err != nil {
+		list, err := tellingsOf(l.ID, l.Told)
+		if err != nil {
 			return fmt.Errorf("what %s is to be told: %w", site.Name, err)
 		}
-		key := fmt.Sprintf("line-%d-%x", l.ID, sha256.Sum256([]byte(l.Told)))
-		err := port.Answer(ctx, site.Code, l.OrderRef, key[:40], []place.OrderAnswer{a})
-		var no *place.Refusal
-		problem := ""
-		if errors.As(err, &no) {
-			problem = no.Error()
-		} else if err != nil {
-			return err
-		}
-		if err := st.Store.Do(context.WithoutCancel(ctx), func(tx store.Tx) error { return tx.ToldOf(l.ID, l.Told, problem) }); err != nil {
-			return err
+		for _, x := range list {
+			err := port.Answer(ctx, site.Code, l.OrderRef, x.Key, []place.OrderAnswer{x.Answer})
+			var no *place.Refusal
+			problem := ""
+			if errors.As(err, &no) {
+				problem = no.Error()
+			} else if err != nil {
+				return err
+			}
+			if err := st.Store.Do(context.WithoutCancel(ctx), func(tx store.Tx) error { return st.told(tx, l.ID, x.Key, problem) }); err != nil {
+				return err
+			}
 		}
 	}
 	return nil
+}
+
+// telling is something that a place is to be told of a line. The key stays the same
+// however often it is tried, and no two things have the same.
+type telling struct {
+	Key    string            `json:"key"`
+	Answer place.OrderAnswer `json:"answer"`
+}
+
+// tellingsOf are what is still to be told of a line, the first first.
+func tellingsOf(line int64, text string) ([]telling, error) {
+	if text == "" {
+		return nil, nil
+	}
+	if strings.HasPrefix(text, "{") { // one alone, as it was kept before
+		one := telling{Key: fmt.Sprintf("line-%d-%x", line, sha256.Sum256([]byte(text)))[:40]}
+		err := json.Unmarshal([]byte(text), &one.Answer)
+		return []telling{one}, err
+	}
+	var out []telling
+	return out, json.Unmarshal([]byte(text), &out)
+}
+
+// toTell is what is still to be told of a line, with something more.
+func toTell(l *store.OrderLine, a *place.OrderAnswer) (string, error) {
+	list, err := tellingsOf(l.ID, l.Told)
+	if err != nil {
+		return "", err
+	}
+	text, err := json.Marshal(append(list, telling{rand.Text(), *a}))
+	return string(text), err
+}
+
+// told notes that a place was told something of a line, and what it said to it where
+// that was a no.
+func (st *Stop) told(tx store.Tx, line int64, key, problem string) error {
+	l, err := store.GetTx[store.OrderLine](tx, line)
+	if err != nil {
+		return err
+	}
+	list, err := tellingsOf(l.ID, l.Told)
+	if err != nil {
+		return err
+	}
+	text := ""
+	if list = slices.DeleteFunc(list, func(x telling) bool { return x.Key == key }); len(list) > 0 {
+		raw, err := json.Marshal(list)
+		if err != nil {
+			return err
+		}
+		text = string(raw)
+	}
+	columns := map[string]any{"told": text}
+	if problem != "" {
+		columns["problem"] = problem
+	}
+	tx.Changed("orders", "counts")
+	return tx.SetOrderLines([]int64{line}, columns)
 }

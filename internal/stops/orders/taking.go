@@ -15,6 +15,11 @@ import (
 	"easymargin/internal/store"
 )
 
+// TakeSold keeps orders of the own shop, in the transaction that makes them.
+func (st *Stop) TakeSold(tx store.Tx, site *store.Site, list []place.Order) error {
+	return st.take(tx, site, list, store.OrderShop)
+}
+
 // take keeps orders that a site told of. What is new of them is promised in the
 // same transaction, so that nothing of it is offered any more; one that is known is
 // looked at for what changed.

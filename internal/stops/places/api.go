@@ -238,6 +238,7 @@ func (st *Stop) placeOperations(api huma.API) {
 			b := in.Body
 			return stops.Said(st.TieByHand(ctx, b.SiteID, b.SKU, b.ItemID, b.Bought, b.Listed))
 		})
+	st.shopOperations(api)
 }
 
 // Routes implements stops.Routed.

@@ -3,6 +3,7 @@ package places
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"regexp"
 	"strings"
 
@@ -11,11 +12,13 @@ import (
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
+	"easymargin/internal/shop"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
 
-// NewPlace is a place that a person makes from nothing: one without a gateway.
+// NewPlace is a place that a person makes from nothing: one without a gateway,
+// or the own shop.
 type NewPlace struct {
 	Name       string `json:"name" minLength:"1" maxLength:"120"`
 	Country    string `json:"country" doc:"Two letters, ISO 3166-1"`
@@ -25,12 +28,13 @@ type NewPlace struct {
 	Commission string `json:"commission,omitempty" doc:"What it takes of every sale, as a percentage of all that the buyer pays"`
 	Fixed      string `json:"fixed,omitempty" doc:"And in major units for every sale"`
 	ByHand     bool   `json:"by_hand,omitempty" doc:"It takes no files either: a person fills in its form, listing by listing"`
+	Shop       bool   `json:"shop,omitempty" doc:"It is a web shop of our own, which this program serves"`
 	Categories string `json:"categories,omitempty" maxLength:"100000" doc:"One a line; a parent before an arrow: Kitchen > Mugs"`
 }
 
 var country = regexp.MustCompile(`^[A-Z]{2}$`)
 
-// Make makes a place without a gateway: one site, its fees to begin with, its
+// Make makes a place without a gateway, or the own shop: one site, its fees to begin with, its
 // categories and a price rule. All of it can be changed later.
 func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
 	name := strings.TrimSpace(in.Name)
@@ -60,10 +64,18 @@ func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
 		Code: code, Name: name, Currency: string(cur), TaxWay: in.TaxWay, TaxRate: int64(rate), MaxLines: 1, Kind: place.KindCatalogue, Lists: true,
 		Accepts: true,
 	}
-	if in.ByHand {
+	switch {
+	case in.ByHand && in.Shop:
+		return store.Site{}, fault.At("shop", "a shop of our own takes everything by itself: it is not by hand")
+	case in.ByHand:
 		site.Kind = place.KindHand
+	case in.Shop:
+		m.Address, site.Kind, site.MaxLines = shop.Address, place.KindShop, 1000
 	}
 	return site, st.Store.Do(ctx, func(tx store.Tx) error {
+		if _, err := tx.ShopSite(); in.Shop && !errors.Is(err, store.ErrMissing) {
+			return stops.First(err, fault.Taken("shop", "there is a shop of our own already; it is among the places"))
+		}
 		if err := tx.Create(&m); err != nil {
 			return fault.Taken("name", "there is a place called %s already", name)
 		}

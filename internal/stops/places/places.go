@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
+	"sync/atomic"
 
 	"easymargin/core/money"
 	"easymargin/core/pricing"
@@ -20,10 +21,13 @@ import (
 )
 
 // Stop is the use cases of Places.
-type Stop struct{ stops.Deps }
+type Stop struct {
+	stops.Deps
+	shopAt atomic.Value // string: where the own shop is served
+}
 
 // New makes the stop.
-func New(d stops.Deps) *Stop { return &Stop{d} }
+func New(d stops.Deps) *Stop { return &Stop{Deps: d} }
 
 // Handle says how its runs are done.
 func (st *Stop) Handle(q *work.Queue) {

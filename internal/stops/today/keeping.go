@@ -53,7 +53,7 @@ var kinds = []kind{
 	{"audit", "Who did what", 730, 30, inStore("audit")},
 	{"answers", "Answers to writes, so that one that comes again is not done twice", 1, 1, inStore("answers")},
 	{"buyers", "Names and addresses of buyers, once their order is over; and mails", 90, 1, inStore("buyers")},
-	{"sessions", "Log-ins that nobody used", 30, 1, inStore("sessions")},
+	{"sessions", "Log-ins and baskets that nobody used", 30, 1, inStore("sessions")},
 }
 
 // Kept says how long one kind of thing is kept.

@@ -2572,6 +2572,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the own shop looks, and where it is */
+        get: operations["shop"];
+        /** Set how the own shop looks */
+        put: operations["set-shop"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sieves": {
         parameters: {
             query?: never;
@@ -3375,6 +3393,23 @@ export interface paths {
         put?: never;
         /** Whom selling terms would touch; nothing is kept */
         post: operations["check-selling-terms"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/shop-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a picture for the shop's first page: the body is the picture. The answer is what it is called */
+        post: operations["shop-picture"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6374,6 +6409,21 @@ export interface components {
             id: number;
             name: string;
         };
+        Looks: {
+            /** @description Who sells here: name, address, how they are reached. Plain text */
+            about?: string;
+            /** @description Of its head and its buttons, #RRGGBB */
+            colour: string;
+            /** @description Of the page, #RRGGBB */
+            ground: string;
+            /** @description A line below the name */
+            motto?: string;
+            name: string;
+            /** @description Digest of the picture on its first page */
+            picture?: string;
+            /** @description Delivery and returns. Plain text */
+            terms?: string;
+        };
         Made: {
             /** Format: int64 */
             id: number;
@@ -6607,6 +6657,8 @@ export interface components {
             /** @description And in major units for every sale */
             fixed?: string;
             name: string;
+            /** @description It is a web shop of our own, which this program serves */
+            shop?: boolean;
             /** @description As a percentage */
             tax_rate?: string;
             /**
@@ -8035,6 +8087,31 @@ export interface components {
             more: boolean;
             rows: components["schemas"]["SoldView"][];
             seller: string;
+        };
+        ShopPicture: {
+            digest: string;
+        };
+        ShopView: {
+            /** @description Who sells here: name, address, how they are reached. Plain text */
+            about?: string;
+            /** @description Where it is served; empty: nowhere, start the program with --shop */
+            address: string;
+            /** @description Of its head and its buttons, #RRGGBB */
+            colour: string;
+            /** @description Of the page, #RRGGBB */
+            ground: string;
+            /** @description A line below the name */
+            motto?: string;
+            name: string;
+            /** @description Digest of the picture on its first page */
+            picture?: string;
+            /** @description Delivery and returns. Plain text */
+            terms?: string;
+            /**
+             * Format: int64
+             * @description For If-Match
+             */
+            version: number;
         };
         "Show-listingsRequest": {
             ids: number[];
@@ -14524,6 +14601,72 @@ export interface operations {
             };
         };
     };
+    shop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-shop": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Looks"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     sieves: {
         parameters: {
             query?: never;
@@ -16439,6 +16582,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Touched"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "shop-picture": {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShopPicture"];
                 };
             };
             /** @description Error */

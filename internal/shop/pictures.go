@@ -1,0 +1,72 @@
+package shop
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+
+	"easymargin/internal/retouch"
+	"easymargin/internal/store"
+)
+
+// The sides in pixels at which the shop shows pictures: among others, and by itself.
+const (
+	smallSide = 320
+	largeSide = 960
+)
+
+var sides = map[string]int{"small": smallSide, "large": largeSide}
+
+// pictureFile is where the shop has a picture, in one size.
+func pictureFile(s *store.Store, digest, size string) string {
+	return s.ShopPicture(filepath.Base(digest) + "." + size + ".jpg")
+}
+
+// keepPicture keeps a picture for the shop, small and large, in JPEG.
+func keepPicture(s *store.Store, digest string, content []byte) error {
+	p, err := retouch.Read(content)
+	if err != nil {
+		return fmt.Errorf("a picture for the shop: %w", err)
+	}
+	for size, side := range sides {
+		made, err := p.Make(&retouch.Recipe{Kind: "jpeg"}, side)
+		if err != nil {
+			return err
+		}
+		if err := writeWhole(pictureFile(s, digest, size), made.Content); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// hasPicture tells whether the shop has a picture; one that was kept of a supplier is
+// copied first.
+func hasPicture(s *store.Store, digest string) bool {
+	if _, err := os.Stat(pictureFile(s, digest, "large")); err == nil {
+		return true
+	}
+	content, err := os.ReadFile(s.PictureFile(digest, false))
+	return err == nil && keepPicture(s, digest, content) == nil
+}
+
+// writeWhole writes a file whole or not at all.
+func writeWhole(name string, content []byte) error {
+	dir := filepath.Dir(name)
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return err
+	}
+	f, err := os.CreateTemp(dir, "new-*")
+	if err != nil {
+		return err
+	}
+	_, err = f.Write(content)
+	if err = errors.Join(err, f.Close()); err == nil {
+		err = os.Rename(f.Name(), name)
+	}
+	if err != nil {
+		err = errors.Join(err, os.Remove(f.Name()))
+	}
+	return err
+}

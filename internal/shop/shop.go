@@ -1,0 +1,269 @@
+// Package shop is the own shop: a place to sell that is written straight into
+// (design/selling.md, section 1), and the pages on which its buyers buy (section 4).
+// The pages are made on the server and need no script. They have an address of their
+// own, and nothing of the application is reached from it.
+package shop
+
+import (
+	"bytes"
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/netip"
+	"path"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+
+	"easymargin/internal/actor"
+	"easymargin/internal/fault"
+	"easymargin/internal/place"
+	"easymargin/internal/store"
+)
+
+//go:embed pages
+var pages embed.FS
+
+// Options are what the shop's pages are made of.
+type Options struct {
+	Store *store.Store
+	Now   func() time.Time
+	// Sold takes an order up in the transaction that makes it, so that what it
+	// has is promised before anybody else can buy it anywhere.
+	Sold   func(tx store.Tx, site *store.Site, list []place.Order) error
+	Hosts  []string // names it is called by, beside those of this machine
+	Secure bool     // reached over TLS
+}
+
+type server struct {
+	Options
+	made *template.Template
+}
+
+// New is the handler of the shop's pages.
+func New(o Options) http.Handler {
+	s := &server{Options: o}
+	s.made = template.Must(template.New("").Funcs(template.FuncMap{"money": shown}).ParseFS(pages, "pages/*.html"))
+	r := chi.NewRouter()
+	r.Use(middleware.Recoverer, s.checkHost, s.headers, http.NewCrossOriginProtection().Handler, middleware.Compress(5, "text/html", "text/css", "application/xml"))
+	r.Get("/", s.front)
+	r.Get("/c/*", s.category)
+	r.Get("/search", s.search)
+	r.Get("/p/{sku}", s.product)
+	r.Get("/basket", s.basket)
+	r.Post("/basket", s.changeBasket)
+	r.Get("/checkout", s.checkout)
+	r.Post("/checkout", s.buy)
+	r.Get("/order/{ref}", s.order)
+	r.Get("/about", s.about)
+	r.Get("/style.css", s.style)
+	r.Get("/pictures/{digest}.{size}.jpg", s.picture)
+	r.Get("/robots.txt", func(w http.ResponseWriter, _ *http.Request) {
+		_, _ = fmt.Fprint(w, "User-agent: *\nDisallow: /basket\nDisallow: /checkout\nDisallow: /order/\n")
+	})
+	r.NotFound(func(w http.ResponseWriter, r *http.Request) { s.missing(w, r, "There is no such page here.") })
+	return r
+}
+
+// checkHost refuses requests that were sent here under somebody else's name.
+func (s *server) checkHost(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		host := r.Host
+		if h, _, err := net.SplitHostPort(host); err == nil {
+			host = h
+		}
+		ip, err := netip.ParseAddr(strings.Trim(host, "[]"))
+		if host != "localhost" && (err != nil || !ip.IsLoopback()) && !slices.ContainsFunc(s.Hosts, func(h string) bool { return strings.EqualFold(h, host) }) {
+			http.Error(w, fmt.Sprintf("this shop is not called %q; start it with --shop-host to let it be", host), http.StatusForbidden)
+			return
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+func (s *server) headers(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", "default-src 'none'; img-src 'self'; style-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		if s.Secure {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
+		next.ServeHTTP(w, r.WithContext(actor.With(r.Context(), "the shop")))
+	})
+}
+
+// view is what every page has: how the shop looks, where one is, and what is in the
+// basket.
+type view struct {
+	Looks
+	Currency   string
+	Title      string
+	Words      string // that were searched for
+	Categories []shelf
+	InBasket   int64
+	At         string // the category one is in
+	Canonical  string
+	LD         any // schema.org, JSON-LD
+	Data       any
+}
+
+// shelf is a category with how many can be had in it and below.
+type shelf struct {
+	Ref, Name, Link string
+	Count           int64
+}
+
+// seen is what a page is made from.
+type seen struct {
+	tx     store.Tx
+	site   store.Site
+	looks  Looks
+	all    []store.Category
+	counts map[string]int64
+}
+
+// look reads what every page needs.
+func (s *server) look(ctx context.Context) (*seen, error) {
+	tx := s.Store.Reading(ctx)
+	site, err := tx.ShopSite()
+	if err != nil {
+		return nil, err
+	}
+	out := &seen{tx: tx, site: site}
+	if out.looks, _, err = LooksOf(tx, &site); err != nil {
+		return nil, err
+	}
+	out.all, out.counts, err = tx.ShopCategories(site.ID)
+	return out, err
+}
+
+// below are the categories under one that have something, with what is below them counted in.
+func (v *seen) below(parent string) []shelf {
+	var out []shelf
+	for _, c := range v.all {
+		if c.Parent != parent {
+			continue
+		}
+		if n := v.count(c.Ref, 0); n > 0 {
+			out = append(out, shelf{c.Ref, c.Name, link("c", c.Ref), n})
+		}
+	}
+	return out
+}
+
+// deepest is how deep categories are followed.
+const deepest = 8
+
+func (v *seen) count(ref string, depth int) int64 {
+	n := v.counts[ref]
+	for _, c := range v.all {
+		if c.Parent == ref && ref != "" && depth < deepest {
+			n += v.count(c.Ref, depth+1)
+		}
+	}
+	return n
+}
+
+// link is an address of the shop.
+func link(kind, name string) string {
+	return "/" + kind + "/" + strings.ReplaceAll(template.URLQueryEscaper(name), "+", "%20")
+}
+
+// show answers with a page.
+func (s *server) show(w http.ResponseWriter, r *http.Request, v *seen, status int, name string, page view) {
+	page.Looks, page.Currency, page.Categories = v.looks, v.site.Currency, v.below("")
+	if b, err := s.basketOf(r, v.tx); err == nil {
+		for _, l := range b.Lines {
+			page.InBasket += l.Quantity
+		}
+	}
+	var out bytes.Buffer
+	if err := s.made.ExecuteTemplate(&out, name, page); err != nil {
+		s.failed(w, err)
+		return
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Cache-Control", "no-cache")
+	w.WriteHeader(status)
+	_, _ = out.WriteTo(w)
+}
+
+// failed says that a page can't be shown, and why in the log alone.
+func (s *server) failed(w http.ResponseWriter, err error) {
+	if errors.Is(err, store.ErrMissing) {
+		http.Error(w, "There is no shop here yet.", http.StatusNotFound)
+		return
+	}
+	slog.Error("a page of the shop", "error", err)
+	http.Error(w, "This page can't be shown just now. Nothing was bought and nothing lost; try again in a moment.", http.StatusInternalServerError)
+}
+
+// missing says that there is no such page, and offers the search.
+func (s *server) missing(w http.ResponseWriter, r *http.Request, words string) {
+	v, err := s.look(r.Context())
+	if err != nil {
+		s.failed(w, err)
+		return
+	}
+	s.show(w, r, v, http.StatusNotFound, "words", view{Title: words, Data: []string{"What you look for may be found by its name."}})
+}
+
+// about says who sells here, and how it is delivered and taken back.
+func (s *server) about(w http.ResponseWriter, r *http.Request) {
+	v, err := s.look(r.Context())
+	if err != nil {
+		s.failed(w, err)
+		return
+	}
+	s.show(w, r, v, http.StatusOK, "about", view{Title: "Delivery, returns, and who we are"})
+}
+
+// style is the shop's one style sheet, in its seller's colours.
+func (s *server) style(w http.ResponseWriter, r *http.Request) {
+	v, err := s.look(r.Context())
+	if err != nil {
+		s.failed(w, err)
+		return
+	}
+	text, err := pages.ReadFile("pages/style.css")
+	if err != nil {
+		s.failed(w, err)
+		return
+	}
+	w.Header().Set("Content-Type", "text/css; charset=utf-8")
+	w.Header().Set("Cache-Control", "public, max-age=300")
+	accent := v.looks.Colour
+	if contrast(accent, v.looks.Ground) < 4.5 {
+		accent = on(v.looks.Ground)
+	}
+	_, _ = fmt.Fprintf(w, ":root{--colour:%s;--on-colour:%s;--ground:%s;--text:%s;--link:%s}\n%s", v.looks.Colour, on(v.looks.Colour), v.looks.Ground, on(v.looks.Ground), accent, text)
+}
+
+// picture serves a picture that the shop was given, and no other file.
+func (s *server) picture(w http.ResponseWriter, r *http.Request) {
+	digest, size := chi.URLParam(r, "digest"), chi.URLParam(r, "size")
+	if sides[size] == 0 || path.Base(digest) != digest {
+		http.NotFound(w, r)
+		return
+	}
+	w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+	http.ServeFile(w, r, pictureFile(s.Store, digest, size))
+}
+
+// mended is what a buyer is told of an error that is theirs to mend; false for another.
+func mended(err error) (string, bool) {
+	if fault.KindOf(err) == "" || errors.Is(err, store.ErrMissing) {
+		return "", false
+	}
+	return err.Error(), true
+}
