@@ -23,6 +23,7 @@ type Program struct {
 	URL       string // of the application
 	Market    string // of the demo's marketplace; "" without a demo
 	Suppliers string // of its suppliers
+	Shop      string // of its own shop, where buyers buy
 	Addr      string
 	cmd       *exec.Cmd
 	log       bytes.Buffer
@@ -75,7 +76,7 @@ func Start(addr string, args ...string) (*Program, error) {
 	if err != nil {
 		return nil, errors.Join(fmt.Errorf("the program said nothing: %s", p.log.String()), p.Kill())
 	}
-	at := []*string{&p.URL, &p.Market, &p.Suppliers}
+	at := []*string{&p.URL, &p.Market, &p.Suppliers, &p.Shop}
 	for word := range strings.FieldsSeq(line) {
 		if word = strings.Trim(word, "(),"); strings.HasPrefix(word, "http://") && len(at) > 0 {
 			*at[0], at = word, at[1:]

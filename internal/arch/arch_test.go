@@ -87,7 +87,7 @@ var may = map[string][]string{
 	"internal/web": {"internal/actor", "internal/fault", "internal/stops", "internal/stops/people"}, // no store
 	"internal/sim": {"core/money", "core/ident"},
 
-	"demo":              {"internal/actor", "internal/house", "internal/place/gateway", "internal/sim", "internal/stops", "internal/stops/*", "internal/store"},
+	"demo":              {"internal/actor", "internal/house", "internal/shop", "internal/place/gateway", "internal/sim", "internal/stops", "internal/stops/*", "internal/store"},
 	"demo/make":         {"demo"},
 	"demo/pairs":        {"core/match"},
 	"cmd/easymargin":    {"core/*", "internal/*", "demo"},

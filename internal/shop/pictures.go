@@ -1,8 +1,10 @@
 package shop
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
+	"image/jpeg"
 	"os"
 	"path/filepath"
 
@@ -12,7 +14,7 @@ import (
 
 // The sides in pixels at which the shop shows pictures: among others, and by itself.
 const (
-	smallSide = 320
+	smallSide = 240
 	largeSide = 960
 )
 
@@ -34,11 +36,27 @@ func keepPicture(s *store.Store, digest string, content []byte) error {
 		if err != nil {
 			return err
 		}
-		if err := writeWhole(pictureFile(s, digest, size), made.Content); err != nil {
+		light, err := lighter(made.Content)
+		if err != nil {
+			return err
+		}
+		if err := writeWhole(pictureFile(s, digest, size), light); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// lighter is a JPEG at a quality for looking around: half the bytes of one that is
+// handed to a marketplace.
+func lighter(content []byte) ([]byte, error) {
+	img, err := jpeg.Decode(bytes.NewReader(content))
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	err = jpeg.Encode(&out, img, &jpeg.Options{Quality: 78})
+	return out.Bytes(), err
 }
 
 // hasPicture tells whether the shop has a picture; one that was kept of a supplier is

@@ -57,6 +57,9 @@ export function Deeds() {
       <chakra.div
         flex="1"
         overflowY="auto"
+        tabIndex={0}
+        role="region"
+        aria-label="Deeds"
         borderTopWidth="1px"
         borderColor="hair"
         onScroll={(e) => {

@@ -73,7 +73,7 @@ export function Team() {
       </chakra.div>
       {(adding || one) && (
         <Panel label={one ? one.name : "Somebody new"} onClose={() => a.setOpen(null)}>
-          <One key={one ? `${one.id} ${one.version}` : "new"} person={one} onDone={(id) => a.setOpen(id)} />
+          <One key={one?.id ?? "new"} person={one} onDone={(id) => a.setOpen(id)} />
         </Panel>
       )}
     </chakra.div>

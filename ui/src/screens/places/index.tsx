@@ -89,7 +89,12 @@ const columns = (now: string | undefined): Column<Place>[] => [
     ),
   },
   { key: "currency", head: "Currency", width: "76px", cell: (p) => <Code>{p.currency}</Code> },
-  { key: "kind", head: "Known by", width: "96px", cell: (p) => (p.gateway ? "gateway" : "its files") },
+  {
+    key: "kind",
+    head: "Known by",
+    width: "96px",
+    cell: (p) => (p.kind === "shop" ? "ourselves" : p.gateway ? "gateway" : "its files"),
+  },
   { key: "sells", head: "Sells as", width: "104px", cell: (p) => <Quiet>{p.kind}</Quiet> },
   {
     key: "entries",

@@ -43,7 +43,7 @@ const blank = {
   commission: "",
   fixed: "",
   categories: "",
-  by_hand: false,
+  how: "files" as "files" | "hand" | "shop",
 };
 
 /** Make makes a place without a gateway from nothing. */
@@ -51,7 +51,8 @@ export function Make({ onDone }: { onDone: (id: number) => void }) {
   const make = useKeep({
     values: blank,
     topics: placeTopics,
-    keep: (body: typeof blank) => read(api.POST("/api/places", { body })),
+    keep: ({ how, ...body }: typeof blank) =>
+      read(api.POST("/api/places", { body: { ...body, by_hand: how === "hand", shop: how === "shop" } })),
     done: (made) => onDone(made.id),
   });
   return (
@@ -88,10 +89,13 @@ export function Make({ onDone }: { onDone: (id: number) => void }) {
         />
       </Line>
       <Quiet display="block">Those that its catalogue names come by themselves.</Quiet>
-      <chakra.label display="flex" gap="2" alignItems="center" py="2">
-        <input type="checkbox" {...make.form.register("by_hand")} />
-        It takes no files: each listing is typed into its form, at the hand desk
-      </chakra.label>
+      <Line label="How it is served" faults={["by_hand", "shop"]} upright>
+        <Select w="100%" h="28px" {...make.form.register("how")}>
+          <option value="files">by files that I upload there</option>
+          <option value="hand">by hand: each listing is typed into its form</option>
+          <option value="shop">it is a web shop of my own, on this machine</option>
+        </Select>
+      </Line>
       <Button type="submit" look="main" disabled={make.busy} mt="3">
         Make it
       </Button>

@@ -5,6 +5,7 @@ import { useDo } from "../../api/queries";
 import { Button, Code, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Drop } from "../../parts/drop";
 import { type Place, type PlaceFile, placeTopics } from "./queries";
+import { OwnShop } from "./shop";
 
 const kinds = [
   {
@@ -52,7 +53,7 @@ export function One({ place: p, onLists }: { place: Place; onLists: () => void }
       )}
       <chakra.div display="flex" gap="2" py="2" flexWrap="wrap">
         {p.kind === "catalogue" && <Button onClick={onLists}>{p.lists ? "No longer list here" : "List here"}</Button>}
-        {p.gateway && (
+        {p.gateway && p.kind !== "shop" && (
           <Button onClick={() => pull.mutate(undefined)} disabled={pull.isPending}>
             Take over what is listed
           </Button>
@@ -64,6 +65,7 @@ export function One({ place: p, onLists }: { place: Place; onLists: () => void }
         )}
       </chakra.div>
       <Trouble error={pull.error} />
+      {p.kind === "shop" && <OwnShop site={p.id} />}
       {p.kind === "by hand" && (
         <Quiet display="block" pb="2">
           It is served by hand: write down what it asks for under Prepare, list there, and what you send waits under

@@ -99,4 +99,34 @@ describe("places", () => {
     fireEvent.click(await screen.findByText("Take over what is listed"));
     await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/sites/1/take-over" }]));
   });
+
+  it("makes a shop of one's own, and has it look as it is to", async () => {
+    const shop = { version: 1, address: "http://127.0.0.1:8650", name: "Kit", colour: "#2F6B5E", ground: "#FBF9F4" };
+    const api = open("/places?open=7", [place(7, { kind: "shop", gateway: true, missing: [] })], {
+      "GET /api/shop": shop,
+      "PUT /api/shop": { ok: true },
+    });
+    expect((await screen.findByText("http://127.0.0.1:8650")).closest("a")?.getAttribute("href")).toBe(shop.address);
+    fireEvent.change(screen.getByLabelText("Its name"), { target: { value: "Salt & Kit" } });
+    fireEvent.click(screen.getByText("Have it look so"));
+    await waitFor(() =>
+      expect(api.writes()[0]).toEqual({
+        what: "PUT /api/shop",
+        body: {
+          name: "Salt & Kit",
+          motto: "",
+          colour: "#2F6B5E",
+          ground: "#FBF9F4",
+          picture: "",
+          about: "",
+          terms: "",
+        },
+      }),
+    );
+    expect(screen.queryByText("Take over what is listed")).toBeNull();
+    fireEvent.click(screen.getByText(/Make a place/));
+    fireEvent.change(await screen.findByLabelText("How it is served"), { target: { value: "shop" } });
+    fireEvent.click(screen.getByText("Make it"));
+    await waitFor(() => expect(api.writes()[1].body).toMatchObject({ shop: true, by_hand: false }));
+  });
 });
