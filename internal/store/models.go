@@ -917,6 +917,17 @@ type Session struct {
 	SeenAt   time.Time
 }
 
+// FeeRow is what a place's statement says that it kept of a line of an order.
+type FeeRow struct {
+	ID          int64
+	SiteID      int64
+	OrderLineID int64
+	Key         string
+	Kind        string // as the place calls it
+	Amount      int64  // kept, minor units of the order's currency; below 0: given back
+	At          time.Time
+}
+
 // ShopListing is something on the own shop's shelves.
 type ShopListing struct {
 	ID        int64
@@ -1012,6 +1023,7 @@ var models = []any{
 	&Run{},
 	&Audit{},
 	&Answer{},
+	&FeeRow{},
 	&ShopListing{},
 	&ShopBasket{},
 	&ShopOrder{},

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"gorm.io/gorm/clause"
 	"time"
 )
 
@@ -315,4 +316,20 @@ func (s *Store) ToBuy(ctx context.Context) ([]Unbought, error) {
 	var out []Unbought
 	return out, s.read.WithContext(ctx).Raw(`SELECT o.currency, count(*) AS lines, sum(x.price * x.quantity + x.delivery) AS paid
 		FROM order_lines x JOIN orders o ON o.id = x.order_id WHERE x.state = 'new' AND x.problem = '' GROUP BY o.currency ORDER BY paid DESC`).Scan(&out).Error
+}
+
+// PutFeeRows keeps rows of a statement; those that are there already stay as they
+// are. It tells how many were new.
+func (tx Tx) PutFeeRows(rows []FeeRow) (int64, error) {
+	if len(rows) == 0 {
+		return 0, nil
+	}
+	res := tx.db.Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(rows, 200)
+	return res.RowsAffected, res.Error
+}
+
+// SumFees has the fees of some lines be what statements say of them.
+func (tx Tx) SumFees(lines []int64) error {
+	return tx.db.Exec("UPDATE order_lines SET fees = (SELECT sum(f.amount) FROM fee_rows f WHERE f.order_line_id = order_lines.id) "+
+		"WHERE id IN (SELECT value FROM json_each(?)) AND EXISTS (SELECT 1 FROM fee_rows f WHERE f.order_line_id = order_lines.id)", listOf(lines)).Error
 }

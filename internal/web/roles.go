@@ -82,6 +82,8 @@ var needs = map[string]actor.Role{
 	"POST /api/tasks/done":                    actor.Send,
 	"POST /api/orders":                        actor.Send,
 	"POST /api/sites/{id}/order-reports/take": actor.Send,
+	"POST /api/sites/{id}/statements/take":    actor.Send,
+	"POST /api/sites/{id}/statements":         actor.Prepare,
 	"POST /api/order-lines/buy":               actor.Send,
 	"POST /api/order-lines/sent":              actor.Send,
 	"POST /api/order-lines/cancel":            actor.Send,

@@ -244,6 +244,13 @@ func (st *Stop) Operations(api huma.API) {
 		n, err := st.TakeReport(ctx, in.ID, in.Body)
 		return stops.Counted{Count: n}, err
 	})
+	stops.Upload(api, "/api/sites/{id}/statements", "drop-statement", "What is recognised of a place's statement of fees: the body is its file. Nothing of it is taken", blank.MaxFile, st.LookStatement)
+	stops.Op(api, http.MethodPost, "/api/sites/{id}/statements/take", "take-statement", "Take what a statement says was kept of each order, all of it or nothing", func(ctx context.Context, in *struct {
+		stops.ByID
+		Body OrderReportChoice
+	}) (StatementTaken, error) {
+		return st.TakeStatement(ctx, in.ID, in.Body)
+	})
 	stops.Op(api, http.MethodPost, "/api/sites/{id}/orders/read", "read-orders", "Ask a site for what was sold now",
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) { return stops.Said(st.Read(ctx, in.ID)) })
 	stops.Op(api, http.MethodPost, "/api/order-lines/split", "split-purchase", "How lines are best bought, and what choices of one's own cost",

@@ -31,7 +31,7 @@ type OrderReport struct {
 // OrderReportColumn is a column of a report.
 type OrderReportColumn struct {
 	Name    string   `json:"name"`
-	As      string   `json:"as" enum:",order,line,placed,sku,title,quantity,price,delivery,tax,fees,state,buyer,address,country"`
+	As      string   `json:"as" doc:"One of the things that such a file says; empty: not read"`
 	Samples []string `json:"samples"`
 }
 
@@ -64,21 +64,37 @@ var reportOrder = []string{"order", "sku", "quantity", "price", "line", "placed"
 
 const neededColumns = 4
 
-// reportSetting is the setting of how a site's order reports are read, JSON.
-func reportSetting(siteID int64) string { return fmt.Sprintf("order report %d", siteID) }
+// fileKind is a kind of file about orders that places let sellers download.
+type fileKind struct {
+	setting string // of how a site's are read
+	wants   string // what such a file has
+	order   []string
+	needed  int // of order, so many at its beginning
+	words   map[string][]string
+}
 
-// LookReport keeps an order report in the inbox and says what is recognised of it: as
-// one of the site was read before, else by the names of its columns.
+var orderReports = fileKind{"order report", "an order report has a line of an order in each row", reportOrder, neededColumns, reportWords}
+
+// set is the setting of how a site's files of the kind are read, JSON.
+func (k *fileKind) set(siteID int64) string { return fmt.Sprintf("%s %d", k.setting, siteID) }
+
+// LookReport keeps an order report in the inbox and says what is recognised of it.
 func (st *Stop) LookReport(ctx context.Context, siteID int64, name string, raw []byte) (OrderReport, error) {
+	return st.lookFile(ctx, &orderReports, siteID, name, raw)
+}
+
+// lookFile keeps a file in the inbox and says what is recognised of it: as one of the
+// site was read before, else by the names of its columns.
+func (st *Stop) lookFile(ctx context.Context, k *fileKind, siteID int64, name string, raw []byte) (OrderReport, error) {
 	tx := st.Store.Reading(ctx)
 	if _, err := tx.SiteOf(siteID); err != nil {
 		return OrderReport{}, err
 	}
-	records, err := stops.RecordsOf(name, raw, wants)
+	records, err := stops.RecordsOf(name, raw, k.wants)
 	if err != nil {
 		return OrderReport{}, err
 	}
-	set, err := tx.Setting(reportSetting(siteID))
+	set, err := tx.Setting(k.set(siteID))
 	if err != nil {
 		return OrderReport{}, err
 	}
@@ -88,21 +104,18 @@ func (st *Stop) LookReport(ctx context.Context, siteID int64, name string, raw [
 			return OrderReport{}, err
 		}
 	}
-	out := lookAt(records, before)
+	out := k.look(records, before)
 	out.Name, out.Token = stops.Clip(name, 300), rand.Text()
 	return out, os.WriteFile(st.Store.Inbox(out.Token), raw, 0o600)
 }
 
-// wants is what an order report has.
-const wants = "an order report has a line of an order in each row"
-
-func lookAt(records [][]string, before map[string]string) OrderReport {
+func (k *fileKind) look(records [][]string, before map[string]string) OrderReport {
 	out := OrderReport{Rows: len(records) - 1, Columns: []OrderReportColumn{}, Missing: []string{}}
-	columns, taken := stops.GuessColumns(records, before, reportOrder, reportWords)
+	columns, taken := stops.GuessColumns(records, before, k.order, k.words)
 	for _, c := range columns {
 		out.Columns = append(out.Columns, OrderReportColumn{c.Name, c.As, c.Samples})
 	}
-	for _, as := range reportOrder[:neededColumns] {
+	for _, as := range k.order[:k.needed] {
 		if !taken[as] {
 			out.Missing = append(out.Missing, as)
 		}
@@ -110,56 +123,70 @@ func lookAt(records [][]string, before map[string]string) OrderReport {
 	return out
 }
 
-// TakeReport takes the orders of a report, all of it or nothing: a row that can't be
-// read says which. Orders that are known are looked at for what changed.
-func (st *Stop) TakeReport(ctx context.Context, siteID int64, choice OrderReportChoice) (int, error) {
-	gone := fault.New(fault.Conflict, "the report is no longer here; bring it in again")
+// takeFile has the rows of a file that was looked at taken, all of it or nothing, and
+// keeps how its columns are read.
+func (st *Stop) takeFile(ctx context.Context, k *fileKind, siteID int64, choice OrderReportChoice, take func(tx store.Tx, site *store.Site, records [][]string) error) error {
+	gone := fault.New(fault.Conflict, "the file is no longer here; bring it in again")
 	if !regexp.MustCompile(`^[A-Z2-7]{10,40}$`).MatchString(choice.Token) {
-		return 0, gone
+		return gone
 	}
 	raw, err := os.ReadFile(st.Store.Inbox(choice.Token))
 	if err != nil {
-		return 0, gone
+		return gone
 	}
-	records, err := stops.RecordsOf("the report", raw, wants)
+	records, err := stops.RecordsOf("the file", raw, k.wants)
 	if err != nil {
-		return 0, err
+		return err
 	}
-	if missing := lookAt(records, choice.Columns).Missing; len(missing) > 0 {
-		return 0, fault.At("columns", "no column is read as %s; choose one", strings.Join(missing, " or "))
+	if missing := k.look(records, choice.Columns).Missing; len(missing) > 0 {
+		return fault.At("columns", "no column is read as %s; choose one", strings.Join(missing, " or "))
 	}
 	kept, err := json.Marshal(choice.Columns)
 	if err != nil {
-		return 0, err
+		return err
 	}
-	n := 0
 	err = st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
 		}
+		return stops.First(take(tx, &site, records), tx.PutSetting(k.set(siteID), string(kept)))
+	})
+	if err == nil {
+		err = os.Remove(st.Store.Inbox(choice.Token))
+	}
+	return err
+}
+
+// TakeReport takes the orders of a report, all of it or nothing: a row that can't be
+// read says which. Orders that are known are looked at for what changed.
+func (st *Stop) TakeReport(ctx context.Context, siteID int64, choice OrderReportChoice) (int, error) {
+	n := 0
+	err := st.takeFile(ctx, &orderReports, siteID, choice, func(tx store.Tx, site *store.Site, records [][]string) error {
 		list, err := ordersIn(records, choice.Columns, money.Currency(site.Currency), st.Now())
 		if err != nil {
 			return err
 		}
 		n = len(list)
-		return stops.First(st.take(tx, &site, list, store.OrderFile), tx.PutSetting(reportSetting(siteID), string(kept)),
-			tx.Note(st.Now(), "order report taken", site.Name, stops.Plural(int64(n), "order", "orders")))
+		return stops.First(st.take(tx, site, list, store.OrderFile), tx.Note(st.Now(), "order report taken", site.Name, stops.Plural(int64(n), "order", "orders")))
 	})
-	if err == nil {
-		err = os.Remove(st.Store.Inbox(choice.Token))
-	}
 	return n, err
 }
 
-// ordersIn reads the orders of a report; rows of one order make one.
-func ordersIn(records [][]string, columns map[string]string, c money.Currency, now time.Time) ([]place.Order, error) {
+// placesOf is where in a record each thing stands.
+func placesOf(header []string, columns map[string]string) map[string]int {
 	at := map[string]int{}
-	for i, name := range records[0] {
+	for i, name := range header {
 		if as := columns[name]; as != "" {
 			at[as] = i
 		}
 	}
+	return at
+}
+
+// ordersIn reads the orders of a report; rows of one order make one.
+func ordersIn(records [][]string, columns map[string]string, c money.Currency, now time.Time) ([]place.Order, error) {
+	at := placesOf(records[0], columns)
 	var out []place.Order
 	of := map[string]int{}
 	for i, rec := range records[1:] {
@@ -248,13 +275,28 @@ func (r *reportRow) amount(as string) int64 {
 	if text == "" && as != "price" {
 		return 0
 	}
+	v := r.signed(as)
+	if v < 0 {
+		r.fail(as, "is no amount such as 12.50")
+	}
+	return v
+}
+
+// signed is an amount that may be below 0.
+func (r *reportRow) signed(as string) int64 {
+	text := strings.Replace(r.cell(as), "−", "-", 1)
+	minus := strings.HasPrefix(text, "-") || strings.HasPrefix(text, "(") && strings.HasSuffix(text, ")")
+	text = strings.Trim(text, "-()")
 	plain := strings.TrimSpace(strings.TrimSuffix(strings.TrimLeft(text, "£€$ "), string(r.currency)))
 	if d, _ := r.currency.Digits(); commaed.MatchString(plain) && len(plain)-strings.IndexByte(plain, ',')-1 == d {
 		plain = strings.Replace(plain, ",", ".", 1)
 	}
 	a, err := money.Parse(plain, r.currency)
-	if err != nil || a.Minor < 0 {
+	if err != nil {
 		r.fail(as, "is no amount such as 12.50")
+	}
+	if minus {
+		return -a.Minor
 	}
 	return a.Minor
 }

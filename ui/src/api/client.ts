@@ -128,11 +128,11 @@ export const handIn = (html: string, address: string, token: string) =>
     ),
   );
 
-/** dropOrders uploads a place's order report; nothing of it is taken yet. */
-export const dropOrders = (file: File | Blob, name: string, site: number) =>
+/** dropFile uploads a place's file about orders; nothing of it is taken yet. */
+export const dropFile = (address: string, file: File) =>
   read(
     post<Schemas["OrderReport"]>(
-      `/api/sites/${site}/order-reports?${new URLSearchParams({ name })}`,
+      `${address}?${new URLSearchParams({ name: file.name })}`,
       file,
       "application/octet-stream",
     ),

@@ -3433,6 +3433,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{id}/statements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is recognised of a place's statement of fees: the body is its file. Nothing of it is taken */
+        post: operations["drop-statement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}/statements/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take what a statement says was kept of each order, all of it or nothing */
+        post: operations["take-statement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}/take-over": {
         parameters: {
             query?: never;
@@ -6787,8 +6821,8 @@ export interface components {
             token: string;
         };
         OrderReportColumn: {
-            /** @enum {string} */
-            as: "" | "order" | "line" | "placed" | "sku" | "title" | "quantity" | "price" | "delivery" | "tax" | "fees" | "state" | "buyer" | "address" | "country";
+            /** @description One of the things that such a file says; empty: not read */
+            as: string;
             name: string;
             samples: string[];
         };
@@ -8434,6 +8468,27 @@ export interface components {
             supplier_product: number;
             /** @description Why it can't be had so; empty: it can */
             words: string;
+        };
+        StatementTaken: {
+            /**
+             * Format: int64
+             * @description All that these rows say was kept, minor units of the site's currency
+             */
+            kept: number;
+            /** @description What kinds of row are no fees, and were left */
+            left: string[];
+            /**
+             * Format: int64
+             * @description Lines of orders that something new was said of
+             */
+            new: number;
+            /**
+             * Format: int64
+             * @description Of fees
+             */
+            rows: number;
+            /** @description Orders that aren't here: the first hundred */
+            unknown: string[];
         };
         Step: {
             /** Format: date-time */
@@ -16652,6 +16707,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Shop"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-statement": {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderReport"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-statement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderReportChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatementTaken"];
                 };
             };
             /** @description Error */

@@ -39,6 +39,29 @@ describe("bringing orders in", () => {
     });
   });
 
+  it("takes a statement, and says what of it is no fee and what isn't here", async () => {
+    const api = server({
+      "GET /api/sites": sites.map((x) => ({ ...x, currency: "EUR" })),
+      "POST /api/sites/9/statements": {
+        token: "T2",
+        name: "statement.csv",
+        rows: 4,
+        columns: [{ name: "Order", as: "order", samples: ["F-1"] }],
+        missing: [],
+      },
+      "POST /api/sites/9/statements/take": { rows: 3, new: 2, kept: 1234, left: ["Payout"], unknown: ["F-9"] },
+    });
+    show(<Bring onDone={vi.fn()} />);
+    fireEvent.change(await screen.findByTestId("file of Its statement"), {
+      target: { files: [new File(["{}"], "statement.csv")] },
+    });
+    fireEvent.click(await screen.findByText("Take its 4 rows"));
+    const words = await screen.findByText(/3 rows of fees read, 2 new/);
+    expect(words.textContent).toContain("12.34");
+    expect(words.textContent).toContain("Left, since they are no fees: Payout. Not here: F-9.");
+    expect(api.writes().at(-1)?.body).toEqual({ token: "T2", columns: { Order: "order" } });
+  });
+
   it("keeps one that is typed in", async () => {
     const api = server({ "GET /api/sites": sites, "POST /api/orders": { id: 5 } });
     const done = vi.fn();

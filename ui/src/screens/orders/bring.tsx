@@ -1,11 +1,12 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { useFieldArray, useFormContext } from "react-hook-form";
-import { api, dropOrders, read, type Schemas } from "../../api/client";
+import { api, dropFile, read, type Schemas } from "../../api/client";
 import { useDo, useSites } from "../../api/queries";
 import { Button, Input, Quiet, Select } from "../../parts/controls";
 import { Drop } from "../../parts/drop";
 import { Form, Text, useKeep, WholeInput } from "../../parts/form";
+import { money } from "../../parts/money";
 
 /** Bring brings in orders of places that can't be asked: their report, or typed in. */
 export function Bring({ onDone }: { onDone: () => void }) {
@@ -27,6 +28,7 @@ export function Bring({ onDone }: { onDone: () => void }) {
         </Select>
       </chakra.label>
       {id > 0 && <Report key={`r${id}`} site={id} />}
+      {id > 0 && <Statement key={`s${id}`} site={id} currency={sites?.find((x) => x.id === id)?.currency ?? ""} />}
       {id > 0 && <Typed key={`t${id}`} site={id} onDone={onDone} />}
     </chakra.section>
   );
@@ -51,41 +53,83 @@ const kinds: [string, string][] = [
 ];
 
 /** Report takes a place's order report: its columns are looked at once, and known from then on. */
-function Report({ site }: { site: number }) {
+const Report = ({ site }: { site: number }) => (
+  <Columns
+    title="Its order report"
+    more="A line of an order in each row (CSV, XLSX). Read twice, it is the same orders."
+    kinds={kinds}
+    drop={(f) => dropFile(`/api/sites/${site}/order-reports`, f)}
+    take={async (body) => {
+      const got = await read(api.POST("/api/sites/{id}/order-reports/take", { params: { path: { id: site } }, body }));
+      return `${got.count} ${got.count === 1 ? "order" : "orders"} taken.`;
+    }}
+  />
+);
+
+const said: [string, string][] = [
+  ["", "nothing"],
+  ["order", "order"],
+  ["amount", "amount"],
+  ["kind", "what it is"],
+  ["line", "line"],
+  ["sku", "SKU"],
+  ["day", "day"],
+];
+
+/** Statement takes what a place says it kept: the real fees. */
+const Statement = ({ site, currency }: { site: number; currency: string }) => (
+  <Columns
+    title="Its statement"
+    more="What it kept of each order, a row each (CSV, XLSX). A row that is read twice counts once."
+    kinds={said}
+    drop={(f) => dropFile(`/api/sites/${site}/statements`, f)}
+    take={async (body) => {
+      const got = await read(api.POST("/api/sites/{id}/statements/take", { params: { path: { id: site } }, body }));
+      const more = [
+        got.left.length > 0 &&
+          `Left, since they are no fees: ${got.left.map((x) => x || "rows without a word").join(", ")}.`,
+        got.unknown.length > 0 && `Not here: ${got.unknown.join(", ")}.`,
+      ];
+      return [
+        `${got.rows} ${got.rows === 1 ? "row" : "rows"} of fees read, ${got.new} new; ${money(got.kept, currency)} kept in all.`,
+        ...more.filter(Boolean),
+      ].join(" ");
+    }}
+  />
+);
+
+type ColumnsProps = {
+  title: string;
+  more: string;
+  kinds: [string, string][];
+  drop: (f: File) => Promise<Schemas["OrderReport"]>;
+  take: (body: Schemas["OrderReportChoice"]) => Promise<string>; // says what came of it
+};
+
+/** Columns takes a file of a place: its columns are looked at once, and known from then on. */
+function Columns({ title, more, kinds, ...file }: ColumnsProps) {
   const [look, setLook] = useState<Schemas["OrderReport"]>();
   const [columns, setColumns] = useState<Record<string, string>>({});
-  const [taken, setTaken] = useState<number>();
-  const drop = useDo((f: File) => dropOrders(f, f.name, site));
-  const take = useDo(
-    (token: string) =>
-      read(
-        api.POST("/api/sites/{id}/order-reports/take", { params: { path: { id: site } }, body: { token, columns } }),
-      ),
-    "orders",
-    "counts",
-    "listings",
-  );
+  const [came, setCame] = useState("");
+  const drop = useDo(file.drop);
+  const take = useDo((token: string) => file.take({ token, columns }), "orders", "counts", "listings");
   return (
     <Drop
-      title="Its order report"
-      more="A line of an order in each row (CSV, XLSX). Read twice, it is the same orders."
+      title={title}
+      more={more}
       busy={drop.isPending}
       error={drop.error ?? take.error}
       onFile={(f) =>
         drop.mutate(f, {
           onSuccess: (r) => {
             setLook(r);
-            setTaken(undefined);
+            setCame("");
             setColumns(Object.fromEntries(r.columns.map((c) => [c.name, c.as])));
           },
         })
       }
     >
-      {taken !== undefined && (
-        <chakra.div role="status">
-          {taken} {taken === 1 ? "order" : "orders"} taken.
-        </chakra.div>
-      )}
+      {came && <chakra.div role="status">{came}</chakra.div>}
       {look && (
         <chakra.div pt="2">
           {look.columns.map((c) => (
@@ -115,8 +159,8 @@ function Report({ site }: { site: number }) {
               disabled={take.isPending}
               onClick={() =>
                 take.mutate(look.token, {
-                  onSuccess: (r) => {
-                    setTaken(r.count);
+                  onSuccess: (words) => {
+                    setCame(words);
                     setLook(undefined);
                   },
                 })

@@ -1,0 +1,136 @@
+package house_test
+
+import (
+	"fmt"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/internal/stops/orders"
+	"easymargin/internal/store"
+)
+
+// statement drops a statement of GB and takes it as its columns are guessed, or as
+// they are chosen.
+func (s *stall) statement(text string, choose map[string]string) (orders.StatementTaken, error) {
+	look, err := s.Orders.LookStatement(s.t.Context(), s.site.ID, "statement.csv", []byte(text))
+	require.NoError(s.t, err)
+	columns := map[string]string{}
+	for _, c := range look.Columns {
+		columns[c.Name] = c.As
+	}
+	for name, as := range choose {
+		columns[name] = as
+	}
+	return s.Orders.TakeStatement(s.t.Context(), s.site.ID, orders.OrderReportChoice{Token: look.Token, Columns: columns})
+}
+
+func (s *stall) feesOf(ref string) (out []int64) {
+	for _, l := range s.lines("all") {
+		if l.OrderRef == ref {
+			if l.Fees == nil {
+				out = append(out, -1)
+				continue
+			}
+			out = append(out, *l.Fees)
+		}
+	}
+	return out
+}
+
+// What a place really kept comes from its statement: shared out to the penny, once
+// however often it is read, and with what is no fee left and said.
+func TestAStatementSaysWhatWasReallyKept(t *testing.T) {
+	s, gb, _ := onTwoSites(t, 3, 9)
+	first := s.buy("GB", gb[s.entries[0].Ref].SKU, 1)
+	second := s.buy("GB", gb[s.entries[1].Ref].SKU, 2)
+	s.readOrders()
+	text := fmt.Sprintf("Order ID;Type;Amount;Posted date\n%[1]s;Order;25,99;2026-03-04\n%[1]s;Commission fee;-3,10;2026-03-04\n%[1]s;Commission fee;-3,10;2026-03-04\n"+
+		"%[2]s;Closing fee;-1,25;2026-03-04\n%[2]s;Fee credit;0,20;2026-03-05\n;Payout;-400,00;2026-03-05\nNOBODY-1;Commission fee;-9,00;2026-03-05\n", first, second)
+	got, err := s.statement(text, nil)
+	require.NoError(t, err)
+	assert.Equal(t, orders.StatementTaken{Rows: 5, New: 4, Kept: 310 + 310 + 125 - 20, Left: []string{"Order", "Payout"}, Unknown: []string{"NOBODY-1"}}, got)
+	assert.Equal(t, []int64{620}, s.feesOf(first), "two rows alike are two")
+	assert.Equal(t, []int64{105}, s.feesOf(second))
+
+	// The next statement has some of the same rows, and more of the first order.
+	again, err := s.statement(text+first+";Return fee;-0,50;2026-03-06\n", nil)
+	require.NoError(t, err)
+	assert.Equal(t, int64(1), again.New)
+	assert.Equal(t, []int64{670}, s.feesOf(first))
+	one := s.lines("all")
+	for _, l := range one {
+		if l.OrderRef != first {
+			continue
+		}
+		v, err := s.Orders.One(t.Context(), l.OrderID)
+		require.NoError(t, err)
+		fees, left := int64(0), int64(0)
+		for _, b := range v.Lines[0].Beside {
+			left += b.Real
+			if strings.Contains(b.Name, "commission") {
+				fees += b.Real
+				assert.True(t, b.Known)
+			}
+		}
+		assert.Equal(t, int64(-670), fees)
+		assert.Equal(t, *v.Lines[0].Real, left, "what is left adds up to it")
+	}
+
+	// Amounts that are all above 0 were all kept.
+	plain, err := s.statement(fmt.Sprintf("order,fee\n%s,0.10\n", second), nil)
+	require.NoError(t, err)
+	assert.Equal(t, int64(10), plain.Kept)
+	assert.Equal(t, []int64{115}, s.feesOf(second))
+
+	// What can't be read is said with its row, and nothing of it is taken.
+	for text, want := range map[string]string{
+		"order,fee\n" + first + ",1.00\n" + second + ",lots\n":         "row 3: its amount \"lots\"",
+		"order,fee,sku\n" + first + ",1.00,NOBODY\n":                   "row 2: order " + first + " has no line NOBODY",
+		"order,what it is\n" + first + ",x\n":                          "no column is read as amount",
+		"order,fee\n" + first + ",1.00\n" + second + ",1.005\n":        "row 3",
+		"order,fee\n" + first + ",1.00\n" + second + ",\"1,000,00\"\n": "row 3",
+	} {
+		_, err := s.statement(text, nil)
+		assert.ErrorContains(t, err, want)
+	}
+	assert.Equal(t, []int64{670}, s.feesOf(first))
+	assert.Equal(t, []int64{115}, s.feesOf(second))
+	sound(t, s.Store)
+}
+
+// What is said of a whole order is its lines' by what was paid for each; the shares add
+// up to it whatever it is.
+func TestAFeeOfAWholeOrderIsSharedOut(t *testing.T) {
+	s, gb, _ := onTwoSites(t, 3, 9)
+	var rows strings.Builder
+	rows.WriteString("order,line,sku,quantity,price\n")
+	for i, price := range []string{"10.00", "10.00", "10.01"} {
+		fmt.Fprintf(&rows, "W-1,%d,%s,1,%s\n", i+1, gb[s.entries[i].Ref].SKU, price)
+	}
+	look, err := s.Orders.LookReport(t.Context(), s.site.ID, "orders.csv", []byte(rows.String()))
+	require.NoError(t, err)
+	columns := map[string]string{}
+	for _, c := range look.Columns {
+		columns[c.Name] = c.As
+	}
+	_, err = s.Orders.TakeReport(t.Context(), s.site.ID, orders.OrderReportChoice{Token: look.Token, Columns: columns})
+	require.NoError(t, err)
+	_, err = s.statement("order,fee\nW-1,1.00\n", nil)
+	require.NoError(t, err)
+	got := s.feesOf("W-1")
+	assert.ElementsMatch(t, []int64{33, 34, 33}, got)
+	_, err = s.statement("order,line,fee\nW-1,2,0.07\n", nil)
+	require.NoError(t, err)
+	sum := int64(0)
+	for _, v := range s.feesOf("W-1") {
+		sum += v
+	}
+	assert.Equal(t, int64(107), sum)
+	var left []store.FeeRow
+	require.NoError(t, raw(t, filepath.Dir(s.Store.File())).Raw("SELECT * FROM fee_rows").Scan(&left).Error)
+	assert.Len(t, left, 4)
+}
