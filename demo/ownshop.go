@@ -45,9 +45,14 @@ func (p *past) fillShop(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	all, cast := items(fernhollowRows), map[string]bool{} // what is looked at on the last morning is on Quaymarket alone
+	c := theCast()
+	for _, n := range []int{c.dearer[0], c.dearer[1], c.soldUp, c.rival} {
+		cast[all[n].title()] = true
+	}
 	var ids []int64
-	for i := 1; i < len(found.Rows) && len(ids) < onOwnShop; i += 4 {
-		if r := found.Rows[i]; r.Stock > 5 {
+	for i := 2; i < len(found.Rows) && len(ids) < onOwnShop; i += 4 {
+		if r := found.Rows[i]; r.Stock > 5 && r.Picture != "" && !cast[r.Title] {
 			ids = append(ids, r.ProductID)
 		}
 	}

@@ -35,7 +35,7 @@ func TestThePastEndsInTheStory(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 1600, c.SupplierRows, 150, "supplier products of all four")
 	assert.InDelta(t, 400, c.Products, 40)
-	assert.InDelta(t, 620, c.Live, 40)
+	assert.InDelta(t, 680, c.Live, 40)
 	assert.Equal(t, int64(3), c.Refused)
 	assert.Equal(t, int64(1), c.FeedsHeld)
 	assert.InDelta(t, 8, c.MatchSeveral+c.MatchNone, 5, "a handful waits on Match")
@@ -70,7 +70,8 @@ func TestThePastEndsInTheStory(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 2, under, "two products under their floor")
-	assert.Len(t, sites, 4, "on all three sites of Quaymarket, and at Gullery Fair")
+	assert.Len(t, sites, 5, "on all three sites of Quaymarket, at Gullery Fair and in the own shop")
+	assert.Equal(t, 36, sites["Own shop"])
 
 	suppliers := map[string]int{}
 	sources, err := s.Sources(ctx)

@@ -5,11 +5,13 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"easymargin/internal/stops/orders"
+	"easymargin/internal/stops/prices"
 	"easymargin/internal/store"
 )
 
@@ -133,4 +135,75 @@ func TestAFeeOfAWholeOrderIsSharedOut(t *testing.T) {
 	var left []store.FeeRow
 	require.NoError(t, raw(t, filepath.Dir(s.Store.File())).Raw("SELECT * FROM fee_rows").Scan(&left).Error)
 	assert.Len(t, left, 4)
+}
+
+// What lost money says why, what wasn't sold is named with whether its price ever led,
+// and What if goes by what each was really sold.
+func TestWhatSoldAtALossAndWhatDidnt(t *testing.T) {
+	s, gb, _ := onTwoSites(t, 3, 9)
+	ctx := t.Context()
+	s.later(24 * time.Hour)
+	s.buy("GB", gb[s.entries[0].Ref].SKU, 2)
+	s.buy("GB", gb[s.entries[1].Ref].SKU, 1)
+	s.readOrders()
+	none, err := s.Orders.Losses(ctx, orders.Asked{})
+	require.NoError(t, err)
+	assert.Empty(t, none)
+	var dear, back store.OrderLineRow
+	for _, l := range s.lines("all") {
+		if l.SKU == gb[s.entries[0].Ref].SKU {
+			dear = l
+		} else {
+			back = l
+		}
+	}
+	require.NoError(t, s.Orders.Real(ctx, dear.ID, "50.00", "", ""))
+	_, err = s.Orders.Buy(ctx, orders.Wanted{})
+	assert.ErrorContains(t, err, "at least one line")
+	bought := s.best([]int64{back.ID})
+	_, err = s.Orders.Buy(ctx, bought)
+	require.NoError(t, err)
+	require.NoError(t, s.Orders.Refund(ctx, back.ID, unitText(back.Price), false))
+	lost, err := s.Orders.Losses(ctx, orders.Asked{})
+	require.NoError(t, err)
+	require.Len(t, lost, 2)
+	assert.Equal(t, dear.ID, lost[0].Line, "the worst first")
+	assert.Contains(t, lost[0].Why, "more than was expected")
+	assert.Equal(t, unitText(back.Price)+" was given back", lost[1].Why)
+	for _, x := range lost {
+		v, err := s.Orders.One(ctx, x.Order)
+		require.NoError(t, err)
+		assert.Equal(t, *v.Lines[0].Real, x.Left)
+		assert.Equal(t, *v.Lines[0].Expected, x.Expected)
+	}
+
+	idle, err := s.Orders.Idle(ctx, "", store.Page{Limit: 100})
+	require.NoError(t, err)
+	left := map[string]int{}
+	for _, x := range idle.Rows {
+		left[x.Site+" "+x.SKU]++
+		assert.Positive(t, x.Quantity)
+		assert.LessOrEqual(t, x.Led, x.Looked)
+	}
+	assert.Len(t, left, 4, "the third on one site, all three on the other: %v", left)
+	assert.Zero(t, left["Quaymarket GB "+dear.SKU])
+
+	each, err := s.Prices.AskWhatIf(ctx, s.site.ID, prices.WhatIf{Cost: "10%", Sales: 1})
+	require.NoError(t, err)
+	assert.Equal(t, int64(3), each.Sales)
+	sold, err := s.Prices.AskWhatIf(ctx, s.site.ID, prices.WhatIf{Cost: "10%", Sold: true})
+	require.NoError(t, err)
+	assert.Equal(t, int64(3), sold.Sales, "two of one and one of another")
+	one := each.Now / 3 // all three cost the same and are asked the same for
+	assert.NotEqual(t, sold.Most, nil)
+	assert.InDelta(t, 3*one, sold.Now, 300)
+	require.NoError(t, s.Orders.Cancel(ctx, []int64{dear.ID}))
+	sold, err = s.Prices.AskWhatIf(ctx, s.site.ID, prices.WhatIf{Cost: "10%", Sold: true})
+	require.NoError(t, err)
+	assert.Equal(t, int64(1), sold.Sales, "what was called off wasn't sold")
+	var product int64
+	require.NoError(t, raw(t, filepath.Dir(s.Store.File())).Raw("SELECT supplier_product_id FROM order_lines WHERE id = ?", back.ID).Scan(&product).Error)
+	on, err := s.Store.SoldOf(ctx, product, s.Now().AddDate(0, 0, -30))
+	require.NoError(t, err)
+	assert.Equal(t, []store.SoldOn{{Site: "Quaymarket GB", Units: 1}}, on)
 }

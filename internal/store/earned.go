@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 )
 
@@ -68,4 +69,64 @@ func (s *Store) EachSold(ctx context.Context, part SoldPart, each func(*SoldLine
 		}
 	}
 	return rows.Err()
+}
+
+// soldSince are the units of lines that were sold and not called off.
+const soldSince = `FROM order_lines x JOIN orders o ON o.id = x.order_id WHERE o.placed_at >= ? AND x.state <> 'cancelled'`
+
+// SoldByListing is how many of each listing of a site were sold since a moment.
+func (s *Store) SoldByListing(ctx context.Context, siteID int64, since time.Time) (map[int64]int64, error) {
+	var rows []struct{ ListingID, N int64 }
+	err := s.read.WithContext(ctx).Raw("SELECT x.listing_id, sum(x.quantity) AS n "+soldSince+" AND o.site_id = ? AND x.listing_id IS NOT NULL GROUP BY x.listing_id",
+		since, siteID).Scan(&rows).Error
+	out := map[int64]int64{}
+	for _, r := range rows {
+		out[r.ListingID] = r.N
+	}
+	return out, err
+}
+
+// SoldOn is how many of something were sold on a site.
+type SoldOn struct {
+	Site  string
+	Units int64
+}
+
+// SoldOf is how many were sold since a moment of the products that a supplier product
+// is of, by site, the most first.
+func (s *Store) SoldOf(ctx context.Context, supplierProductID int64, since time.Time) ([]SoldOn, error) {
+	var out []SoldOn
+	return out, s.read.WithContext(ctx).Raw("SELECT s.name AS site, sum(x.quantity) AS units "+strings.Replace(soldSince, "WHERE",
+		"JOIN sites s ON s.id = o.site_id JOIN listings l ON l.id = x.listing_id WHERE", 1)+
+		" AND l.product_id IN (SELECT k.product_id FROM supply_links k WHERE k.supplier_product_id = ?) GROUP BY s.id ORDER BY units DESC, s.id", since, supplierProductID).Scan(&out).Error
+}
+
+// NeverSold is a listing that is on sale and was not sold. Price is what it costs there.
+type NeverSold struct {
+	ListingID int64
+	ProductID int64
+	SKU       string
+	Title     string
+	Site      string
+	Currency  string
+	Price     *int64
+	Quantity  int64
+	Led       int64      // of the times that its entry was looked at, those when today's price would have led
+	Looked    int64
+}
+
+// NeverSold are listings that are on sale, were confirmed before a moment and were
+// never sold since then, the most money in stock first.
+func (s *Store) NeverSold(ctx context.Context, since time.Time, p Page) (List[NeverSold], error) {
+	return list[NeverSold](ctx, s.read, listQuery{
+		columns: `l.id AS listing_id, l.product_id, l.sku, p.title, s.name AS site, s.currency, l.confirmed_price AS price, l.confirmed_quantity AS quantity,
+			(SELECT count(*) FROM market_points m WHERE m.entry_id = l.entry_id AND m.leading IS NOT NULL) AS looked,
+			(SELECT count(*) FROM market_points m WHERE m.entry_id = l.entry_id AND l.confirmed_price + s.charged <= m.leading) AS led`,
+		from: `listings l JOIN products p ON p.id = l.product_id JOIN sites s ON s.id = l.site_id WHERE l.state = 'live' AND l.confirmed_quantity > 0
+			AND NOT EXISTS (SELECT 1 FROM order_lines x JOIN orders o ON o.id = x.order_id WHERE x.listing_id = l.id AND x.state <> 'cancelled' AND o.placed_at >= ?)`,
+		args:  []any{since},
+		id:    "l.id",
+		sorts: map[string]string{"worth": "coalesce(l.confirmed_price, 0) * l.confirmed_quantity", "title": "p.title"},
+		sort:  "worth", desc: true, upTo: true,
+	}, p)
 }

@@ -294,6 +294,16 @@ func (st *Stop) Operations(api huma.API) {
 	})
 	stops.Op(api, http.MethodGet, "/api/earned", "earned", "What was earned in a time, by day, month, site, supplier, category or product",
 		func(ctx context.Context, in *Asked) (Earned, error) { return st.Earned(ctx, *in) })
+	stops.Op(api, http.MethodGet, "/api/earned/losses", "losses", "Lines that lost money, the worst first, each with why",
+		func(ctx context.Context, in *Asked) ([]Loss, error) { return st.Losses(ctx, *in) })
+	stops.Op(api, http.MethodGet, "/api/earned/idle", "idle", "Listings that are on sale and were not sold since a day",
+		func(ctx context.Context, in *struct {
+			stops.Paged
+			From string `query:"from" doc:"YYYY-MM-DD; thirty days ago where left out"`
+		}) (stops.List[Idle], error) {
+			l, err := st.Idle(ctx, in.From, in.Page())
+			return stops.Shown(l, err, idleOf)
+		})
 	type ofMonth struct {
 		Month string `path:"month" doc:"YYYY-MM"`
 	}

@@ -97,6 +97,9 @@ func (st *Stop) divide(tx store.Tx, ids []int64) (*division, error) {
 	if err != nil {
 		return nil, err
 	}
+	if len(ids) == 0 {
+		return nil, fault.At("lines", "choose at least one line to buy")
+	}
 	if len(rows) != len(ids) {
 		return nil, fault.New(fault.Missing, "some of these lines are not there any more; look again")
 	}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"easymargin/core/money"
 	"easymargin/internal/fault"
 	"easymargin/internal/reckon"
 	"easymargin/internal/store"
@@ -184,3 +185,91 @@ func (r *EarnedRow) add(l *store.OrderLine) error {
 
 // refundKind is the kind of the line of what was given back.
 const refundKind = "refund"
+
+// Loss is a line that lost money, and why.
+type Loss struct {
+	Line     int64     `json:"line"`
+	Order    int64     `json:"order"`
+	Placed   time.Time `json:"placed"`
+	Title    string    `json:"title"`
+	Site     string    `json:"site"`
+	Currency string    `json:"currency"`
+	Left     int64     `json:"left"`
+	Expected int64     `json:"expected"`
+	Why      string    `json:"why"`
+}
+
+// mostLosses is how many lines an answer lists.
+const mostLosses = 500
+
+// Losses are the lines that lost money, the worst first, each with what made the
+// most of it.
+func (st *Stop) Losses(ctx context.Context, in Asked) ([]Loss, error) {
+	part, _, err := st.part(in)
+	if err != nil {
+		return nil, err
+	}
+	out := []Loss{}
+	err = st.Store.EachSold(ctx, part, func(l *store.SoldLine) error {
+		lines, err := beside(&l.OrderLine)
+		if err != nil || len(lines) == 0 {
+			return err
+		}
+		x := Loss{Line: l.ID, Order: l.OrderID, Placed: l.PlacedAt, Title: cmp.Or(l.OwnTitle, l.SKU), Site: l.Site, Currency: l.Currency}
+		worst := lines[0]
+		for _, b := range lines {
+			x.Left, x.Expected = x.Left+b.Real, x.Expected+b.Expected
+			if b.Real-b.Expected < worst.Real-worst.Expected {
+				worst = b
+			}
+		}
+		if x.Left >= 0 {
+			return nil
+		}
+		switch more := worst.Expected - worst.Real; {
+		case more <= 0 || x.Expected < 0 && more < -x.Expected:
+			x.Why = "it was sold at a loss: that was known when it came"
+		case worst.kind == refundKind:
+			x.Why = fmt.Sprintf("%s was given back", money.Of(more, money.Currency(l.Currency)))
+		default:
+			x.Why = fmt.Sprintf("%s: %s more than was expected", worst.Name, money.Of(more, money.Currency(l.Currency)))
+		}
+		if out = append(out, x); len(out) > 4*mostLosses {
+			out = worstOf(out)
+		}
+		return nil
+	})
+	return worstOf(out), err
+}
+
+func worstOf(list []Loss) []Loss {
+	slices.SortStableFunc(list, func(a, b Loss) int { return cmp.Compare(a.Left, b.Left) })
+	return list[:min(len(list), mostLosses)]
+}
+
+// Idle is a listing that is on sale and was not sold in a time.
+type Idle struct {
+	Listing  int64  `json:"listing"`
+	Product  int64  `json:"product"`
+	SKU      string `json:"sku"`
+	Title    string `json:"title"`
+	Site     string `json:"site"`
+	Currency string `json:"currency"`
+	Price    *int64 `json:"price"`
+	Quantity int64  `json:"quantity"`
+	Looked   int64  `json:"looked" doc:"How often a leading offer was seen on its entry"`
+	Led      int64  `json:"led" doc:"Of these, how often today's price would have led. 0 of some: its rule never asks what leads"`
+}
+
+// Idle are listings that are on sale and were not sold since a day.
+func (st *Stop) Idle(ctx context.Context, from string, p store.Page) (store.List[store.NeverSold], error) {
+	part, _, err := st.part(Asked{From: from})
+	if err != nil {
+		return store.List[store.NeverSold]{}, err
+	}
+	return st.Store.NeverSold(ctx, part.From, p)
+}
+
+func idleOf(x store.NeverSold) Idle {
+	return Idle{x.ListingID, x.ProductID, x.SKU, x.Title, x.Site, x.Currency, x.Price, x.Quantity, x.Looked, x.Led}
+}

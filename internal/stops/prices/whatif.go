@@ -19,6 +19,7 @@ type WhatIf struct {
 	FeesOn   string            `json:"fees_on,omitempty" doc:"Fees as they hold on this day, YYYY-MM-DD"`
 	Rates    map[string]string `json:"rates,omitempty" doc:"Other exchange rates into the site's currency, by currency"`
 	Sales    int64             `json:"sales,omitempty" minimum:"0" maximum:"100000" doc:"Sales of each listing in a month; 1 where left out"`
+	Sold     bool              `json:"sold,omitempty" doc:"As many of each as were really sold in the last thirty days, in place of sales"`
 	Show     string            `json:"show,omitempty" enum:"furthest,floor,loss,broken" doc:"Which listings to list: those that fall furthest, that come under their floor, that lose on every sale, or for which nothing could be worked out"`
 }
 
@@ -37,9 +38,11 @@ type WhatIfAnswer struct {
 	Unpriced   int64  `json:"unpriced" doc:"For which nothing could be worked out then; neither sum has them"`
 	Now        int64  `json:"now" doc:"What the month leaves now, minor units"`
 	Then       int64  `json:"then"`
-	Sales      int64  `json:"sales"`
+	Sales      int64  `json:"sales" doc:"Of all of them in the month"`
 	Most       []Move `json:"most" doc:"The hundred listings asked for that would fall furthest; to is the price the rules would ask then"`
 	show       string
+	sales      int64           // of each, where none are told apart
+	sold       map[int64]int64 // of each, as they were sold; nil: sales
 }
 
 // WhatIfAll is a question's answer on every site we list on.
@@ -132,9 +135,14 @@ func (st *Stop) AskWhatIf(ctx context.Context, siteID int64, q WhatIf) (WhatIfAn
 		SiteID:   site.ID,
 		Site:     site.Name,
 		Currency: site.Currency,
-		Sales:    sales,
 		Most:     []Move{},
 		show:     cmp.Or(q.Show, "furthest"),
+		sales:    sales,
+	}
+	if q.Sold {
+		if out.sold, err = st.Store.SoldByListing(ctx, site.ID, st.Now().AddDate(0, 0, -30)); err != nil {
+			return out, err
+		}
 	}
 	err = then.Each(ctx, st.Store, func(links []store.PricingRow) {
 		out.ask(now, then, links, change, q.Supplier)
@@ -195,8 +203,11 @@ func (v *WhatIfAnswer) ask(now, then *reckon.Book, links []store.PricingRow, cha
 		return
 	}
 	m.Profit = &after
-	v.Now += before * v.Sales
-	v.Then += after * v.Sales
+	n := v.sales
+	if v.sold != nil {
+		n = v.sold[links[0].ID]
+	}
+	v.Now, v.Then, v.Sales = v.Now+before*n, v.Then+after*n, v.Sales+n
 	if after >= before {
 		return
 	}

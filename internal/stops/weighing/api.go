@@ -81,6 +81,13 @@ type Opened struct {
 	Same      []Candidate   `json:"same" doc:"The same entry's candidates of all suppliers, the cheapest first"`
 	LookUps   []LookUp      `json:"look_ups"`
 	Moved     []MarketPoint `json:"moved" doc:"How what others ask moved, oldest first"`
+	Sold      []SoldOn      `json:"sold" doc:"What was sold of it in the last thirty days, by site"`
+}
+
+// SoldOn is how many of something were sold on a site.
+type SoldOn struct {
+	Site  string `json:"site"`
+	Units int64  `json:"units"`
 }
 
 // MarketPoint is what others asked from a moment on: totals, minor units.

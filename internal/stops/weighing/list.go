@@ -64,7 +64,7 @@ func (st *Stop) Open(ctx context.Context, id int64) (Opened, error) {
 	if err != nil {
 		return out, err
 	}
-	out.Candidate, out.Same, out.Offers, out.Moved = candidateOf(row), []Candidate{}, []place.Offer{}, []MarketPoint{}
+	out.Candidate, out.Same, out.Offers, out.Moved, out.Sold = candidateOf(row), []Candidate{}, []place.Offer{}, []MarketPoint{}, []SoldOn{}
 	if row.EntryID != nil {
 		e, err := store.Get[store.Entry](ctx, st.Store, *row.EntryID)
 		if err != nil {
@@ -87,6 +87,13 @@ func (st *Stop) Open(ctx context.Context, id int64) (Opened, error) {
 		for _, r := range same {
 			out.Same = append(out.Same, candidateOf(r))
 		}
+	}
+	sold, err := st.Store.SoldOf(ctx, row.SupplierProductID, st.Now().AddDate(0, 0, -30))
+	if err != nil {
+		return out, err
+	}
+	for _, x := range sold {
+		out.Sold = append(out.Sold, SoldOn(x))
 	}
 	made := strings.NewReplacer("{words}", url.QueryEscape(row.Title), "{number}", url.QueryEscape(row.GTIN))
 	out.LookUps, err = st.lookUps(ctx, made.Replace)

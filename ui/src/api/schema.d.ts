@@ -277,6 +277,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/earned/idle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Listings that are on sale and were not sold since a day */
+        get: operations["idle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/earned/losses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lines that lost money, the worst first, each with why */
+        get: operations["losses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -5887,6 +5921,30 @@ export interface components {
         "Hold-send-outRequest": {
             on: boolean;
         };
+        Idle: {
+            currency: string;
+            /**
+             * Format: int64
+             * @description Of these, how often today's price would have led. 0 of some: its rule never asks what leads
+             */
+            led: number;
+            /** Format: int64 */
+            listing: number;
+            /**
+             * Format: int64
+             * @description How often a leading offer was seen on its entry
+             */
+            looked: number;
+            /** Format: int64 */
+            price: number | null;
+            /** Format: int64 */
+            product: number;
+            /** Format: int64 */
+            quantity: number;
+            site: string;
+            sku: string;
+            title: string;
+        };
         ItemField: {
             name: string;
             value: string;
@@ -6215,6 +6273,14 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        ListIdle: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["Idle"][];
+            /** Format: int64 */
+            total: number;
+        };
         ListLineRow: {
             /** @description There are more than total: they are not counted any further */
             more?: boolean;
@@ -6457,6 +6523,22 @@ export interface components {
             picture?: string;
             /** @description Delivery and returns. Plain text */
             terms?: string;
+        };
+        Loss: {
+            currency: string;
+            /** Format: int64 */
+            expected: number;
+            /** Format: int64 */
+            left: number;
+            /** Format: int64 */
+            line: number;
+            /** Format: int64 */
+            order: number;
+            /** Format: date-time */
+            placed: string;
+            site: string;
+            title: string;
+            why: string;
         };
         Made: {
             /** Format: int64 */
@@ -6803,6 +6885,8 @@ export interface components {
             offers: components["schemas"]["Offer"][];
             /** @description The same entry's candidates of all suppliers, the cheapest first */
             same: components["schemas"]["Candidate"][];
+            /** @description What was sold of it in the last thirty days, by site */
+            sold: components["schemas"]["SoldOn"][];
         };
         OrderReport: {
             columns: components["schemas"]["OrderReportColumn"][];
@@ -8278,6 +8362,11 @@ export interface components {
              */
             version: number;
         };
+        SoldOn: {
+            site: string;
+            /** Format: int64 */
+            units: number;
+        };
         SoldView: {
             brand: string;
             /** Format: int64 */
@@ -9072,6 +9161,8 @@ export interface components {
              * @enum {string}
              */
             show?: "furthest" | "floor" | "loss" | "broken";
+            /** @description As many of each as were really sold in the last thirty days, in place of sales */
+            sold?: boolean;
             /** @description Only this one's; all where left out */
             supplier?: string;
         };
@@ -9106,7 +9197,10 @@ export interface components {
              * @description What the month leaves now, minor units
              */
             now: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Of all of them in the month
+             */
             sales: number;
             site: string;
             /** Format: int64 */
@@ -9737,6 +9831,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Earned"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    idle: {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description Where the last part ended */
+                cursor?: string;
+                sort?: string;
+                desc?: boolean;
+                /** @description YYYY-MM-DD; thirty days ago where left out */
+                from?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListIdle"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    losses: {
+        parameters: {
+            query?: {
+                /** @description The first day, YYYY-MM-DD; thirty days ago where left out */
+                from?: string;
+                /** @description The last day; today where left out */
+                to?: string;
+                by?: "day" | "month" | "site" | "supplier" | "category" | "product";
+                site?: number;
+                supplier?: number;
+                product?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Loss"][];
                 };
             };
             /** @description Error */

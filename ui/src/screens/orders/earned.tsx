@@ -8,6 +8,7 @@ import { Bars } from "../../parts/charts";
 import { Button, Code, Empty, Input, Quiet, Select, Trouble } from "../../parts/controls";
 import { Money, money } from "../../parts/money";
 import { day, shifted } from "../../parts/when";
+import { Idle, Losses } from "./unearned";
 
 type Row = Schemas["EarnedRow"];
 type By = "day" | "month" | "site" | "supplier" | "category" | "product";
@@ -21,12 +22,19 @@ const bys: [By, string][] = [
   ["product", "product"],
 ];
 
+/** beside are two further looks at the same time. */
+const beside = [
+  ["losses", "line at a loss"],
+  ["idle", "what wasn't sold"],
+] as const;
+
 /** Earned is what was earned in a time, by one thing: each row adds up to what is
  * left, and opens into its orders. */
 export function Earned() {
   const a = useAddress();
   const { data: clock } = useClock();
   const today = clock?.now.slice(0, 10) ?? "";
+  const other = beside.find(([k]) => k === a.get("by"))?.[0];
   const by = (bys.some(([k]) => k === a.get("by")) ? a.get("by") : "day") as By;
   const from = a.get("from") || shifted(today, -29);
   const to = a.get("to") || today;
@@ -34,7 +42,7 @@ export function Earned() {
     queryKey: ["orders", "earned", by, from, to],
     queryFn: () => read(api.GET("/api/earned", { params: { query: { by, from, to } } })),
     placeholderData: keepPreviousData,
-    enabled: today !== "",
+    enabled: today !== "" && !other,
   });
   const whole = (days: number) => a.put({ from: shifted(today, 1 - days), to: today });
   return (
@@ -42,8 +50,8 @@ export function Earned() {
       <chakra.div display="flex" gap="3" alignItems="center" py="2" flexWrap="wrap">
         <chakra.label display="flex" gap="2" alignItems="center">
           By
-          <Select h="28px" value={by} onChange={(e) => a.put({ by: e.target.value })}>
-            {bys.map(([k, words]) => (
+          <Select h="28px" value={other ?? by} onChange={(e) => a.put({ by: e.target.value })}>
+            {[...bys, ...beside].map(([k, words]) => (
               <option key={k} value={k}>
                 {words}
               </option>
@@ -65,15 +73,17 @@ export function Earned() {
         ))}
       </chakra.div>
       <Trouble error={error} />
-      {data && data.rows.length === 0 && (
+      {other === "losses" && <Losses from={from} to={to} />}
+      {other === "idle" && <Idle from={from} />}
+      {!other && data && data.rows.length === 0 && (
         <Empty title="Nothing was sold then">What is sold counts from the day it was placed.</Empty>
       )}
-      {data?.totals.map((t) => (
+      {(other ? [] : (data?.totals ?? [])).map((t) => (
         <OfCurrency
           key={t.currency}
           by={by}
           total={t}
-          rows={data.rows.filter((r) => r.currency === t.currency)}
+          rows={(data?.rows ?? []).filter((r) => r.currency === t.currency)}
           link={(r) => linkOf(by, r, from, to)}
         />
       ))}

@@ -197,6 +197,51 @@ describe("what was earned", () => {
   });
 });
 
+describe("what lost money, and what wasn't sold", () => {
+  it("says why, and whether its price ever led", async () => {
+    server({
+      "GET /api/demo": { now: "2026-03-03T09:00:00Z", role: "owner" },
+      "GET /api/earned/losses": [
+        {
+          line: 4,
+          order: 9,
+          placed: "2026-03-01T09:00:00Z",
+          title: "Mug",
+          site: "Quaymarket GB",
+          currency: "GBP",
+          left: -120,
+          expected: 200,
+          why: "goods: 3.20 more than was expected",
+        },
+      ],
+      "GET /api/earned/idle": {
+        rows: [
+          {
+            listing: 1,
+            product: 2,
+            sku: "A",
+            title: "Tarp",
+            site: "S",
+            currency: "GBP",
+            price: 999,
+            quantity: 3,
+            looked: 8,
+            led: 0,
+          },
+        ],
+        total: 1,
+        next: "",
+      },
+    });
+    show(<Orders />, "/orders?part=earned&by=losses");
+    expect((await screen.findByText("Mug")).closest("a")?.getAttribute("href")).toBe("/orders/9");
+    expect(screen.getByText("goods: 3.20 more than was expected")).toBeTruthy();
+    fireEvent.change(screen.getByLabelText("By"), { target: { value: "idle" } });
+    expect((await screen.findByText(/never of 8/)).textContent).toBe("never of 8");
+    expect(screen.getByText("Tarp").closest("a")?.getAttribute("href")).toBe("/products/2?listing=1");
+  });
+});
+
 describe("the books", () => {
   const row = { of: "", country: "GB", rate: "20%", currency: "GBP", lines: 2, gross: 2400, tax: 400, net: 2000 };
 

@@ -6,7 +6,7 @@ import { useRates, useSources } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Input, Quiet, Select, Trouble } from "../../parts/controls";
 import { DayInput } from "../../parts/day";
-import { Form, Line, useServerFaults, WholeInput, Wrong } from "../../parts/form";
+import { Form, Line, Tick, useServerFaults, WholeInput, Wrong } from "../../parts/form";
 import { day } from "../../parts/when";
 import { Working } from "../../parts/working";
 import { asked } from "./ask";
@@ -15,7 +15,14 @@ import { percent } from "./ruleform";
 import { Answer, Everywhere, lists, type Show } from "./whatifanswer";
 
 type Site = Schemas["SiteView"];
-type Values = { cost: string; supplier: string; fees_on: string; sales: number; rates: Record<string, string> };
+type Values = {
+  cost: string;
+  supplier: string;
+  fees_on: string;
+  sales: number;
+  sold: boolean;
+  rates: Record<string, string>;
+};
 
 /** asIs is the question that changes nothing. */
 const asIs = (froms: string[]): Values => ({
@@ -23,6 +30,7 @@ const asIs = (froms: string[]): Values => ({
   supplier: "",
   fees_on: "",
   sales: 1,
+  sold: false,
   rates: Object.fromEntries(froms.map((f) => [f, ""])),
 });
 
@@ -95,6 +103,7 @@ export function WhatIf({ site }: { site: Site | undefined }) {
         <Line label="each sells in a month" faults={["sales"]} unit="times">
           <WholeInput name="sales" aria-label="Sales of each in a month" w="64px" empty />
         </Line>
+        <Tick name="sold" label="or as often as each was really sold in the last thirty days" />
         <chakra.div pt="3" display="flex" gap="3" alignItems="center">
           <Button type="button" onClick={() => form.reset(asIs(into.map((r) => r.from)))}>
             As it is now
@@ -103,7 +112,7 @@ export function WhatIf({ site }: { site: Site | undefined }) {
         </chakra.div>
         <Quiet display="block" pt="3">
           At the prices that hold today, so that you see what would be lost before they move. Nothing is changed by
-          asking. How often each truly sells isn't known yet; until it is, the figure above stands for all.
+          asking.
         </Quiet>
       </Form>
       <chakra.section aria-label="What would come of it" aria-busy={isFetching} overflowY="auto" pl="2" tabIndex={0}>

@@ -200,6 +200,9 @@ function Moved({ data, currency }: { data: Schemas["Opened"]; currency: string }
   return (
     <>
       <Heading>How it moved</Heading>
+      {data.sold.length > 0 && (
+        <chakra.p pb="1">Sold in thirty days: {data.sold.map((x) => `${x.units} on ${x.site}`).join(", ")}</chakra.p>
+      )}
       {item && (
         <Drawn
           item={item}
