@@ -247,7 +247,7 @@ type address struct {
 
 func (a *address) read(r *http.Request) {
 	get := func(name string, most int) string {
-		text := oneLine(strings.TrimSpace(strings.ToValidUTF8(r.PostFormValue(name), "")))
+		text := place.OneLine(strings.TrimSpace(strings.ToValidUTF8(r.PostFormValue(name), "")))
 		if c := []rune(text); len(c) > most {
 			text = string(c[:most])
 		}
@@ -430,7 +430,7 @@ func confirmation(l *Looks, o *place.Order, p *priced) string {
 	var out strings.Builder
 	fmt.Fprintf(&out, "Thank you for your order %s.\n\n", o.Ref)
 	for _, x := range o.Lines {
-		fmt.Fprintf(&out, "%d × %s  %s\n", x.Quantity, oneLine(x.Title), shown(x.Quantity*x.Price, o.Currency))
+		fmt.Fprintf(&out, "%d × %s  %s\n", x.Quantity, place.OneLine(x.Title), shown(x.Quantity*x.Price, o.Currency))
 	}
 	fmt.Fprintf(&out, "Delivery  %s\nIn all  %s\n\nIt goes to:\n%s\n", shown(p.Delivery, o.Currency), shown(p.Total, o.Currency), o.Buyer.Name)
 	for _, line := range append(slices.Clone(o.Buyer.Address), o.Buyer.Country) {

@@ -396,12 +396,12 @@ func (l *soldLine) answer(key string, a *place.OrderAnswer, currency string) str
 		return ""
 	}
 	l.Told = append(l.Told, key)
-	what := fmt.Sprintf("%d × %s", l.Quantity, oneLine(l.Title))
+	what := fmt.Sprintf("%d × %s", l.Quantity, place.OneLine(l.Title))
 	switch a.Do {
 	case place.OrderSent:
 		l.State, l.Carrier, l.Tracking = place.OrderSent, a.Carrier, a.Tracking
 		what += " is on its way"
-		if by := strings.TrimSpace(oneLine(a.Carrier + " " + a.Tracking)); by != "" {
+		if by := strings.TrimSpace(place.OneLine(a.Carrier + " " + a.Tracking)); by != "" {
 			what += ": " + by
 		}
 	case place.OrderCancelled:

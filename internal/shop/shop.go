@@ -18,6 +18,7 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -46,11 +47,26 @@ type Options struct {
 type server struct {
 	Options
 	made *template.Template
+
+	mu    sync.Mutex
+	known seen // what every page needs, as it was a moment ago
+	until time.Time
 }
+
+// fresh is how long what every page needs is used without looking again: names,
+// looks and counts, never a price or what can be had.
+const fresh = 2 * time.Second
 
 // New is the handler of the shop's pages.
 func New(o Options) http.Handler {
 	s := &server{Options: o}
+	o.Store.OnCommit(func(c store.Commit) { // what its seller sets is seen at once
+		if slices.Contains(c.Topics, "places") || slices.Contains(c.Topics, "sites") {
+			s.mu.Lock()
+			s.until = time.Time{}
+			s.mu.Unlock()
+		}
+	})
 	s.made = template.Must(template.New("").Funcs(template.FuncMap{"money": shown}).ParseFS(pages, "pages/*.html"))
 	r := chi.NewRouter()
 	r.Use(middleware.Recoverer, s.checkHost, s.headers, http.NewCrossOriginProtection().Handler, middleware.Compress(5, "text/html", "text/css", "application/xml"))
@@ -106,6 +122,7 @@ func (s *server) headers(next http.Handler) http.Handler {
 // basket.
 type view struct {
 	Looks
+	Version    int64
 	Currency   string
 	Title      string
 	Words      string // that were searched for
@@ -125,26 +142,36 @@ type shelf struct {
 
 // seen is what a page is made from.
 type seen struct {
-	tx     store.Tx
-	site   store.Site
-	looks  Looks
-	all    []store.Category
-	counts map[string]int64
+	tx      store.Tx
+	site    store.Site
+	looks   Looks
+	version int64 // of the looks: the style sheet of others isn't this one's
+	all     []store.Category
+	counts  map[string]int64
 }
 
-// look reads what every page needs.
+// look is what every page needs.
 func (s *server) look(ctx context.Context) (*seen, error) {
 	tx := s.Store.Reading(ctx)
-	site, err := tx.ShopSite()
-	if err != nil {
-		return nil, err
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if now := time.Now(); now.After(s.until) {
+		site, err := tx.ShopSite()
+		if err != nil {
+			return nil, err
+		}
+		next := seen{site: site}
+		if next.looks, next.version, err = LooksOf(tx, &site); err != nil {
+			return nil, err
+		}
+		if next.all, next.counts, err = tx.ShopCategories(site.ID); err != nil {
+			return nil, err
+		}
+		s.known, s.until = next, now.Add(fresh)
 	}
-	out := &seen{tx: tx, site: site}
-	if out.looks, _, err = LooksOf(tx, &site); err != nil {
-		return nil, err
-	}
-	out.all, out.counts, err = tx.ShopCategories(site.ID)
-	return out, err
+	out := s.known
+	out.tx = tx
+	return &out, nil
 }
 
 // below are the categories under one that have something, with what is below them counted in.
@@ -181,7 +208,7 @@ func link(kind, name string) string {
 
 // show answers with a page.
 func (s *server) show(w http.ResponseWriter, r *http.Request, v *seen, status int, name string, page view) {
-	page.Looks, page.Currency, page.Categories = v.looks, v.site.Currency, v.below("")
+	page.Looks, page.Version, page.Currency, page.Categories = v.looks, v.version, v.site.Currency, v.below("")
 	if b, err := s.basketOf(r, v.tx); err == nil {
 		for _, l := range b.Lines {
 			page.InBasket += l.Quantity

@@ -251,6 +251,7 @@ func (m *Marketplace) init() {
 	m.mux.HandleFunc("GET /e/{ref}", m.page)
 	m.mux.HandleFunc("GET /pic/{ref}", photo(onWhite))
 	m.mux.HandleFunc("GET /{$}", m.home)
+	m.buyersRoutes()
 }
 
 // ServeHTTP serves the gateway and the public pages.

@@ -111,7 +111,7 @@ type NeverSold struct {
 	Currency  string
 	Price     *int64
 	Quantity  int64
-	Led       int64      // of the times that its entry was looked at, those when today's price would have led
+	Led       int64 // of the times that its entry was looked at, those when today's price would have led
 	Looked    int64
 }
 

@@ -88,7 +88,12 @@ func (tx Tx) Shelf(siteID int64, part ShelfPart) ([]ShopListing, int64, error) {
 		return nil, 0, err
 	}
 	var out []ShopListing
-	err := tx.db.Raw(below+"SELECT s.* FROM "+from+" ORDER BY "+order+" LIMIT ? OFFSET ?", append(args, part.Limit, part.Offset)...).Scan(&out).Error
+	// The page's rows are found by what an index has of them, and read whole after that.
+	var ids []int64
+	if err := tx.db.Raw(below+"SELECT s.id FROM "+from+" ORDER BY "+order+" LIMIT ? OFFSET ?", append(args, part.Limit, part.Offset)...).Scan(&ids).Error; err != nil {
+		return nil, 0, err
+	}
+	err := tx.db.Raw("SELECT s.* FROM json_each(?) j CROSS JOIN shop_listings s ON s.id = j.value ORDER BY j.key", listOf(ids)).Scan(&out).Error
 	return out, total, err
 }
 

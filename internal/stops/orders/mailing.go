@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
-	"unicode"
 
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
@@ -34,27 +33,17 @@ func (st *Stop) MailOrder(ctx context.Context, id int64) error {
 		if to == "" {
 			return fault.New(fault.Conflict, "nobody said where this supplier's orders go; say so in its source's settings")
 		}
-		set, err := tx.Setting("mail")
-		if err != nil {
-			return err
-		}
-		var server struct{ Host string }
-		if set.Value != "" {
-			if err := json.Unmarshal([]byte(set.Value), &server); err != nil {
-				return fmt.Errorf("how mail is sent: %w", err)
-			}
-		}
-		if server.Host == "" {
-			return fault.New(fault.Conflict, "no mail server is set; set one under Watch, Watches")
-		}
 		text, err := letter(&b, list)
 		if err != nil {
 			return err
 		}
 		now := st.Now()
+		queued, err := tx.QueueMail(now, to, "Order "+b.Ref, text)
+		if err == nil && !queued {
+			err = fault.New(fault.Conflict, "no mail server is set; set one under Watch, Watches")
+		}
 		tx.Changed("orders")
-		return stops.First(tx.Create(&store.Mail{Recipient: to, Subject: "Order " + b.Ref, Body: text, MadeAt: now}), tx.Update(&b, map[string]any{"mailed_at": &now}),
-			tx.Queue(&store.Run{Kind: store.RunMail, Lane: store.RunMail, Title: "Sending mail", Once: true, CreatedAt: now}), tx.Note(now, "order mailed", b.Ref, to))
+		return stops.First(err, tx.Update(&b, map[string]any{"mailed_at": &now}), tx.Note(now, "order mailed", b.Ref, to))
 	})
 }
 
@@ -63,24 +52,14 @@ func letter(b *store.Buying, list []store.BoughtRow) (string, error) {
 	var out strings.Builder
 	fmt.Fprintf(&out, "Our reference: %s\n\n", b.Ref)
 	for _, r := range list {
-		fmt.Fprintf(&out, "%d × %s  %s\n", r.Items, oneLine(r.Ref), oneLine(r.Title))
+		fmt.Fprintf(&out, "%d × %s  %s\n", r.Items, place.OneLine(r.Ref), place.OneLine(r.Title))
 		var buyer place.Buyer
 		if r.Buyer != "" {
 			if err := json.Unmarshal([]byte(r.Buyer), &buyer); err != nil {
 				return "", fmt.Errorf("who bought %s: %w", r.OrderRef, err)
 			}
 		}
-		fmt.Fprintf(&out, "  for order %s: %s\n", oneLine(r.OrderRef), oneLine(strings.Join(append([]string{buyer.Name}, append(buyer.Address, buyer.Country)...), ", ")))
+		fmt.Fprintf(&out, "  for order %s: %s\n", place.OneLine(r.OrderRef), place.OneLine(strings.Join(append([]string{buyer.Name}, append(buyer.Address, buyer.Country)...), ", ")))
 	}
 	return out.String(), nil
-}
-
-// oneLine keeps a text on the line it is on.
-func oneLine(s string) string {
-	return strings.Map(func(r rune) rune {
-		if unicode.IsControl(r) {
-			return ' '
-		}
-		return r
-	}, s)
 }

@@ -71,6 +71,7 @@ func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
 		site.Kind = place.KindHand
 	case in.Shop:
 		m.Address, site.Kind, site.MaxLines = shop.Address, place.KindShop, 1000
+		site.Lists = false // until something is listed there
 	}
 	return site, st.Store.Do(ctx, func(tx store.Tx) error {
 		if _, err := tx.ShopSite(); in.Shop && !errors.Is(err, store.ErrMissing) {

@@ -35,8 +35,7 @@ type MailSettings struct {
 // Edition implements stops.Edited.
 func (m MailSettings) Edition() int64 { return m.Version }
 
-// mailSetting is the setting of how mail is sent, JSON; the password sealed.
-const mailSetting = "mail"
+// store.MailSetting is the setting of how mail is sent, JSON; the password sealed.
 
 // mailPause is how long after a mail the next one waits at least: many things at
 // once make one mail.
@@ -54,7 +53,7 @@ func (st *Stop) Mail(ctx context.Context) (MailSettings, error) {
 
 func mailOf(tx store.Tx) (MailSettings, error) {
 	m := MailSettings{Port: 587, Security: "starttls"}
-	set, err := tx.Setting(mailSetting)
+	set, err := tx.Setting(store.MailSetting)
 	if err != nil {
 		return m, err
 	}
@@ -97,7 +96,7 @@ func (st *Stop) SetMail(ctx context.Context, edit stops.IfMatch, in MailSettings
 			return err
 		}
 		tx.Changed("mail")
-		return stops.First(tx.PutSetting(mailSetting, string(text)), queueMail(tx, st.Now()), tx.Note(st.Now(), "mail set", in.Host, in.To))
+		return stops.First(tx.PutSetting(store.MailSetting, string(text)), queueMail(tx, st.Now()), tx.Note(st.Now(), "mail set", in.Host, in.To))
 	})
 }
 

@@ -79,6 +79,7 @@ function LooksForm({ site, shop }: { site: number; shop: Shop }) {
             upright
           >
             <chakra.textarea
+              aria-label={name === "terms" ? "Delivery and returns" : "Who sells here"}
               rows={4}
               w="100%"
               p="2"
