@@ -56,7 +56,9 @@ func (w *week) do(method, path string, body, into any) {
 // worked out again at that moment, since that stays behind.
 func (w *week) letGo() {
 	for range 10 {
-		until(w.t, w.p, "the plan", func(runs []run) bool { return idle(runs) && ask[struct{ Reworked int64 }](w.t, w.p, "/api/plan?site=1").Reworked == 0 })
+		until(w.t, w.p, "the plan", func(runs []run) bool {
+			return idle(runs) && ask[struct{ Reworked int64 }](w.t, w.p, "/api/plan?site=1").Reworked == 0
+		})
 		w.sees("button", "Send .* changes?")
 		w.keys('.')
 		if _, err := w.Timeout(4*time.Second).ElementR("h1", "Changes to Quaymarket GB"); err == nil {
