@@ -97,6 +97,18 @@ func (st *Stop) Operations(api huma.API) {
 	stops.Op(
 		api,
 		http.MethodGet,
+		"/api/today/beside",
+		"today-beside",
+		"What comes by itself next, and what happened since a moment",
+		func(ctx context.Context, in *struct {
+			Since time.Time `query:"since" doc:"Left out: nothing is counted"`
+		}) (TodayBeside, error) {
+			return st.Beside(ctx, in.Since)
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodGet,
 		"/api/counts",
 		"counts",
 		"What waits at each stop",

@@ -3760,6 +3760,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What comes by itself next, and what happened since a moment */
+        get: operations["today-beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/untied": {
         parameters: {
             query?: never;
@@ -4938,6 +4955,13 @@ export interface components {
             name: string;
             ops: string[];
         };
+        Coming: {
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            kind: "feed" | "light file" | "send-out" | "fees";
+            name: string;
+        };
         Condition: {
             entry?: boolean;
             field?: string;
@@ -5841,6 +5865,13 @@ export interface components {
         "Former-priceRequest": {
             /** @description Empty takes it away */
             former: string;
+        };
+        Gone: {
+            /** Format: int64 */
+            count: number;
+            kind: string;
+            /** @description Where it is seen */
+            link: string;
         };
         Guards: {
             /** Format: int64 */
@@ -8845,6 +8876,12 @@ export interface components {
              * @enum {string}
              */
             what: "all" | "kept" | "source" | "catalogue" | "items";
+        };
+        TodayBeside: {
+            /** @description What happened since the moment that was asked about */
+            away: components["schemas"]["Gone"][];
+            /** @description What happens by itself next, the next first */
+            comes: components["schemas"]["Coming"][];
         };
         TodayItem: {
             /** @description What the button says */
@@ -17558,6 +17595,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TodayView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "today-beside": {
+        parameters: {
+            query?: {
+                /** @description Left out: nothing is counted */
+                since?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayBeside"];
                 };
             };
             /** @description Error */

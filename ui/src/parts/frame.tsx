@@ -6,6 +6,7 @@ import { api, read } from "../api/client";
 import { useEvents } from "../api/events";
 import { useClock, useCounts } from "../api/queries";
 import { toggleMode, useMode } from "../theme/mode";
+import { here as noteHere } from "./away";
 import { Clock } from "./clock";
 import { Key } from "./controls";
 import { Halted } from "./halt";
@@ -21,6 +22,10 @@ export function Frame() {
   useEvents();
   const { data: c } = useCounts();
   const { data: clock } = useClock();
+  const now = clock?.now;
+  useEffect(() => {
+    if (now && document.visibilityState === "visible") noteHere(now);
+  }, [now]);
   const stops: Stop[] = [
     { letter: "S", label: "Sources", to: "/sources", count: c && c.feeds_waiting + c.feeds_failed },
     { letter: "M", label: "Match", to: "/match", count: c && c.match_several + c.match_none },

@@ -1,5 +1,6 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
+import { here } from "../../parts/away";
 import { server, show } from "../../parts/testing";
 import { Today } from "./today";
 
@@ -57,6 +58,7 @@ const shop = (c: object, more: Record<string, unknown> = {}) =>
     "GET /api/today": today,
     "GET /api/sites": [],
     "GET /api/sources": [],
+    "GET /api/today/beside": { comes: [], away: [] },
     ...more,
   });
 
@@ -106,5 +108,31 @@ describe("a shop that runs", () => {
     expect(screen.getByText("2 Mar")).toBeTruthy();
     fireEvent.keyDown(window, { key: "." });
     expect(await screen.findByText("another screen")).toBeTruthy();
+  });
+});
+
+describe("beside what needs a person", () => {
+  it("says what comes, and what happened to somebody who was away for an hour", async () => {
+    localStorage.clear();
+    here("2026-03-03T06:00:00Z");
+    here("2026-03-03T06:30:00Z"); // not away
+    here("2026-03-03T08:40:00Z");
+    const api = shop(
+      { live: 640, supplier_products: 1, products: 1 },
+      {
+        "GET /api/today/beside": {
+          comes: [{ kind: "feed", name: "Fernhollow Wholesale", at: "2026-03-03T08:45:00Z" }],
+          away: [{ kind: "lines sold", count: 3, link: "/orders?part=all" }],
+        },
+      },
+    );
+    show(<Today />);
+    expect(await screen.findByText(/While you were away, since/)).toBeTruthy();
+    expect(screen.getByText("lines sold").closest("a")?.getAttribute("href")).toBe("/orders?part=all");
+    expect(screen.getByText("Fernhollow Wholesale").parentElement?.textContent).toContain("is looked at");
+    expect(api.asked.some((x) => x.what === "GET /api/today/beside")).toBe(true);
+    fireEvent.click(screen.getByText("Seen"));
+    await waitFor(() => expect(screen.queryByText(/While you were away/)).toBeNull());
+    expect(screen.getByText("Comes next")).toBeTruthy();
   });
 });

@@ -5,6 +5,7 @@ import { Button, Empty, Key, Quiet, Title, Trouble } from "../../parts/controls"
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
 import { at, time } from "../../parts/when";
+import { Beside } from "./beside";
 import { EarnedToday } from "./earned";
 import { First, useFirst } from "./first";
 
@@ -85,6 +86,7 @@ export function Today() {
         </chakra.section>
         <chakra.section aria-label="Done last" overflowY="auto" borderTopWidth="1px" borderColor="hair" pt="2">
           <EarnedToday />
+          <Beside />
           <chakra.h2 fontWeight="700" color="quiet" fontSize="12.5px" mb="1">
             Done last
           </chakra.h2>
