@@ -1,8 +1,12 @@
 package house_test
 
 import (
+	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
+	"image/color"
 	"io"
 	"net/http"
 	"net/http/cookiejar"
@@ -16,6 +20,7 @@ import (
 	"testing"
 
 	"github.com/PuerkitoBio/goquery"
+	"github.com/disintegration/imaging"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -535,4 +540,45 @@ func TestTheShopIsAPlaceLikeAnyOther(t *testing.T) {
 	_, err = x.Orders.Split(context.Background(), orders.Wanted{Lines: lineIDs(x.lines("buy"))})
 	assert.NoError(t, err)
 	sound(t, x.Store)
+}
+
+// Variants lead to each other by what sets them apart, and the shop's picture is one of
+// its own, small enough.
+func TestVariantsAndThePictureOfTheShop(t *testing.T) {
+	x := newTill(t, 3, 6)
+	out := shop.Open("Own shop", x.Store, x.Now).Outlet
+	var lines []place.Line
+	for i, size := range []string{"750 ml", "500 ml"} {
+		lines = append(lines, place.Line{Key: size, SKU: x.skus[i], Do: place.DoChange, Content: &place.Content{Group: "Titan", Axes: map[string]string{"size": size}}})
+	}
+	none := int64(0)
+	lines = append(lines, place.Line{Key: "none", SKU: x.skus[1], Quantity: &none})
+	got, err := out.HandOver(t.Context(), "GB", "family", lines)
+	require.NoError(t, err)
+	for _, l := range got.Lines {
+		require.Equal(t, place.Confirmed, l.State, l.Words)
+	}
+	page := x.buyer().get("/p/" + x.skus[0])
+	assert.Equal(t, []string{"500 ml out of stock", "750 ml"}, page.Find(".variants a").Map(func(_ int, s *goquery.Selection) string { return strings.Join(strings.Fields(s.Text()), " ") }))
+	assert.Equal(t, "/p/"+x.skus[1], page.Find(".variants a").First().AttrOr("href", ""))
+	assert.Equal(t, "750 ml", strings.TrimSpace(page.Find(".variants a[aria-current]").Text()))
+	assert.Zero(t, x.buyer().get("/p/"+x.skus[2]).Find(".variants").Length())
+
+	img := imaging.New(1200, 400, color.NRGBA{47, 107, 94, 255})
+	var raw bytes.Buffer
+	require.NoError(t, imaging.Encode(&raw, img, imaging.PNG))
+	sum := sha256.Sum256(raw.Bytes())
+	digest := hex.EncodeToString(sum[:])
+	assert.Error(t, shop.KeepPicture(x.Store, digest, []byte("no picture")))
+	require.NoError(t, shop.KeepPicture(x.Store, digest, raw.Bytes()))
+	require.NoError(t, x.Places.SetShop(t.Context(), stops.IfMatch{}, shop.Looks{Name: "Kit", Colour: "#2F6B5E", Ground: "#FBF9F4", Picture: digest}))
+	src := x.buyer().get("/").Find("img.banner").AttrOr("src", "")
+	assert.Equal(t, "/pictures/"+digest+".large.jpg", src)
+	res, err := http.Get(x.pages.URL + src)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	shown, err := imaging.Decode(res.Body)
+	require.NoError(t, err)
+	assert.Equal(t, 960, shown.Bounds().Dx())
+	assert.Equal(t, "image/jpeg", res.Header.Get("Content-Type"))
 }

@@ -85,6 +85,26 @@ var invariants = []invariant{
 		ourFault,
 	},
 	{
+		"what was sold in the own shop is among the orders, once",
+		`SELECT 'shop order ' || s.ref FROM shop_orders s WHERE (SELECT count(*) FROM orders o WHERE o.site_id = s.site_id AND o.ref = s.ref) <> 1`,
+		ourFault,
+	},
+	{
+		"a line's fees are what its statements say",
+		`SELECT 'order line ' || f.order_line_id FROM fee_rows f JOIN order_lines x ON x.id = f.order_line_id GROUP BY f.order_line_id HAVING sum(f.amount) <> coalesce(x.fees, 0)`,
+		"take the statement again, under Orders",
+	},
+	{
+		"somebody who works here may everything",
+		"SELECT 'nobody is the owner' WHERE NOT EXISTS (SELECT 1 FROM people WHERE active AND role = 'owner')",
+		ourFault,
+	},
+	{
+		"who doesn't work here any more has no log-in and no token",
+		`SELECT p.name FROM people p WHERE NOT p.active AND (EXISTS (SELECT 1 FROM sessions x WHERE x.person_id = p.id) OR EXISTS (SELECT 1 FROM tokens t WHERE t.person_id = p.id))`,
+		"end every log-in and token of theirs, under People",
+	},
+	{
 		"a listing waits in one plan, with one line at most for its price",
 		"SELECT 'listing ' || listing_id FROM plan_lines WHERE state = 'waiting' AND to_price IS NOT NULL GROUP BY listing_id HAVING count(*) > 1",
 		workedOut,

@@ -63,6 +63,10 @@ func TestEveryInvariantIsMissedWhereItIsBroken(t *testing.T) {
 		"no line that may go offers more than was worked out":              "UPDATE plan_lines SET to_qty = 9",
 		"no more is offered than a supplier has that isn't sold yet":       sold + "2, 900, 'new', 1, 1, 1, 1)",
 		"what is sold and not bought is promised":                          sold + "1, 900, 'new', 1, 1, 1, 0)",
+		"what was sold in the own shop is among the orders, once":          "INSERT INTO shop_orders (site_id, ref, basket, seq, placed_at, currency, total, buyer, lines) VALUES (1, 'S-1', 'b', 1, '2026-03-03', 'GBP', 900, '', '[]')",
+		"a line's fees are what its statements say":                        sold + "1, 900, 'sent', 1, 1, 1, 0); INSERT INTO fee_rows (site_id, order_line_id, key, kind, amount, at) VALUES (1, 1, 'k', 'fee', 50, '2026-03-03')",
+		"somebody who works here may everything":                           "UPDATE people SET role = 'send'",
+		"who doesn't work here any more has no log-in and no token":        "INSERT INTO people (id, name, role, active) VALUES (2, 'Wren', 'look', 0); INSERT INTO tokens (person_id, name, scope, digest, made_at) VALUES (2, 'nightly', 'look', 'd', '2026-03-03')",
 		"a listing waits in one plan, with one line at most for its price": "INSERT INTO plan_lines (plan_id, listing_id, kind, to_price, currency, verdict, state) VALUES (1, 1, 'up', 910, 'GBP', 'held', 'waiting')",
 		"the sums of plans are those of their lines":                       "UPDATE plan_sums SET gain = gain + 1",
 		"the sums of listings are theirs":                                  "UPDATE listing_sums SET listings = 2",
@@ -96,7 +100,7 @@ func TestEveryInvariantIsMissedWhereItIsBroken(t *testing.T) {
 			}
 		})
 	}
-	assert.Len(t, invariants, 20, "each has a case above")
+	assert.Len(t, invariants, 24, "each has a case above")
 }
 
 func TestADamagedFileIsFoundAndSaysWhatToDo(t *testing.T) {
