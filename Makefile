@@ -48,7 +48,7 @@ test-go: internal/web/dist/index.html demo/made/past.zip
 	go tool staticcheck ./...
 	$(QUICK) go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
 	$(QUICK) go test -race -skip '$(MANY)' ./internal/work/... ./internal/house/... ./internal/place/...
-	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=150 # six hundred histories: half as many more
+	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=120 # nearly five hundred histories
 
 test-long: build ## twenty thousand made-up histories and a hundred kills; an hour or two
 	$(QUICK) go test ./internal/house -parallel 4 -run TestNever -rapid.checks=5000 -timeout 5h
@@ -60,7 +60,7 @@ test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, ty
 	cd ui && npx biome check --error-on-warnings src && npx tsc --noEmit && npm run --silent test
 
 test-e2e: build chromium ## the real screens in headless Chromium
-	go test ./e2e/...
+	go test -timeout 20m ./e2e/...
 
 types: ## the API's description and the front end's types, made anew
 	go run ./cmd/easymargin openapi > docs/openapi.json.new && mv docs/openapi.json.new docs/openapi.json

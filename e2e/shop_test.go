@@ -85,7 +85,8 @@ func TestBuyingInTheOwnShop(t *testing.T) {
 
 // The first view of the shop is light and quick: what comes over the wire before
 // somebody scrolls, and how long until it is drawn.
-func TestTheFirstViewOfTheShop(t *testing.T) { // beside no other: it looks at the clock
+func TestTheFirstViewOfTheShop(t *testing.T) {
+	t.Parallel()
 	p := program(t, "demo", "--speed", "0")
 	s := open(t, p, "/")
 	require.NoError(t, proto.NetworkEnable{}.Call(s.Page))
