@@ -1,12 +1,15 @@
 import { ChakraProvider } from "@chakra-ui/react";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, render } from "@testing-library/react";
+import { cleanup, configure, render } from "@testing-library/react";
 import { type FieldValues, type UseFormReturn, useForm } from "react-hook-form";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import { afterEach, vi } from "vitest";
 import { Problem } from "../api/client";
 import { system } from "../theme";
 import { Form } from "./form";
+
+// A slow machine is waited for: what is to be seen comes, or the test fails after that.
+configure({ asyncUtilTimeout: 8000 });
 
 afterEach(() => {
   cleanup();
