@@ -179,7 +179,7 @@ func TestScreensAreAccessible(t *testing.T) {
 	until(t, p, "listings of our own", idle)
 	own := fmt.Sprintf("/prepare/%d", preparations(t, p, "all")[0].ID)
 	s := open(t, p, "/")
-	s.Page = s.CancelTimeout().Timeout(8 * time.Minute)
+	s.Page = s.CancelTimeout().Timeout(18 * time.Minute)
 	title := regexp.MustCompile(`\S`)
 	for _, theme := range []string{"light", "dark"} {
 		s.MustEval(`theme => localStorage.setItem("easymargin-theme", theme)`, theme)
