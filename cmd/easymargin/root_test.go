@@ -11,6 +11,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"easymargin/internal/actor"
+	"easymargin/internal/house"
+	"easymargin/internal/stops/people"
 	"easymargin/internal/store"
 )
 
@@ -215,4 +218,51 @@ func TestListingAnswersALineEach(t *testing.T) {
 	assert.Contains(t, lines[1], `"code":"too long"`, "what one asks for isn't taken for another's")
 	assert.Contains(t, lines[2], `{"id":null,"error":`)
 	assert.Equal(t, lines[0], lines[3])
+}
+
+// A lost password is given anew from the command line: to whoever is named, or to the
+// one person there is; what can't be is said, and then nothing changes.
+func TestAPasswordIsGivenAnew(t *testing.T) {
+	dir := t.TempDir()
+	s, err := store.Open(dir)
+	require.NoError(t, err)
+	team := house.New(house.Options{Store: s}).People
+	_, err = team.Reset(t.Context(), "", "tide and marsh")
+	require.NoError(t, err)
+	_, err = team.Join(t.Context(), people.PersonText{Name: "Wren", Role: "look", Active: true, Password: "salt and sand"})
+	require.NoError(t, err)
+	token, err := team.Enter(t.Context(), actor.Who{Person: 2, Name: "Wren", Role: actor.Look}, "a browser")
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+
+	out, err := run(t, "from the shell\n", "password", "--data", dir, "wren")
+	require.NoError(t, err)
+	assert.Contains(t, out, "Wren has a new password")
+	assert.NotContains(t, out, "from the shell")
+	for want, args := range map[string][]string{
+		`nobody called "Tern" works here`: {"password", "--data", dir, "Tern"},
+		"8 characters or more":            {"password", "--data", dir, "owner"},
+		"there is no folder":              {"password", "--data", dir + "/none"},
+	} {
+		input := "long enough\n"
+		if strings.HasPrefix(want, "8") {
+			input = "short\n"
+		}
+		_, err := run(t, input, args...)
+		assert.ErrorContains(t, err, want)
+	}
+
+	s, err = store.Open(dir)
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	after := house.New(house.Options{Store: s}).People
+	_, known := after.ByCookie(t.Context(), token)
+	assert.False(t, known, "her log-in has ended")
+	try := func(name, password string) error {
+		_, err := after.Check(t.Context(), people.Try{From: name + password, Name: name, Password: password})
+		return err
+	}
+	assert.NoError(t, try("Wren", "from the shell"))
+	assert.NoError(t, try("owner", "tide and marsh"), "hers is as it was")
+	assert.Error(t, try("Wren", "salt and sand"))
 }

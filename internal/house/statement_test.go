@@ -1,8 +1,10 @@
 package house_test
 
 import (
+	"cmp"
 	"fmt"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -185,6 +187,9 @@ func TestWhatSoldAtALossAndWhatDidnt(t *testing.T) {
 		assert.Positive(t, x.Quantity)
 		assert.LessOrEqual(t, x.Led, x.Looked)
 	}
+	assert.True(t, slices.IsSortedFunc(idle.Rows, func(a, b store.NeverSold) int { // by currency, the most in stock first
+		return cmp.Or(cmp.Compare(a.Currency, b.Currency), cmp.Compare(*b.Price*b.Quantity, *a.Price*a.Quantity))
+	}), "%+v", idle.Rows)
 	assert.Len(t, left, 4, "the third on one site, all three on the other: %v", left)
 	assert.Zero(t, left["Quaymarket GB "+dear.SKU])
 

@@ -63,6 +63,24 @@ func (b *Book) each(ctx context.Context, s *store.Store, every int64, more store
 	return ctx.Err()
 }
 
+// FiguresOf works out some listings of the book's site as they are in a transaction,
+// at a time: what they may be offered at, looked at once more before they are.
+func (b *Book) FiguresOf(tx store.Tx, ids []int64, now time.Time) (map[int64]*Figures, error) {
+	rows, err := tx.PricingRowsOf(ids, now.Add(-24*time.Hour))
+	if err != nil {
+		return nil, err
+	}
+	if err := b.Recall(tx, rows); err != nil {
+		return nil, err
+	}
+	out := map[int64]*Figures{}
+	for links := range ByListing(rows) {
+		f := b.WorkOut(links)
+		out[links[0].ID] = &f
+	}
+	return out, nil
+}
+
 // ByListing parts rows into those of one listing each.
 func ByListing(rows []store.PricingRow) func(yield func([]store.PricingRow) bool) {
 	return func(yield func([]store.PricingRow) bool) {

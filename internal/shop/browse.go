@@ -239,11 +239,9 @@ func (s *server) thing(v *seen, row *store.ShopListing) (*thing, *place.Content,
 	}
 	t.Description = template.HTML(safe.Sanitize(description)) //nolint:gosec // sanitised
 	for i, p := range c.Pictures {
-		digest, uploaded := strings.CutPrefix(p, place.UploadedPicture(""))
-		if !uploaded {
-			if digest, err = v.tx.PictureAt(p); err != nil {
-				return nil, nil, err
-			}
+		digest, err := digestOf(v.tx, p)
+		if err != nil {
+			return nil, nil, err
 		}
 		if digest == "" || !hasPicture(s.Store, digest) {
 			continue

@@ -180,17 +180,9 @@ func (c *counter) forbids(tx store.Tx, site *store.Site, skus []string) (func(l 
 		ids = append(ids, l.ID)
 	}
 	slices.Sort(ids)
-	rows, err := tx.PricingRowsOf(ids, c.now().Add(-24*time.Hour))
+	figures, err := book.FiguresOf(tx, ids, c.now())
 	if err != nil {
 		return nil, err
-	}
-	if err := book.Recall(tx, rows); err != nil {
-		return nil, err
-	}
-	figures := map[int64]*reckon.Figures{}
-	for links := range reckon.ByListing(rows) {
-		f := book.WorkOut(links)
-		figures[links[0].ID] = &f
 	}
 	return func(l *place.Line) string {
 		listing, known := ours[l.SKU]
@@ -261,18 +253,24 @@ func (c *counter) put(tx store.Tx, site *store.Site, row *store.ShopListing, the
 func (c *counter) pictures(tx store.Tx, named []string) ([]string, error) {
 	var out []string
 	for _, p := range named {
-		digest, uploaded := strings.CutPrefix(p, place.UploadedPicture(""))
-		if !uploaded {
-			var err error
-			if digest, err = tx.PictureAt(p); err != nil {
-				return nil, err
-			}
+		digest, err := digestOf(tx, p)
+		if err != nil {
+			return nil, err
 		}
-		if digest != "" && hasPicture(c.store, digest) {
+		if digest != "" && (hasPicture(c.store, digest) || copyPicture(c.store, digest)) {
 			out = append(out, digest)
 		}
 	}
 	return out, nil
+}
+
+// digestOf is the picture that a line names, by an address or as it was uploaded; ""
+// where it isn't here.
+func digestOf(tx store.Tx, named string) (string, error) {
+	if digest, uploaded := strings.CutPrefix(named, place.UploadedPicture("")); uploaded {
+		return digest, nil
+	}
+	return tx.PictureAt(named)
 }
 
 // Listings implements place.Outlet.

@@ -59,12 +59,14 @@ func lighter(content []byte) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-// hasPicture tells whether the shop has a picture; one that was kept of a supplier is
-// copied first.
+// hasPicture tells whether the shop has a picture.
 func hasPicture(s *store.Store, digest string) bool {
-	if _, err := os.Stat(pictureFile(s, digest, "large")); err == nil {
-		return true
-	}
+	_, err := os.Stat(pictureFile(s, digest, "large"))
+	return err == nil
+}
+
+// copyPicture copies one that was kept of a supplier; false where it can't be.
+func copyPicture(s *store.Store, digest string) bool {
 	content, err := os.ReadFile(s.PictureFile(digest, false))
 	return err == nil && keepPicture(s, digest, content) == nil
 }

@@ -59,7 +59,7 @@ func (s *Store) Comes(ctx context.Context, now time.Time, most int) ([]Coming, e
 		out = append(out, Coming{r.Kind, r.Name, r.At.Add(time.Duration(r.Every) * time.Minute)})
 	}
 	var fees []struct{ Name, StartsOn string }
-	err = s.read.WithContext(ctx).Raw(`SELECT DISTINCT s.name, f.starts_on FROM fee_schedules f JOIN sites s ON s.id = f.site_id WHERE f.starts_on > ? AND f.starts_on <= ?
+	err = s.read.WithContext(ctx).Raw(`SELECT DISTINCT m.name, f.starts_on FROM fee_schedules f JOIN sites s ON s.id = f.site_id JOIN marketplaces m ON m.id = s.marketplace_id WHERE f.starts_on > ? AND f.starts_on <= ?
 		AND EXISTS (SELECT 1 FROM listings l WHERE l.site_id = s.id)`, now.Format(time.DateOnly), now.AddDate(0, 0, 45).Format(time.DateOnly)).Scan(&fees).Error
 	for _, f := range fees {
 		if day, err := time.Parse(time.DateOnly, f.StartsOn); err == nil {

@@ -116,7 +116,7 @@ type NeverSold struct {
 }
 
 // NeverSold are listings that are on sale, were confirmed before a moment and were
-// never sold since then, the most money in stock first.
+// never sold since then: by currency, the most money in stock first.
 func (s *Store) NeverSold(ctx context.Context, since time.Time, p Page) (List[NeverSold], error) {
 	return list[NeverSold](ctx, s.read, listQuery{
 		columns: `l.id AS listing_id, l.product_id, l.sku, p.title, s.name AS site, s.currency, l.confirmed_price AS price, l.confirmed_quantity AS quantity,
@@ -126,7 +126,7 @@ func (s *Store) NeverSold(ctx context.Context, since time.Time, p Page) (List[Ne
 			AND NOT EXISTS (SELECT 1 FROM order_lines x JOIN orders o ON o.id = x.order_id WHERE x.listing_id = l.id AND x.state <> 'cancelled' AND o.placed_at >= ?)`,
 		args:  []any{since},
 		id:    "l.id",
-		sorts: map[string]string{"worth": "coalesce(l.confirmed_price, 0) * l.confirmed_quantity", "title": "p.title"},
-		sort:  "worth", desc: true, upTo: true,
+		sorts: map[string]string{"worth": "s.currency || printf(' %020d', 4000000000000000000 - coalesce(l.confirmed_price, 0) * l.confirmed_quantity)", "title": "p.title"},
+		sort:  "worth", upTo: true,
 	}, p)
 }

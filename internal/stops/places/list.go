@@ -62,7 +62,7 @@ func (st *Stop) List(ctx context.Context) ([]PlaceView, error) {
 			does  bool
 		}{
 			{"look entries up", p.Catalogue != nil}, {"tell what others ask", p.Rivals != nil}, {"take what we send", p.Outlet != nil},
-			{"tell its fees", p.Directory != nil}, {"say what was sold", p.Orders != nil},
+			{"tell its categories and what it asks for", p.Directory != nil}, {"say what was sold", p.Orders != nil},
 		} {
 			if can.does {
 				v.Can = append(v.Can, can.words)

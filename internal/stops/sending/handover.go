@@ -252,19 +252,8 @@ func (st *Stop) figures(tx store.Tx, site store.Site, lines []store.OutgoingLine
 	for i := range lines {
 		ids[i] = lines[i].ListingID
 	}
-	rows, err := tx.PricingRowsOf(ids, st.Now().Add(-24*time.Hour))
-	if err != nil {
-		return nil, nil, err
-	}
-	if err := book.Recall(tx, rows); err != nil {
-		return nil, nil, err
-	}
-	out := map[int64]*reckon.Figures{}
-	for links := range reckon.ByListing(rows) {
-		f := book.WorkOut(links)
-		out[links[0].ID] = &f
-	}
-	return out, book, nil
+	out, err := book.FiguresOf(tx, ids, st.Now())
+	return out, book, err
 }
 
 // quoteOf are the lines of the price that is handed over, at the landed cost it

@@ -24,7 +24,7 @@ const bys: [By, string][] = [
 
 /** beside are two further looks at the same time. */
 const beside = [
-  ["losses", "line at a loss"],
+  ["losses", "what lost money"],
   ["idle", "what wasn't sold"],
 ] as const;
 
@@ -49,9 +49,14 @@ export function Earned() {
     <chakra.div overflowY="auto" flex="1" minH="0">
       <chakra.div display="flex" gap="3" alignItems="center" py="2" flexWrap="wrap">
         <chakra.label display="flex" gap="2" alignItems="center">
-          By
+          Show
           <Select h="28px" value={other ?? by} onChange={(e) => a.put({ by: e.target.value })}>
-            {[...bys, ...beside].map(([k, words]) => (
+            {bys.map(([k, words]) => (
+              <option key={k} value={k}>
+                by {words}
+              </option>
+            ))}
+            {beside.map(([k, words]) => (
               <option key={k} value={k}>
                 {words}
               </option>
@@ -62,10 +67,12 @@ export function Earned() {
           from
           <Input w="112px" h="28px" figures value={from} onChange={(e) => a.put({ from: e.target.value })} />
         </chakra.label>
-        <chakra.label display="flex" gap="2" alignItems="center">
-          to
-          <Input w="112px" h="28px" figures value={to} onChange={(e) => a.put({ to: e.target.value })} />
-        </chakra.label>
+        {other !== "idle" && (
+          <chakra.label display="flex" gap="2" alignItems="center">
+            to
+            <Input w="112px" h="28px" figures value={to} onChange={(e) => a.put({ to: e.target.value })} />
+          </chakra.label>
+        )}
         {[7, 30, 90].map((n) => (
           <Button key={n} size="small" onClick={() => whole(n)}>
             {n} days

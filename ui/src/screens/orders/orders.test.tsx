@@ -236,7 +236,7 @@ describe("what lost money, and what wasn't sold", () => {
     show(<Orders />, "/orders?part=earned&by=losses");
     expect((await screen.findByText("Mug")).closest("a")?.getAttribute("href")).toBe("/orders/9");
     expect(screen.getByText("goods: 3.20 more than was expected")).toBeTruthy();
-    fireEvent.change(screen.getByLabelText("By"), { target: { value: "idle" } });
+    fireEvent.change(screen.getByLabelText("Show"), { target: { value: "idle" } });
     expect((await screen.findByText(/never of 8/)).textContent).toBe("never of 8");
     expect(screen.getByText("Tarp").closest("a")?.getAttribute("href")).toBe("/products/2?listing=1");
   });

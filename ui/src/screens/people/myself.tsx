@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo } from "../../api/queries";
-import { Button, Code, Empty, Head, Quiet, Trouble, Word } from "../../parts/controls";
+import { Button, Code, Head, Quiet, Trouble, Word } from "../../parts/controls";
 import { Choose, Form, Text, useKeep, Whole } from "../../parts/form";
 import { time } from "../../parts/when";
 import { mays, type Role, roles } from "./roles";
@@ -212,7 +212,7 @@ function LogIns({ me }: { me: Me }) {
     <Part title="Where you are logged in">
       <Trouble error={end.error} />
       {me.log_ins.length === 0 ? (
-        <Empty title="Nowhere">While you work here alone, nobody logs in.</Empty>
+        <Quiet>Nowhere: while you work here alone, nobody logs in.</Quiet>
       ) : (
         <Rows label="Your log-ins" heads={["browser", "since", "last used"]}>
           {me.log_ins.map((x) => (

@@ -101,7 +101,7 @@ describe("places", () => {
   });
 
   it("makes a shop of one's own, and has it look as it is to", async () => {
-    const shop = { version: 1, address: "http://127.0.0.1:8650", name: "Kit", colour: "#2F6B5E", ground: "#FBF9F4" };
+    const shop = { version: 1, address: "http://127.0.0.1:8650", name: "Kit", colour: "#SHOP01", ground: "#SHOP02" };
     const api = open("/places?open=7", [place(7, { kind: "shop", gateway: true, missing: [] })], {
       "GET /api/shop": shop,
       "PUT /api/shop": { ok: true },
@@ -115,8 +115,8 @@ describe("places", () => {
         body: {
           name: "Salt & Kit",
           motto: "",
-          colour: "#2F6B5E",
-          ground: "#FBF9F4",
+          colour: "#SHOP01",
+          ground: "#SHOP02",
           picture: "",
           about: "",
           terms: "",

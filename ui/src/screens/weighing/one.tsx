@@ -65,7 +65,6 @@ export function One({ id, site, onClose, onOpen, onSeller }: OneProps) {
                 key={k}
                 size="small"
                 aria-pressed={at === k}
-                look={at === k ? "main" : undefined}
                 disabled={(k === "lowest" && c.lowest === null) || (k === "leading" && c.leading === null)}
                 onClick={() => setAt(k)}
               >
