@@ -6,6 +6,7 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -702,6 +703,17 @@ func TestAPlaceIsToldAllThatHappenedWhileItWasAway(t *testing.T) {
 	s.readOrders()
 	assert.NotEqual(t, "sent", s.market.Ordered("GB", ref).Lines[0].State)
 	s.market.SetDown(false)
+	var heard atomic.Int64
+	s.front.set(func(w http.ResponseWriter, r *http.Request, next http.Handler) { // it goes away again after the first
+		if r.Method == http.MethodPost && strings.Contains(r.URL.Path, "/orders/") && heard.Add(1) > 1 {
+			http.Error(w, "away", http.StatusServiceUnavailable)
+			return
+		}
+		next.ServeHTTP(w, r)
+	})
+	s.readOrders()
+	assert.Equal(t, [2]any{"sent", int64(0)}, [2]any{s.market.Ordered("GB", ref).Lines[0].State, s.market.Ordered("GB", ref).Lines[0].Refunded})
+	s.front.set(nil)
 	s.readOrders()
 	s.readOrders()
 	there := s.market.Ordered("GB", ref).Lines[0]

@@ -223,6 +223,11 @@ func TestTheLastOnesInTheShopAreSoldOnce(t *testing.T) {
 		}
 		assert.Regexp(t, "(?i)out of stock|sold or changed|nothing in it", g.text)
 	}
+	for i := 0; i < len(got); i += 2 {
+		if strings.HasPrefix(got[i].path, "/order/") || strings.HasPrefix(got[i+1].path, "/order/") {
+			assert.Equal(t, got[i].path, got[i+1].path, "both clicks lead to the one order")
+		}
+	}
 	assert.Len(t, made, 5)
 	assert.Len(t, x.lines("all"), 5)
 	assert.Zero(t, x.shelf(sku))

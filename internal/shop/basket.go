@@ -387,12 +387,8 @@ func (s *server) sell(ctx context.Context, token string, total int64, form addre
 		o := place.Order{Ref: "S-" + rand.Text()[:8], Placed: now, Currency: site.Currency, Buyer: form.buyer(site.Code)}
 		var lines []soldLine
 		for i, x := range p.Lines {
-			taken, err := tx.TakeOffShelf(site.ID, x.SKU, x.Quantity, x.Price)
-			if err != nil {
+			if err := tx.TakeOffShelf(site.ID, x.SKU, x.Quantity); err != nil {
 				return err
-			}
-			if !taken {
-				return errShort
 			}
 			l := place.OrderLine{Ref: strconv.Itoa(i + 1), SKU: x.SKU, Title: x.Title, Quantity: x.Quantity, Price: x.Price, Delivery: x.Delivery}
 			o.Lines, lines = append(o.Lines, l), append(lines, soldLine{OrderLine: l})

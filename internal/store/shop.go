@@ -45,10 +45,10 @@ func (tx Tx) PutOnShelf(rows []ShopListing) error {
 	}).CreateInBatches(rows, 200).Error
 }
 
-// TakeOffShelf takes some units of a SKU, where there are so many at that price; false where not.
-func (tx Tx) TakeOffShelf(siteID int64, sku string, units, price int64) (bool, error) {
-	res := tx.db.Exec("UPDATE shop_listings SET quantity = quantity - ? WHERE site_id = ? AND sku = ? AND quantity >= ? AND price = ?", units, siteID, sku, units, price)
-	return res.RowsAffected > 0, res.Error
+// TakeOffShelf takes some units of a SKU. That there are so many was looked at in the
+// same transaction; the table refuses less than none.
+func (tx Tx) TakeOffShelf(siteID int64, sku string, units int64) error {
+	return tx.db.Exec("UPDATE shop_listings SET quantity = quantity - ? WHERE site_id = ? AND sku = ?", units, siteID, sku).Error
 }
 
 // ShelfPart is a part of the shop's shelves.

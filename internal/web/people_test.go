@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"os"
 	"strings"
 	"testing"
 	"time"
@@ -166,6 +167,26 @@ func TestTokensAreForScripts(t *testing.T) {
 	assert.Equal(t, 404, e.ask("DELETE", fmt.Sprintf("/api/me/tokens/%d", id), "", e.joined("Knot", "owner")).status, "it is somebody else's")
 	require.Equal(t, 200, e.ask("DELETE", fmt.Sprintf("/api/me/tokens/%d", id), "", send).status)
 	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", bearer).status)
+}
+
+// Nothing of a password or a token is kept for a write that comes again.
+func TestNoSecretIsKeptForAWriteThatComesAgain(t *testing.T) {
+	e := newEdge(t, web.Options{})
+	keyed := func(key string) func(*http.Request) { return header("Idempotency-Key", key) }
+	token := jsonOf[people.NewToken](t, e.ask("POST", "/api/me/tokens", `{"name":"nightly","scope":"look"}`, keyed("t")).text).Token
+	require.Equal(t, 200, e.ask("PUT", "/api/me/password", `{"new":"tide and marsh"}`, keyed("p")).status)
+	require.Equal(t, 200, e.ask("POST", "/api/people", `{"name":"Wren","role":"look","active":true,"password":"salt and sand"}`, keyed("w")).status)
+	for _, key := range []string{"t", "p", "w"} {
+		_, kept, err := e.house.People.Answered(t.Context(), "owner", key)
+		require.NoError(t, err)
+		assert.False(t, kept, key)
+	}
+	raw, err := os.ReadFile(e.house.Store.File())
+	require.NoError(t, err)
+	wal, _ := os.ReadFile(e.house.Store.File() + "-wal")
+	for _, secret := range []string{token, "tide and marsh", "salt and sand"} {
+		assert.NotContains(t, string(raw)+string(wal), secret, "nor anywhere else in the data")
+	}
 }
 
 // At one's own machine, where nobody logs in, a token still holds to its scope.
