@@ -1,20 +1,12 @@
 import { ChakraProvider } from "@chakra-ui/react";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, configure, render } from "@testing-library/react";
+import { render } from "@testing-library/react";
 import { type FieldValues, type UseFormReturn, useForm } from "react-hook-form";
 import { createMemoryRouter, RouterProvider } from "react-router";
-import { afterEach, vi } from "vitest";
+import { vi } from "vitest";
 import { Problem } from "../api/client";
 import { system } from "../theme";
 import { Form } from "./form";
-
-// A slow machine is waited for: what is to be seen comes, or the test fails after that.
-configure({ asyncUtilTimeout: 8000 });
-
-afterEach(() => {
-  cleanup();
-  vi.unstubAllGlobals();
-});
 
 /** show draws something as it stands on a screen: with the theme, the router and a store of answers of its own. */
 export function show(ui: React.ReactNode, at = "/", path = "*") {
@@ -56,9 +48,6 @@ export function server(answers: Record<string, unknown>) {
   });
   return { writes: () => asked.filter((x) => !x.what.startsWith("GET ")), asked };
 }
-
-// jsdom lays nothing out: lists have a height all the same, so that rows are drawn.
-Object.defineProperty(HTMLElement.prototype, "clientHeight", { configurable: true, get: () => 600 });
 
 /** showInForm draws fields in a form that holds values; what it gives back is the form. */
 export function showInForm<V extends FieldValues>(values: V, fields: React.ReactNode, error?: unknown) {
