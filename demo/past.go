@@ -56,10 +56,14 @@ func Past(ctx context.Context, dir string, say func(day time.Time)) (err error) 
 	if err := p.idle(ctx, false); err != nil {
 		return err
 	}
-	for _, at := range []time.Time{Begin.AddDate(0, 0, days), broken} { // what came of it waits for whoever looks
-		if err := p.round(ctx, at); err != nil {
-			return err
-		}
+	if err := p.round(ctx, Begin.AddDate(0, 0, days)); err != nil { // what came of it waits for whoever looks
+		return err
+	}
+	if err := p.early(ctx); err != nil {
+		return fmt.Errorf("the morning before it starts: %w", err)
+	}
+	if err := p.round(ctx, broken); err != nil {
+		return err
 	}
 	for _, id := range []int64{p.fernhollow, p.tidewrack} { // from now on by themselves
 		if err := p.settle(ctx, id, 15, 48); err != nil {
@@ -107,6 +111,8 @@ type past struct {
 	brindle    int64 // 0 before its first sheet
 	sites      map[string]int64
 	fair       int64 // Gullery Fair's site, once it is there
+
+	back map[int][][2]string // by the day on which their buyers send them back: site and order
 }
 
 // beginPast starts a house and the stand-ins on the first morning.
@@ -133,7 +139,7 @@ func beginPast(ctx context.Context, dir string) (*past, func() error, error) {
 		suppliers.Close()
 		return nil, nil, err
 	}
-	p := &past{world: world, sites: map[string]int64{}}
+	p := &past{world: world, sites: map[string]int64{}, back: map[int][][2]string{}}
 	p.House = house.New(house.Options{
 		Store:      s,
 		Now:        world.Clock.Now,
@@ -302,8 +308,25 @@ func (p *past) live(ctx context.Context, day int, morning time.Time) error {
 	if err := p.takeUp(ctx, day); err != nil {
 		return fmt.Errorf("taking up: %w", err)
 	}
+	if err := p.serve(ctx); err != nil {
+		return fmt.Errorf("serving those who bought: %w", err)
+	}
+	if begun := time.Date(morning.Year(), morning.Month()-1, 1, 0, 0, 0, 0, time.UTC); morning.Day() == 3 && day > 3 {
+		if err := p.statement(ctx, begun); err != nil {
+			return fmt.Errorf("the statement of the month before: %w", err)
+		}
+	}
 	p.world.Clock.Forward(25 * time.Minute)
-	return p.send(ctx, day)
+	if err := p.send(ctx, day); err != nil {
+		return err
+	}
+	if day == days-1 { // of the last morning there is only what was bought early
+		return nil
+	}
+	if err := p.sell(ctx, day, morning); err != nil {
+		return fmt.Errorf("selling: %w", err)
+	}
+	return nil
 }
 
 // round is what moves by itself at a time of day.

@@ -17,6 +17,7 @@ import (
 	"easymargin/demo"
 	"easymargin/internal/house"
 	"easymargin/internal/sim"
+	"easymargin/internal/stops/orders"
 	"easymargin/internal/store"
 )
 
@@ -118,11 +119,83 @@ func TestThePastAgreesWithItsMarketplace(t *testing.T) {
 		}
 		ours, err := s.Reading(t.Context()).ListingsBySKU(site.ID, skus)
 		require.NoError(t, err)
+		bought := map[string]int64{} // early, while nobody looked
+		for _, l := range soldSince(t, s, demo.Start.Add(-12*time.Hour)) {
+			if l.SiteID == site.ID {
+				bought[l.SKU] += l.Quantity
+			}
+		}
 		for _, l := range there.Listings {
 			o, ok := ours[l.SKU]
 			require.True(t, ok, "%s on %s is ours", l.SKU, site.Name)
-			assert.Equal(t, fmt.Sprint(l.Price, l.Quantity), fmt.Sprint(*o.ConfirmedPrice, o.ConfirmedQuantity), "%s on %s", l.SKU, site.Name)
+			assert.Equal(t, fmt.Sprint(l.Price, l.Quantity+bought[l.SKU]), fmt.Sprint(*o.ConfirmedPrice, o.ConfirmedQuantity), "%s on %s", l.SKU, site.Name)
 		}
+	}
+}
+
+// soldSince are the lines of orders that were placed after a moment.
+func soldSince(t *testing.T, s *store.Store, since time.Time) []store.OrderLineRow {
+	var out []store.OrderLineRow
+	for page := (store.Page{Limit: 500}); ; {
+		l, err := s.OrderLineRows(t.Context(), "all", nil, page)
+		require.NoError(t, err)
+		for _, r := range l.Rows {
+			if r.PlacedAt.After(since) {
+				out = append(out, r)
+			}
+		}
+		if page.Cursor = l.Next; l.Next == "" {
+			return out
+		}
+	}
+}
+
+// The sixty days sold: more from week to week, some things often and most not at all,
+// with what was called off and what came back; and what was earned adds up.
+func TestThePastSells(t *testing.T) {
+	s, err := store.Open(past(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	h := house.New(house.Options{Store: s, Now: sim.NewClock(demo.Start, 0).Now})
+	lines := soldSince(t, s, demo.Begin)
+	assert.InDelta(t, 200, len(lines), 50)
+	states, weeks, often := map[string]int{}, map[bool]int{}, map[string]int{}
+	for _, l := range lines {
+		states[l.State]++
+		weeks[l.PlacedAt.After(demo.Begin.AddDate(0, 0, 30))]++
+		often[l.SKU]++
+		assert.NotNil(t, l.ExpectedProfit, "%s of %s", l.SKU, l.OrderRef)
+	}
+	assert.Equal(t, 5, states[store.LineNew], "of the morning, to be bought")
+	for _, state := range []string{store.LineBought, store.LineSent, store.LineDone, store.LineCancelled, store.LineReturned} {
+		assert.Positive(t, states[state], state)
+	}
+	assert.Greater(t, weeks[true], weeks[false])
+	most := 0
+	for _, n := range often {
+		most = max(most, n)
+	}
+	assert.Greater(t, most, 5, "there is a bestseller")
+	assert.Less(t, len(often), 200, "most of what is on sale never sold")
+
+	sum := map[string]int64{}
+	for _, by := range []string{"day", "month", "site", "supplier", "category", "product"} {
+		e, err := h.Orders.Earned(t.Context(), orders.Asked{By: by, From: demo.Begin.Format(time.DateOnly)})
+		require.NoError(t, err)
+		for _, r := range e.Rows {
+			sum[by+r.Currency] += r.Left
+		}
+	}
+	for _, by := range []string{"month", "site", "supplier", "category", "product"} {
+		for _, currency := range []string{"GBP", "EUR"} {
+			assert.Positive(t, sum[by+currency])
+			assert.Equal(t, sum["day"+currency], sum[by+currency], "by %s, in %s", by, currency)
+		}
+	}
+	found, err := s.Check(t.Context())
+	require.NoError(t, err)
+	for _, f := range found {
+		assert.True(t, f.OK, "%s: %v", f.Check, f.Examples)
 	}
 }
 

@@ -46,6 +46,7 @@ func Quaymarket(clock *sim.Clock) *sim.Marketplace {
 		},
 		FirstWait: 20 * time.Second,
 		LineWait:  50 * time.Millisecond,
+		Charges:   map[string]int64{"IE": 350, "DE": 390}, // as the shop's own terms say
 		Demands:   quaymarketAsks,
 	}
 	category := func(ref, parent, name string) {

@@ -23,6 +23,7 @@ import (
 type counts struct {
 	Rows       int64 `json:"supplier_products"`
 	Ready      int64 `json:"ready"`
+	OrdersBuy  int64 `json:"orders_buy"`
 	Live       int64 `json:"live"`
 	Sent       int64 `json:"sent"`
 	Refused    int64 `json:"refused"`

@@ -2,7 +2,7 @@ package e2e_test
 
 import (
 	"encoding/csv"
-	"encoding/json"
+	"fmt"
 	"net/http"
 	"os"
 	"strings"
@@ -11,7 +11,25 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"easymargin/e2e/browser"
 )
+
+// placed are all orders of a site as the marketplace has them.
+func placed[T any](t *testing.T, p *browser.Program, site string) []T {
+	other, since, all := *p, "", []T{}
+	for other.URL = p.Market; ; {
+		var got struct {
+			Orders []T
+			Next   string
+		}
+		require.NoError(t, other.Ask(http.MethodGet, "/gateway/v1/sites/"+site+"/orders?since="+since, nil, &got))
+		if len(got.Orders) == 0 {
+			return all
+		}
+		all, since = append(all, got.Orders...), got.Next
+	}
+}
 
 // From sold to sent by keyboard: the lines are there, bought as is cheapest, the
 // supplier's order has whom each goes to, and the place is told carrier and number.
@@ -20,23 +38,34 @@ func TestOrdersAreBoughtAndSent(t *testing.T) {
 	p := program(t, "demo", "--speed", "30")
 	s := open(t, p, "/orders")
 	s.sees("button", "How these 5 are best bought")
-	s.sees("[role=row]", "GB-00001")
+	sold := ask[struct{ Rows []weekLine }](t, p, "/api/order-lines?part=buy").Rows
+	require.Len(t, sold, 5)
+	first := sold[0]
+	s.sees("[role=row]", first.Order)
 	s.clean(axeText(t), "orders", "light")
 	s.keys('.')
 	s.sees("section", "nothing costs less")
 	s.sees("button", "Buy 5")
 	s.clean(axeText(t), "a split", "dark")
 	s.keys('.')
-	s.sees("[role=row]", "P-00001")
-	raw, err := os.ReadFile(saved(t, p.URL+"/api/purchases/1/order.csv", "order.csv"))
+	until(t, p, "the purchases", func([]run) bool { return ask[counts](t, p, "/api/counts").OrdersBuy == 0 })
+	made := ask[struct {
+		Rows []struct {
+			ID    int64
+			Ref   string
+			Lines int
+		}
+	}](t, p, "/api/purchases").Rows[0]
+	s.sees("[role=row]", made.Ref)
+	raw, err := os.ReadFile(saved(t, fmt.Sprintf("%s/api/purchases/%d/order.csv", p.URL, made.ID), "order.csv"))
 	require.NoError(t, err)
 	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(raw), "\ufeff"))).ReadAll()
 	require.NoError(t, err)
-	require.Len(t, rows, 6)
+	require.Len(t, rows, 1+made.Lines)
 	assert.NotEmpty(t, rows[1][5], "whom it goes to")
 
 	s.MustNavigate(p.URL + "/orders?part=send")
-	s.sees("[role=row]", "GB-00001").MustElement("input[type=checkbox]").MustClick()
+	s.sees("[role=row]", first.Order).MustElement("input[type=checkbox]").MustClick()
 	s.write(s.MustElement("[aria-label=Carrier]"), "Harbour Post")
 	s.write(s.MustElement("[aria-label='Tracking number']"), "HP-77")
 	s.keys(input.Enter)
@@ -45,23 +74,14 @@ func TestOrdersAreBoughtAndSent(t *testing.T) {
 		Lines []struct{ State, Carrier, Tracking string }
 	}
 	until(t, p, "the place was told", func([]run) bool {
-		res, err := http.Get(p.Market + "/gateway/v1/sites/GB/orders")
-		if err != nil {
-			return false
-		}
-		defer res.Body.Close()
-		var got struct{ Orders []order }
-		if json.NewDecoder(res.Body).Decode(&got) != nil {
-			return false
-		}
-		for _, o := range got.Orders {
-			if o.Ref == "GB-00001" {
+		for _, o := range placed[order](t, p, "GB") {
+			if o.Ref == first.Order {
 				return o.Lines[0].State == "sent" && o.Lines[0].Carrier == "Harbour Post" && o.Lines[0].Tracking == "HP-77"
 			}
 		}
 		return false
 	})
-	s.MustNavigate(p.URL + "/orders/1")
+	s.MustNavigate(fmt.Sprintf("%s/orders/%d", p.URL, first.OrderID))
 	s.sees("section", "by Harbour Post, HP-77")
 	s.sees("table", "left for you")
 	s.clean(axeText(t), "an order", "light")

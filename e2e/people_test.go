@@ -27,7 +27,7 @@ func TestTwoWorkHere(t *testing.T) {
 	s.write(s.labelled("^Name$"), "Wren")
 	s.write(s.labelled("^Password$"), "salt and sand")
 	s.press("Let them work here")
-	s.sees("label", "Password") // the page on which one logs in
+	s.MustElement("#password") // of the page on which one logs in
 	s.clean(axe, "logging in", "light")
 	s.MustElement("#name").MustInput("Wren")
 	s.MustElement("#password").MustInput("tide and marsh")
@@ -40,7 +40,7 @@ func TestTwoWorkHere(t *testing.T) {
 	s.MustElement("button").MustClick()
 
 	// Wren looks: no buyer's name, nothing is bought, and she is told whose word it takes.
-	s.sees("[role=tab], h1, h2", "GB-0000")
+	s.sees("[role=tab], h1, h2", "GB-00001")
 	assert.NotContains(t, s.MustElement("main").MustText(), "Saltpan Row")
 	s.MustNavigate(p.URL + "/orders")
 	s.sees("button", "How these 5 are best bought")

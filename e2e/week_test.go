@@ -323,7 +323,7 @@ func (w *week) adds(kept string) {
 		}
 	}
 	ours := map[string]order{}
-	for _, l := range w.lines("all") {
+	for _, l := range w.lines("all&from=2026-03-01") {
 		o := ask[order](w.t, w.p, fmt.Sprintf("/api/orders/%d", l.OrderID))
 		if _, seen := ours[o.Site+o.Ref]; seen {
 			continue
@@ -358,19 +358,14 @@ func (w *week) adds(kept string) {
 	// What buyers paid, less what came back to them, as the marketplace itself has it.
 	paid := map[string]int64{}
 	for site, currency := range map[string]string{"GB": "GBP", "IE": "EUR", "DE": "EUR"} {
-		var there struct {
-			Orders []struct {
-				Ref   string
-				Lines []struct {
-					Quantity, Price, Delivery, Refunded int64
-					State                               string
-				}
-			}
-		}
-		w.ask(w.gateway+"/sites/"+site+"/orders", &there)
-		for _, o := range there.Orders {
+		for _, o := range placed[struct {
+			Placed time.Time `json:"placed_at"`
+			Lines  []struct{ Quantity, Price, Delivery, Refunded int64 }
+		}](w.t, w.p, site) {
 			for _, l := range o.Lines {
-				paid[currency] += l.Quantity*l.Price + l.Delivery - l.Refunded
+				if o.Placed.Month() == time.March {
+					paid[currency] += l.Quantity*l.Price + l.Delivery - l.Refunded
+				}
 			}
 		}
 	}

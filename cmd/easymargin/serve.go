@@ -278,11 +278,6 @@ func (o *demonstration) world(ctx context.Context, c *cobra.Command) (*sim.World
 	if err := world.Keep(file); err != nil {
 		return nil, err
 	}
-	if !o.empty {
-		if err := demo.Sell(world.Market); err != nil {
-			return nil, err
-		}
-	}
 	world.Save() // from now on the folder is known for what it is
 	return world, nil
 }

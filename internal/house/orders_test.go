@@ -236,9 +236,78 @@ func TestAnOrderIsBoughtAndSent(t *testing.T) {
 		real += b.Real
 	}
 	assert.Equal(t, real, *one.Lines[0].Real)
-	assert.Equal(t, *rows[0].ExpectedProfit+*rows[0].ExpectedCost-950-one.Lines[0].Refunded, real, "each difference is a line")
+	gross := rows[0].Quantity * rows[0].Price
+	assert.Equal(t, gross, one.Lines[0].Refunded)
+	assert.Equal(t, *rows[0].ExpectedProfit+*rows[0].ExpectedCost-950-gross+(gross+3)/6, real,
+		"each difference is a line; of what was given back no tax is owed, a sixth of it")
+	assert.Equal(t, int64(0), s.earned(t).Tax)
 	require.NoError(t, s.Orders.Settle(t.Context(), lineIDs(problems)))
 	assert.Empty(t, s.lines("problems"))
+	sound(t, s.Store)
+}
+
+// earned is what all that was sold in the last thirty days earned.
+func (s *stall) earned(t *testing.T) orders.EarnedRow {
+	e, err := s.Orders.Earned(t.Context(), orders.Asked{By: "product"})
+	require.NoError(t, err)
+	require.Len(t, e.Totals, 1)
+	return e.Totals[0]
+}
+
+// What is called off after it was bought is no sale: what its goods cost is lost, and
+// nothing else. What a part is given back of keeps its share of the tax; Earned and the
+// books say the same.
+func TestWhatWasCalledOffOrGivenBackInMoney(t *testing.T) {
+	s := newStall(t, 2)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	off, kept := s.all()[0], s.all()[1]
+	s.buy("GB", off.SKU, 1)
+	s.buy("GB", kept.SKU, 2)
+	s.readOrders()
+	rows := s.lines("buy")
+	require.Len(t, rows, 2)
+	_, err := s.Orders.Buy(t.Context(), s.best(lineIDs(rows)))
+	require.NoError(t, err)
+	of := func(sku string) store.OrderLineRow {
+		for _, l := range s.lines("all") {
+			if l.SKU == sku {
+				return l
+			}
+		}
+		t.Fatal(sku)
+		return store.OrderLineRow{}
+	}
+	require.NoError(t, s.Orders.Cancel(t.Context(), []int64{of(off.SKU).ID}))
+	s.idle()
+	s.readOrders() // its place says that it gave the money back
+	require.Positive(t, of(off.SKU).Refunded)
+	cost := *of(off.SKU).Cost
+	v, err := s.Orders.One(t.Context(), of(off.SKU).OrderID)
+	require.NoError(t, err)
+	assert.Equal(t, -cost, *v.Lines[0].Real, "what was bought is all that is lost")
+	for _, b := range v.Lines[0].Beside {
+		assert.True(t, b.Real == 0 || b.Real == -cost, "%s %d", b.Name, b.Real)
+	}
+	lost, err := s.Orders.Losses(t.Context(), orders.Asked{})
+	require.NoError(t, err)
+	require.Len(t, lost, 1)
+	assert.Equal(t, "it was called off after it was bought", lost[0].Why)
+
+	before := *of(kept.SKU).ExpectedProfit
+	gross := 2 * of(kept.SKU).Price
+	require.NoError(t, s.Orders.Refund(t.Context(), of(kept.SKU).ID, "1.00", false))
+	v, err = s.Orders.One(t.Context(), of(kept.SKU).OrderID)
+	require.NoError(t, err)
+	more := *of(kept.SKU).Cost - *of(kept.SKU).ExpectedCost
+	assert.Equal(t, before-more-100+17, *v.Lines[0].Real, "a pound less, of which seventeen pence were tax")
+	b, err := s.Orders.Book(t.Context(), s.Now().Format("2006-01"))
+	require.NoError(t, err)
+	require.Len(t, b.Totals, 1)
+	e := s.earned(t)
+	assert.Equal(t, [2]int64{gross - 100, -e.Tax}, [2]int64{b.Totals[0].Gross, b.Totals[0].Tax})
+	assert.Equal(t, b.Totals[0].Gross, e.Sales+e.Refunds, "what buyers paid, less what they got back")
+	assert.Equal(t, *v.Lines[0].Real-cost, e.Left)
 	sound(t, s.Store)
 }
 

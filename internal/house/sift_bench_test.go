@@ -110,7 +110,7 @@ func BenchmarkSift(b *testing.B) {
 	}
 	for _, name := range []string{"the best found", "the best as they were"} {
 		began := time.Now()
-		require.NoError(b, h.Store.Do(b.Context(), func(tx store.Tx) error { return tx.EndWeighing(1) }))
+		require.NoError(b, h.Store.Do(b.Context(), func(tx store.Tx) error { return tx.EndWeighing(1, time.Now()) }))
 		require.NoError(b, out.Encode(map[string]any{"bench": "end of weighing 1 M", "case": name, "seconds": time.Since(began).Seconds()}))
 	}
 	for b.Loop() {

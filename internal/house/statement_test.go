@@ -187,11 +187,13 @@ func TestWhatSoldAtALossAndWhatDidnt(t *testing.T) {
 		assert.Positive(t, x.Quantity)
 		assert.LessOrEqual(t, x.Led, x.Looked)
 	}
-	assert.True(t, slices.IsSortedFunc(idle.Rows, func(a, b store.NeverSold) int { // by currency, the most in stock first
-		return cmp.Or(cmp.Compare(a.Currency, b.Currency), cmp.Compare(*b.Price*b.Quantity, *a.Price*a.Quantity))
+	assert.True(t, slices.IsSortedFunc(idle.Rows, func(a, b store.NeverSold) int { // by site, the most in stock first
+		return cmp.Or(cmp.Compare(a.Site, b.Site), cmp.Compare(*b.Price*b.Quantity, *a.Price*a.Quantity))
 	}), "%+v", idle.Rows)
 	assert.Len(t, left, 4, "the third on one site, all three on the other: %v", left)
 	assert.Zero(t, left["Quaymarket GB "+dear.SKU])
+
+	s.ledAsItWas(idle.Rows[0])
 
 	each, err := s.Prices.AskWhatIf(ctx, s.site.ID, prices.WhatIf{Cost: "10%", Sales: 1})
 	require.NoError(t, err)
@@ -211,4 +213,70 @@ func TestWhatSoldAtALossAndWhatDidnt(t *testing.T) {
 	on, err := s.Store.SoldOf(ctx, product, s.Now().AddDate(0, 0, -30))
 	require.NoError(t, err)
 	assert.Equal(t, []store.SoldOn{{Site: "Quaymarket GB", Units: 1}}, on)
+}
+
+// ledAsItWas says of a listing that wasn't sold how often it led: by what it cost when
+// others were looked at, since it is on sale and in the time that is asked for.
+func (s *stall) ledAsItWas(x store.NeverSold) {
+	t, ctx, now := s.t, s.t.Context(), s.clock.Now()
+	l, err := store.Get[store.Listing](ctx, s.Store, x.ListingID)
+	require.NoError(t, err)
+	site, err := store.Get[store.Site](ctx, s.Store, l.SiteID)
+	require.NoError(t, err)
+	all := *x.Price + site.Charged
+	require.NoError(t, s.Store.Do(ctx, func(tx store.Tx) error {
+		for _, p := range []struct {
+			ago     time.Duration
+			leading int64
+		}{{0, all}, {0, all - 1}, {20 * time.Hour, all + 5}, {20 * 24 * time.Hour, all + 5}} { // the last before it was on sale
+			if err := tx.Create(&store.MarketPoint{EntryID: *l.EntryID, Leading: &p.leading, At: now.Add(-p.ago)}); err != nil {
+				return err
+			}
+		}
+		return tx.Update(&l, map[string]any{"confirmed_price": *x.Price * 9}) // what it costs by now says nothing of then
+	}))
+	led := func(from string) [2]int64 {
+		list, err := s.Orders.Idle(ctx, from, store.Page{Limit: 100})
+		require.NoError(t, err)
+		i := slices.IndexFunc(list.Rows, func(y store.NeverSold) bool { return y.ListingID == x.ListingID })
+		require.GreaterOrEqual(t, i, 0)
+		return [2]int64{list.Rows[i].Led - x.Led, list.Rows[i].Looked - x.Looked}
+	}
+	assert.Equal(t, [2]int64{2, 3}, led(""), "as dear as the leading one leads, a penny more doesn't")
+	before := led(now.Format(time.DateOnly))
+	assert.Equal(t, [2]int64{1, 2}, [2]int64{before[0] + x.Led, before[1] + x.Looked}, "of today alone")
+	require.NoError(t, s.Store.Do(ctx, func(tx store.Tx) error { return tx.Update(&l, map[string]any{"confirmed_price": *x.Price}) }))
+}
+
+// What really sells is said of each candidate on Weigh as soon as it is read: on its
+// site, of the last thirty days, and not what was called off.
+func TestWeighSaysWhatReallySells(t *testing.T) {
+	s, gb, ie := onTwoSites(t, 3, 9)
+	s.weigh()
+	sold := func(sieve string) map[string]int64 {
+		out := map[string]int64{}
+		rows := s.sifted(sieve, "units_sold", true)
+		assert.True(t, slices.IsSortedFunc(rows, func(a, b store.SiftedRow) int { return cmp.Compare(b.UnitsSold, a.UnitsSold) }))
+		for _, r := range rows {
+			out[r.EntryRef] = r.UnitsSold
+		}
+		return out
+	}
+	a, b, c := s.entries[0].Ref, s.entries[1].Ref, s.entries[2].Ref
+	assert.Equal(t, map[string]int64{a: 0, b: 0, c: 0}, sold(""))
+	s.buy("GB", gb[a].SKU, 2)
+	s.buy("GB", gb[b].SKU, 3)
+	s.buy("IE", ie[c].SKU, 1)
+	s.readOrders()
+	assert.Equal(t, map[string]int64{a: 2, b: 3, c: 0}, sold(""))
+	assert.Equal(t, map[string]int64{b: 3}, sold(`[{"column":"units_sold","op":"above","values":["2"]}]`))
+	for _, l := range s.lines("buy") {
+		if l.SKU == gb[b].SKU {
+			require.NoError(t, s.Orders.Cancel(t.Context(), []int64{l.ID}))
+		}
+	}
+	assert.Equal(t, map[string]int64{a: 2, b: 0, c: 0}, sold(""))
+	s.clock.Forward(31 * 24 * time.Hour)
+	s.weigh()
+	assert.Equal(t, map[string]int64{a: 0, b: 0, c: 0}, sold(""), "a month later")
 }

@@ -111,22 +111,28 @@ type NeverSold struct {
 	Currency  string
 	Price     *int64
 	Quantity  int64
-	Led       int64 // of the times that its entry was looked at, those when today's price would have led
-	Looked    int64
+	Looked    int64 // how often others' offers were looked at while it was on sale
+	Led       int64 // of these, how often what it cost then, delivery in it, led
 }
 
+// askedThen is what a listing cost at its site as others' offers were looked at: what
+// had been confirmed last. NULL: it wasn't on sale yet.
+const askedThen = `(SELECT x.price FROM send_lines x WHERE x.listing_id = l.id AND x.state = 'confirmed' AND x.price IS NOT NULL AND x.answered_at <= m.at
+	ORDER BY x.answered_at DESC, x.id DESC LIMIT 1)`
+
 // NeverSold are listings that are on sale, were confirmed before a moment and were
-// never sold since then: by currency, the most money in stock first.
+// never sold since then: by site, the most money in stock first.
 func (s *Store) NeverSold(ctx context.Context, since time.Time, p Page) (List[NeverSold], error) {
 	return list[NeverSold](ctx, s.read, listQuery{
 		columns: `l.id AS listing_id, l.product_id, l.sku, p.title, s.name AS site, s.currency, l.confirmed_price AS price, l.confirmed_quantity AS quantity,
-			(SELECT count(*) FROM market_points m WHERE m.entry_id = l.entry_id AND m.leading IS NOT NULL) AS looked,
-			(SELECT count(*) FROM market_points m WHERE m.entry_id = l.entry_id AND l.confirmed_price + s.charged <= m.leading) AS led`,
-		from: `listings l JOIN products p ON p.id = l.product_id JOIN sites s ON s.id = l.site_id WHERE l.state = 'live' AND l.confirmed_quantity > 0
-			AND NOT EXISTS (SELECT 1 FROM order_lines x JOIN orders o ON o.id = x.order_id WHERE x.listing_id = l.id AND x.state <> 'cancelled' AND o.placed_at >= ?)`,
+			(SELECT count(` + askedThen + `) FROM market_points m WHERE m.entry_id = l.entry_id AND m.leading IS NOT NULL AND m.at >= t.since) AS looked,
+			(SELECT count(*) FROM market_points m WHERE m.entry_id = l.entry_id AND m.at >= t.since AND ` + askedThen + ` + s.charged <= m.leading) AS led`,
+		from: `(SELECT ? AS since) t CROSS JOIN listings l JOIN products p ON p.id = l.product_id JOIN sites s ON s.id = l.site_id
+			WHERE l.state = 'live' AND l.confirmed_quantity > 0 AND NOT EXISTS (SELECT 1 FROM order_lines x JOIN orders o ON o.id = x.order_id
+			WHERE x.listing_id = l.id AND x.state <> 'cancelled' AND o.placed_at >= t.since)`,
 		args:  []any{since},
 		id:    "l.id",
-		sorts: map[string]string{"worth": "s.currency || printf(' %020d', 4000000000000000000 - coalesce(l.confirmed_price, 0) * l.confirmed_quantity)", "title": "p.title"},
+		sorts: map[string]string{"worth": "printf('%08d %020d', s.id, 4000000000000000000 - coalesce(l.confirmed_price, 0) * l.confirmed_quantity)", "title": "p.title"},
 		sort:  "worth", upTo: true,
 	}, p)
 }

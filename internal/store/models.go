@@ -433,6 +433,7 @@ type Weighing struct {
 	Weight            *int64 // grams
 	BestSupplier      bool   // none has it on the same entry for less
 	BestSite          bool   // nowhere else is its return higher
+	UnitsSold         int64  `gorm:"default:0"` // on the site, of late
 	Ours              bool
 	Certain           bool // that it is the same thing as the entry
 	Dropped           bool

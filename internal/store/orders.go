@@ -1,10 +1,13 @@
 package store
 
 import (
+	"cmp"
 	"context"
+	"database/sql"
 	"fmt"
-	"gorm.io/gorm/clause"
 	"time"
+
+	"gorm.io/gorm/clause"
 )
 
 // RunOrders reads what was sold on a site, and tells its place what became of it.
@@ -77,13 +80,17 @@ func (tx Tx) Delivered() (lines, products []int64, err error) {
 }
 
 // DirtySold marks what is made of supplier products of which something was sold, or
-// given back: before all else, on every site.
+// given back: before all else, on every site. What is said of them on Weigh follows.
 func (tx Tx) DirtySold(now time.Time, products []int64) error {
 	if len(products) == 0 {
 		return nil
 	}
-	return tx.dirty(now, `SELECT l.id, l.site_id, 1 FROM json_each(?) j CROSS JOIN supply_links k ON k.supplier_product_id = j.value
-		CROSS JOIN listings l ON l.product_id = k.product_id WHERE 1`, listOf(products))
+	tx.Changed("weigh")
+	return cmp.Or(tx.dirty(now, `SELECT l.id, l.site_id, 1 FROM json_each(?) j CROSS JOIN supply_links k ON k.supplier_product_id = j.value
+		CROSS JOIN listings l ON l.product_id = k.product_id WHERE 1`, listOf(products)),
+		tx.countSold(now, `SELECT w.id FROM json_each(@sold) j CROSS JOIN supply_links k ON k.supplier_product_id = j.value
+			CROSS JOIN supply_links b ON b.product_id = k.product_id CROSS JOIN weighings w ON w.supplier_product_id = b.supplier_product_id`,
+			sql.Named("sold", listOf(products))))
 }
 
 // SetOrderLines changes only some columns of lines.

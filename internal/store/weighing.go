@@ -114,7 +114,7 @@ func (tx Tx) PutWeighings(list []Weighing) error {
 
 // EndWeighing forgets what is no candidate any more, and says which supplier and
 // which site is best.
-func (tx Tx) EndWeighing(siteID int64) error {
+func (tx Tx) EndWeighing(siteID int64, now time.Time) error {
 	for _, q := range []string{
 		"DELETE FROM weighings WHERE site_id = ?1 AND NOT EXISTS (SELECT 1 FROM matches m WHERE m.id = match_id AND " + weighable + ")",
 		`UPDATE weighings SET best_supplier = landed IS NOT NULL AND landed = b.least FROM (SELECT entry_id, min(landed) AS least FROM weighings
@@ -128,7 +128,23 @@ func (tx Tx) EndWeighing(siteID int64) error {
 			return err
 		}
 	}
-	return nil
+	return tx.countSold(now, `SELECT id FROM weighings WHERE site_id = @site AND dropped IN (0, 1) AND units_sold > 0
+		UNION SELECT w.id FROM orders o CROSS JOIN order_lines x ON x.order_id = o.id CROSS JOIN listings l ON l.id = x.listing_id
+		CROSS JOIN supply_links k ON k.product_id = l.product_id CROSS JOIN weighings w ON w.supplier_product_id = k.supplier_product_id AND w.site_id = @site
+		WHERE o.placed_at >= @since AND o.site_id = @site`, sql.Named("site", siteID))
+}
+
+// SoldDays is of how many days it is said on Weigh how many were sold.
+const SoldDays = 30
+
+// countSold counts for some weighings, whose ids a query says, how many of what the
+// supplier product is of were sold on their site of late and not called off.
+func (tx Tx) countSold(now time.Time, ids string, args ...any) error {
+	const sold = `(SELECT coalesce(sum(x.quantity), 0) FROM supply_links k CROSS JOIN listings l ON l.product_id = k.product_id
+		AND l.site_id = weighings.site_id CROSS JOIN order_lines x ON x.listing_id = l.id CROSS JOIN orders o ON o.id = x.order_id
+		WHERE k.supplier_product_id = weighings.supplier_product_id AND o.placed_at >= @since AND x.state <> 'cancelled')`
+	return tx.db.Exec("UPDATE weighings SET units_sold = "+sold+" WHERE id IN ("+ids+") AND units_sold <> "+sold,
+		append(args, sql.Named("since", now.AddDate(0, 0, -SoldDays)))...).Error
 }
 
 // WeighColumns are the columns that a sieve may look at, with those marked that
@@ -141,7 +157,8 @@ var WeighColumns = []sieve.Column{
 	{Name: "return_lowest", Kind: sieve.Share, Follows: true}, {Name: "profit_leading", Kind: sieve.Amount, Follows: true},
 	{Name: "price_rule", Kind: sieve.Amount, Follows: true}, {Name: "profit_rule", Kind: sieve.Amount, Follows: true},
 	{Name: "price_aim", Kind: sieve.Amount, Follows: true}, {Name: "above", Kind: sieve.Amount, Follows: true},
-	{Name: "best_supplier", Kind: sieve.Truth, Follows: true}, {Name: "best_site", Kind: sieve.Truth, Follows: true}, {Name: "ours", Kind: sieve.Truth, Follows: true},
+	{Name: "best_supplier", Kind: sieve.Truth, Follows: true}, {Name: "best_site", Kind: sieve.Truth, Follows: true},
+	{Name: "units_sold", Kind: sieve.Count, Follows: true}, {Name: "ours", Kind: sieve.Truth, Follows: true},
 	{Name: "certain", Kind: sieve.Truth, Follows: true},
 }
 
@@ -211,7 +228,7 @@ func (q *Sifted) where() (string, []any) {
 }
 
 // sorted are the columns with an index of their own.
-var sorted = []string{"profit_lowest", "margin_lowest", "return_lowest", "profit_rule", "landed", "lowest", "sellers", "above"}
+var sorted = []string{"profit_lowest", "margin_lowest", "return_lowest", "profit_rule", "landed", "lowest", "sellers", "above", "units_sold"}
 
 // indexed tells whether one index alone answers how many go through: there is at
 // most one column, and it has one. Otherwise SQLite would take an index for one

@@ -14,7 +14,6 @@ import (
 	"easymargin/internal/blank"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
-	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -66,64 +65,6 @@ func (st *Stop) row(r store.OrderLineRow) LineRow {
 		out.Real = &sum
 	}
 	return out
-}
-
-// Beside is a line of what was expected beside what really was, as far as is known.
-type Beside struct {
-	Name     string `json:"name"`
-	Expected int64  `json:"expected"`
-	Real     int64  `json:"real"`
-	Known    bool   `json:"known" doc:"The real figure is known; else it is the expected one"`
-
-	kind string // as reckon has it
-}
-
-// beside lays what really was beside what was expected, line by line: both add up
-// to what is left. What was told or typed in takes the place of what was expected.
-func beside(l *store.OrderLine) ([]Beside, error) {
-	if l.Expected == "" {
-		return nil, nil
-	}
-	var lines []reckon.PriceLine
-	if err := json.Unmarshal([]byte(l.Expected), &lines); err != nil {
-		return nil, err
-	}
-	real := map[string]*int64{reckon.KindCost: l.Cost, reckon.KindOutbound: l.Sending, reckon.KindTax: l.Tax}
-	out := []Beside{}
-	fees, over, charged := 0, l.State == store.LineCancelled && l.BoughtAt == nil, l.Delivery
-	for _, x := range lines {
-		b := Beside{Name: x.Name, Expected: x.Amount, Real: x.Amount, kind: x.Kind}
-		fee := x.Kind == reckon.KindFee || x.Kind == reckon.KindFeeTax
-		switch v := real[x.Kind]; {
-		case over:
-			b.Real, b.Known = 0, true
-		case x.Kind == reckon.KindPrice:
-			b.Known = true
-		case x.Kind == reckon.KindDelivery: // told with the order
-			b.Real, b.Known, charged = charged, true, 0
-		case v != nil:
-			b.Real, b.Known = -*v, true
-		case fee && l.Fees != nil: // told as one: the first stands for all
-			if b.Known = true; fees == 0 {
-				b.Real = -*l.Fees
-			} else {
-				b.Real = 0
-			}
-			fees++
-		}
-		out = append(out, b)
-	}
-	if charged > 0 && !over {
-		out = append(out, Beside{Name: "delivery charged", Real: charged, Known: true, kind: reckon.KindDelivery})
-	}
-	if l.Refunded > 0 {
-		b := Beside{Name: "given back", Real: -l.Refunded, Known: true, kind: refundKind}
-		if over {
-			b.Real = 0 // nothing was kept of it
-		}
-		out = append(out, b)
-	}
-	return out, nil
 }
 
 // OrderView is an order with its lines, and each line's figures.

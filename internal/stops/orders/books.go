@@ -75,9 +75,8 @@ func (st *Stop) sold(ctx context.Context, text string) (map[bookKey]*BookRow, er
 		if !known { // what was expected isn't known: the share that tax is of what was paid
 			tax, _ = money.MulDiv(r.Gross, l.TaxRate, int64(money.One)+l.TaxRate)
 		}
-		if l.Refunded > 0 && r.Gross > 0 { // of what was given back its share of the tax
-			back, _ := money.MulDiv(tax, min(l.Refunded, r.Gross), r.Gross)
-			r.Gross, tax = r.Gross-l.Refunded, tax-back
+		if l.Refunded > 0 && r.Gross > 0 {
+			r.Gross, tax = r.Gross-l.Refunded, tax-taxBack(tax, &l.OrderLine)
 		}
 		r.Tax, r.Net = tax, r.Gross-tax
 		if out[r.key()] == nil {

@@ -21,7 +21,7 @@ type Earned struct {
 	To     string      `json:"to" doc:"The last day"`
 	By     string      `json:"by"`
 	Rows   []EarnedRow `json:"rows"`
-	Totals []EarnedRow `json:"totals" doc:"By currency"`
+	Totals []EarnedRow `json:"totals" doc:"By currency, that in which most was sold first"`
 }
 
 // EarnedRow is what one thing earned.
@@ -113,7 +113,9 @@ func (st *Stop) Earned(ctx context.Context, in Asked) (Earned, error) {
 		}
 		return cmp.Or(cmp.Compare(a.Currency, b.Currency), cmp.Compare(b.Left, a.Left), cmp.Compare(a.Name, b.Name))
 	})
-	slices.SortFunc(out.Totals, func(a, b EarnedRow) int { return cmp.Compare(a.Currency, b.Currency) })
+	slices.SortFunc(out.Totals, func(a, b EarnedRow) int { // what most is sold in comes first
+		return cmp.Or(cmp.Compare(b.Lines, a.Lines), cmp.Compare(a.Currency, b.Currency))
+	})
 	return out, nil
 }
 
@@ -183,9 +185,6 @@ func (r *EarnedRow) add(l *store.OrderLine) error {
 	return nil
 }
 
-// refundKind is the kind of the line of what was given back.
-const refundKind = "refund"
-
 // Loss is a line that lost money, and why.
 type Loss struct {
 	Line     int64     `json:"line"`
@@ -227,6 +226,8 @@ func (st *Stop) Losses(ctx context.Context, in Asked) ([]Loss, error) {
 			return nil
 		}
 		switch more := worst.Expected - worst.Real; {
+		case l.State == store.LineCancelled:
+			x.Why = "it was called off after it was bought"
 		case more <= 0 || x.Expected < 0 && more < -x.Expected:
 			x.Why = "it was sold at a loss: that was known when it came"
 		case worst.kind == refundKind:
@@ -257,8 +258,8 @@ type Idle struct {
 	Currency string `json:"currency"`
 	Price    *int64 `json:"price"`
 	Quantity int64  `json:"quantity"`
-	Looked   int64  `json:"looked" doc:"How often a leading offer was seen on its entry"`
-	Led      int64  `json:"led" doc:"Of these, how often today's price would have led. 0 of some: its rule never asks what leads"`
+	Looked   int64  `json:"looked" doc:"How often in that time a leading offer was seen on its entry while it was on sale"`
+	Led      int64  `json:"led" doc:"Of these, how often what it cost then led, delivery in it. 0 of some: its rule never asks what leads"`
 }
 
 // Idle are listings that are on sale and were not sold since a day.

@@ -55,6 +55,7 @@ type Candidate struct {
 	Above             *int64     `json:"above" doc:"By how much the total that the aim needs is over the lowest"`
 	BestSupplier      bool       `json:"best_supplier"`
 	BestSite          bool       `json:"best_site"`
+	UnitsSold         int64      `json:"units_sold" doc:"Of what it supplies, on the site, in the last thirty days"`
 	Ours              bool       `json:"ours"`
 	Kept              bool       `json:"kept"`
 	Reason            string     `json:"reason" doc:"Why it was dropped"`
@@ -69,7 +70,7 @@ func candidateOf(r store.SiftedRow) Candidate {
 		Title: r.Title, Brand: r.Brand, Category: r.Category, Entry: r.EntryRef, Page: r.Page, Cost: r.Cost, CostCurrency: r.CostCur, Landed: r.Landed,
 		Stock: r.Stock, Weight: r.Weight, Lowest: r.Lowest, Leading: r.Leading, Sellers: r.Sellers, Rating: r.Rating, Rank: r.Rank,
 		ProfitLowest: r.ProfitLowest, MarginLowest: r.MarginLowest, ReturnLowest: r.ReturnLowest, ProfitLeading: r.ProfitLeading,
-		PriceRule: r.PriceRule, ProfitRule: r.ProfitRule, PriceAim: r.PriceAim, Above: r.Above, BestSupplier: r.BestSupplier, BestSite: r.BestSite,
+		PriceRule: r.PriceRule, ProfitRule: r.ProfitRule, PriceAim: r.PriceAim, Above: r.Above, BestSupplier: r.BestSupplier, BestSite: r.BestSite, UnitsSold: r.UnitsSold,
 		Ours: r.Ours || r.ListedNow, Kept: r.Kept, Reason: r.Reason, MarketAt: r.MarketAt, WeighedAt: r.WeighedAt, Picture: r.Picture,
 	}
 }

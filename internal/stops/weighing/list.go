@@ -88,7 +88,7 @@ func (st *Stop) Open(ctx context.Context, id int64) (Opened, error) {
 			out.Same = append(out.Same, candidateOf(r))
 		}
 	}
-	sold, err := st.Store.SoldOf(ctx, row.SupplierProductID, st.Now().AddDate(0, 0, -30))
+	sold, err := st.Store.SoldOf(ctx, row.SupplierProductID, st.Now().AddDate(0, 0, -store.SoldDays))
 	if err != nil {
 		return out, err
 	}

@@ -80,7 +80,7 @@ func (st *Stop) doWeigh(ctx context.Context, t *work.Task) error {
 	}
 	if err := st.Store.Do(ctx, func(tx store.Tx) error {
 		tx.Changed("weigh", "counts")
-		return tx.EndWeighing(site.ID)
+		return tx.EndWeighing(site.ID, st.Now())
 	}); err != nil {
 		return err
 	}

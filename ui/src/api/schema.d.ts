@@ -4739,6 +4739,11 @@ export interface components {
              * @description Single units in what the entry sells; 0 unknown
              */
             units_listed: number;
+            /**
+             * Format: int64
+             * @description Of what it supplies, on the site, in the last thirty days
+             */
+            units_sold: number;
             /** @description On its match */
             verdict: string;
             /** Format: date-time */
@@ -5375,7 +5380,7 @@ export interface components {
             rows: components["schemas"]["EarnedRow"][];
             /** @description The last day */
             to: string;
-            /** @description By currency */
+            /** @description By currency, that in which most was sold first */
             totals: components["schemas"]["EarnedRow"][];
         };
         EarnedRow: {
@@ -5956,14 +5961,14 @@ export interface components {
             currency: string;
             /**
              * Format: int64
-             * @description Of these, how often today's price would have led. 0 of some: its rule never asks what leads
+             * @description Of these, how often what it cost then led, delivery in it. 0 of some: its rule never asks what leads
              */
             led: number;
             /** Format: int64 */
             listing: number;
             /**
              * Format: int64
-             * @description How often a leading offer was seen on its entry
+             * @description How often in that time a leading offer was seen on its entry while it was on sale
              */
             looked: number;
             /** Format: int64 */

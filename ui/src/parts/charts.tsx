@@ -1,11 +1,13 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { Bar, BarChart, CartesianGrid, Cell, LabelList, Line, LineChart, XAxis, YAxis } from "recharts";
+import { Bar, BarChart, CartesianGrid, Cell, LabelList, Line, LineChart, ReferenceLine, XAxis, YAxis } from "recharts";
 import { at } from "./when";
 
 // Histograms and histories, by Recharts. What a drawing shows is said in words too.
 
 const color = (name: string) => `var(--chakra-colors-${name.replace(".", "-")})`;
+
+const tick = { fontSize: 11, fill: color("quiet"), fontFamily: "var(--chakra-fonts-mono)" };
 
 type Figure = { label: string; children: ReactNode };
 
@@ -34,13 +36,7 @@ export function Bars({ label, bins, width, height, figures }: BarsProps) {
         accessibilityLayer={false}
       >
         {figures && (
-          <XAxis
-            dataKey="edge"
-            interval={0}
-            tickLine={false}
-            axisLine={{ stroke: color("ink") }}
-            tick={{ fontSize: 11, fill: color("quiet"), fontFamily: "var(--chakra-fonts-mono)" }}
-          />
+          <XAxis dataKey="edge" interval={0} tickLine={false} axisLine={{ stroke: color("ink") }} tick={tick} />
         )}
         <YAxis hide domain={[0, "dataMax"]} />
         <Bar dataKey="count" isAnimationActive={false} minPointSize={(v) => (v ? 2 : 0)}>
@@ -59,6 +55,51 @@ export function Bars({ label, bins, width, height, figures }: BarsProps) {
               style={{ fontSize: 11, fill: color("ink"), fontFamily: "var(--chakra-fonts-mono)" }}
             />
           )}
+        </Bar>
+      </BarChart>
+    </Drawing>
+  );
+}
+
+export type Swing = { key: string; name: string; value: number };
+
+type SwingsProps = {
+  label: string;
+  bars: Swing[];
+  show: (value: number) => string; // a figure, as people write it
+  width: number;
+  height: number;
+};
+
+/** Swings are amounts one after another, oldest left: what is below nothing hangs below the line. */
+export function Swings({ label, bars, show, width, height }: SwingsProps) {
+  const said = bars.filter((b) => b.value !== 0).map((b) => `${b.name} ${show(b.value)}`);
+  return (
+    <Drawing label={`${label}: ${said.join(", ") || "nothing"}`}>
+      <BarChart
+        width={width}
+        height={height}
+        data={bars}
+        barCategoryGap={bars.length > 120 ? 0 : 2}
+        margin={{ top: 6, right: 0, bottom: 0, left: 0 }}
+        accessibilityLayer={false}
+      >
+        <CartesianGrid vertical={false} stroke={color("hair")} />
+        <XAxis dataKey="name" tick={tick} tickLine={false} axisLine={false} minTickGap={40} interval="equidistantPreserveStart" />
+        <YAxis
+          tick={tick}
+          tickLine={false}
+          axisLine={false}
+          width={66}
+          tickCount={4}
+          interval={0}
+          tickFormatter={(v: number) => show(Math.round(v))}
+        />
+        <ReferenceLine y={0} stroke={color("ink")} />
+        <Bar dataKey="value" isAnimationActive={false} minPointSize={(v) => (v ? 2 : 0)}>
+          {bars.map((b) => (
+            <Cell key={b.key} fill={color(b.value < 0 ? "strip.loss" : "strip.left")} />
+          ))}
         </Bar>
       </BarChart>
     </Drawing>
@@ -150,7 +191,6 @@ export function Course({ label, curves, until, width, height, show, from }: Cour
     });
     return row;
   });
-  const tick = { fontSize: 11, fill: color("quiet"), fontFamily: "var(--chakra-fonts-mono)" };
   return (
     <Drawing label={label}>
       <LineChart

@@ -31,14 +31,14 @@ export function show(ui: React.ReactNode, at = "/", path = "*") {
 /** server stands in for the API: what each question is answered with, by method
  * and path. What was asked of it is kept. A status and words are an error. */
 export function server(answers: Record<string, unknown>) {
-  const asked: { what: string; body?: unknown }[] = [];
+  const asked: { what: string; query?: string; body?: unknown }[] = [];
   vi.stubGlobal("fetch", async (to: Request | string, init?: RequestInit) => {
     const request = typeof to === "string" ? new Request(new URL(to, location.href), init) : to;
-    const { pathname } = new URL(request.url);
+    const { pathname, search } = new URL(request.url);
     const what = `${request.method} ${pathname}`;
     const text = await request.text();
     const json = request.headers.get("Content-Type")?.includes("json");
-    asked.push({ what, ...(text && { body: json ? JSON.parse(text) : text }) });
+    asked.push({ what, ...(search && { query: search }), ...(text && { body: json ? JSON.parse(text) : text }) });
     const said = answers[what] ?? (request.method === "GET" ? { rows: [], total: 0, next: "" } : {});
     const failed = said instanceof Problem;
     return new Response(JSON.stringify(failed ? { detail: said.message } : said), {

@@ -79,7 +79,7 @@ function Table({ rows, totals }: { rows: Row[]; totals: Row[] }) {
       w="100%"
       css={{
         "& td, & th": { padding: "4px 0 4px 12px", textAlign: "right" },
-        "& td:first-child, & th:first-child, & td:nth-of-type(2), & th:nth-of-type(2)": {
+        "& td:first-of-type, & th:first-of-type, & td:nth-of-type(2), & th:nth-of-type(2)": {
           textAlign: "left",
           paddingLeft: 0,
         },

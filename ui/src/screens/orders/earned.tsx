@@ -4,10 +4,10 @@ import { Link } from "react-router";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
-import { Bars } from "../../parts/charts";
 import { Button, Code, Empty, Input, Quiet, Select, Trouble } from "../../parts/controls";
 import { Money, money } from "../../parts/money";
 import { day, shifted } from "../../parts/when";
+import { OverTime } from "./overtime";
 import { Idle, Losses } from "./unearned";
 
 type Row = Schemas["EarnedRow"];
@@ -89,6 +89,8 @@ export function Earned() {
         <OfCurrency
           key={t.currency}
           by={by}
+          from={from}
+          to={to}
           total={t}
           rows={(data?.rows ?? []).filter((r) => r.currency === t.currency)}
           link={(r) => linkOf(by, r, from, to)}
@@ -112,14 +114,13 @@ function linkOf(by: By, r: Row, from: string, to: string): string {
   return `/orders?${q}`;
 }
 
-type Props = { by: By; total: Row; rows: Row[]; link: (r: Row) => string };
+type Props = { by: By; from: string; to: string; total: Row; rows: Row[]; link: (r: Row) => string };
 
 const figures = ["sales", "tax", "fees", "cost", "sending", "other", "refunds"] as const;
 
 /** OfCurrency are the rows of one currency, drawn and as a table. */
-function OfCurrency({ by, total, rows, link }: Props) {
+function OfCurrency({ by, from, to, total, rows, link }: Props) {
   const c = total.currency;
-  const timed = by === "day" || by === "month";
   const shown = (r: Row) => (by === "day" ? day(r.key) : r.name);
   const more = total.left - total.expected;
   return (
@@ -138,26 +139,14 @@ function OfCurrency({ by, total, rows, link }: Props) {
           {total.losses > 0 && `; ${total.losses} at a loss`}
           {total.unknown > 0 && `; of ${total.unknown} what they cost isn't known`}
         </Quiet>
-        {timed && rows.length > 1 && (
-          <Bars
-            label={`Left by ${by}, ${c}`}
-            bins={rows.map((r) => ({
-              name: r.name,
-              edge: r.name.slice(-2),
-              count: Math.max(r.left, 0),
-              tone: "gain",
-            }))}
-            width={Math.min(600, 18 * rows.length)}
-            height={48}
-          />
-        )}
       </chakra.div>
+      {(by === "day" || by === "month") && <OverTime by={by} from={from} to={to} rows={rows} currency={c} />}
       <chakra.table
         aria-label={`Earned by ${by}, ${c}`}
         w="100%"
         css={{
           "& td, & th": { padding: "4px 0 4px 12px", textAlign: "right" },
-          "& td:first-child, & th:first-child": { textAlign: "left", paddingLeft: 0 },
+          "& td:first-of-type, & th:first-of-type": { textAlign: "left", paddingLeft: 0 },
         }}
       >
         <thead>

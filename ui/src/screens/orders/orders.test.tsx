@@ -6,6 +6,7 @@ import { Books, monthBefore } from "./books";
 import { Earned } from "./earned";
 import { Order } from "./one";
 import { Orders } from "./orders";
+import { times } from "./overtime";
 
 const clock = { now: "2026-03-03T08:40:00Z", speed: 0 };
 
@@ -159,6 +160,12 @@ describe("orders", () => {
 });
 
 describe("what was earned", () => {
+  it("is drawn for every day and month of a time, those too without a sale", () => {
+    expect(times("day", "2026-02-27", "2026-03-02")).toEqual(["2026-02-27", "2026-02-28", "2026-03-01", "2026-03-02"]);
+    expect(times("month", "2025-11-30", "2026-02-01")).toEqual(["2025-11", "2025-12", "2026-01", "2026-02"]);
+    expect(times("day", "2026-03-02", "2026-03-01")).toEqual([]);
+    expect(times("day", "soon", "today")).toHaveLength(1);
+  });
   it("adds up by currency, and opens into its orders", async () => {
     const row: Schemas["EarnedRow"] = {
       key: "2026-03-02",
@@ -189,6 +196,7 @@ describe("what was earned", () => {
       },
     });
     show(<Earned />, "/orders?part=earned");
+    expect((await screen.findByRole("img")).getAttribute("aria-label")).toBe("Left by day, GBP: 2 Mar 4.50");
     expect(await screen.findByText(/2.50 GBP less than was expected; 1 at a loss/)).toBeTruthy();
     expect(screen.getAllByText("4.50").length).toBeGreaterThan(0);
     expect(screen.getByText("2 Mar 2026").closest("a")?.getAttribute("href")).toBe(

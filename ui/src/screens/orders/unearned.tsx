@@ -5,7 +5,7 @@ import { api, read } from "../../api/client";
 import { useClock, useParts } from "../../api/queries";
 import { Button, Code, Empty, Quiet, Trouble } from "../../parts/controls";
 import { Money } from "../../parts/money";
-import { at } from "../../parts/when";
+import { at, day } from "../../parts/when";
 
 const cells = {
   "& td, & th": { padding: "4px 14px 4px 0", textAlign: "left" },
@@ -75,7 +75,8 @@ export function Idle({ from }: { from: string }) {
       <Quiet display="block" pb="1.5">
         {list.total}
         {list.uncounted && "+"} on sale {clock && "and not sold since "}
-        {from}. Led: at today's price it would have led so often, of the times that others' offers were looked at.
+        {day(from)}. Led: so often what it cost then was the least on its entry, of the times that others' offers were looked
+        at.
       </Quiet>
       <chakra.table aria-label="Not sold" w="100%" css={cells}>
         <thead>

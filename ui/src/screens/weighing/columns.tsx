@@ -38,6 +38,7 @@ const short: Record<string, string> = {
   price_aim: "Aim's price",
   above: "Aim above",
   weight: "Grams",
+  units_sold: "Sold, 30 days",
 };
 
 const head = (name: string) => {
@@ -65,6 +66,7 @@ export const choosable = [
   "profit_rule",
   "price_aim",
   "above",
+  "units_sold",
   "weight",
 ] as const;
 
@@ -102,6 +104,7 @@ const wide: Partial<Record<Shown, string>> = {
   rating: "56px",
   rank: "64px",
   weight: "56px",
+  units_sold: "84px",
   margin_lowest: "64px",
   return_lowest: "64px",
   landed: "70px",
@@ -126,6 +129,7 @@ export function columns(currency: string, names: readonly Shown[] = few): Column
       case "stock":
       case "sellers":
       case "rank":
+      case "units_sold":
       case "weight":
         return <Code color="ink">{c[name] ?? "–"}</Code>;
       default:

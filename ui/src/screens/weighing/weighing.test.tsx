@@ -43,6 +43,7 @@ const candidate = (id: number, more: object = {}): Candidate => ({
   above: 181,
   best_supplier: true,
   best_site: true,
+  units_sold: 0,
   ours: false,
   kept: false,
   reason: "",
@@ -162,6 +163,12 @@ describe("weigh", () => {
     await waitFor(() => expect(heads().slice(-3)).toEqual(["Brand", "Landed cost", "Match"]));
     fireEvent.click(screen.getByText("The usual ones"));
     await waitFor(() => expect(heads()).toContain("Supplier"));
+  });
+  it("says how many were really sold, and sorts by it", async () => {
+    const api = open("/weigh?cols=units_sold", [candidate(1, { units_sold: 17 }), candidate(2)]);
+    expect((await screen.findByText("17")).closest("[role=row]")?.textContent).toContain("Enamel mug 1");
+    fireEvent.click(screen.getByRole("button", { name: /Sold, 30 days/ }));
+    await waitFor(() => expect(api.asked.filter((a) => a.what === list).at(-1)?.query).toContain("sort=units_sold"));
   });
   it("lists only what is certainly the same thing", async () => {
     const rows = [candidate(1), candidate(2, { verdict: "unsure" }), candidate(3, { ours: true, state: "matched" })];

@@ -30,6 +30,7 @@ export const heads: Record<string, string> = {
   above: "aim above the lowest",
   best_supplier: "best supplier",
   best_site: "best site",
+  units_sold: "sold in thirty days",
   ours: "ours already",
   certain: "certainly the same thing",
 };

@@ -1,0 +1,60 @@
+package orders
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"easymargin/internal/store"
+)
+
+// What really was takes the place of what was expected; of what was called off only
+// what was spent remains, and no tax is owed on what was given back.
+func TestBeside(t *testing.T) {
+	const expected = `[{"kind":"price","name":"item price","amount":2000},{"kind":"delivery","name":"delivery charged","amount":300},
+		{"kind":"tax","name":"tax","amount":-383},{"kind":"fee","name":"commission","amount":-200},{"kind":"fee tax","name":"tax on fees","amount":-40},
+		{"kind":"cost","name":"landed cost","amount":-900},{"kind":"outbound","name":"delivery","amount":-285},{"kind":"allowance","name":"returns","amount":-46}]`
+	day := time.Date(2026, 3, 3, 9, 0, 0, 0, time.UTC)
+	n := func(v int64) *int64 { return &v }
+	for name, c := range map[string]struct {
+		line store.OrderLine
+		real []int64 // price, delivery, tax, two of fees, cost, sending, set aside; given back and its tax where there are any
+	}{
+		"nothing is known yet":           {store.OrderLine{}, []int64{2000, 300, -383, -200, -40, -900, -285, -46}},
+		"the supplier asked more":        {store.OrderLine{Cost: n(950)}, []int64{2000, 300, -383, -200, -40, -950, -285, -46}},
+		"fees are told as one":           {store.OrderLine{Fees: n(251)}, []int64{2000, 300, -383, -251, 0, -900, -285, -46}},
+		"tax and sending are told":       {store.OrderLine{Tax: n(400), Sending: n(310)}, []int64{2000, 300, -400, -200, -40, -900, -310, -46}},
+		"called off at once":             {store.OrderLine{State: store.LineCancelled, Refunded: 2300, Cost: n(950)}, []int64{0, 0, 0, 0, 0, 0, 0, 0}},
+		"called off after it was bought": {store.OrderLine{State: store.LineCancelled, BoughtAt: &day, Refunded: 2300, Cost: n(950)}, []int64{0, 0, 0, 0, 0, -950, 0, 0}},
+		"called off on its way":          {store.OrderLine{State: store.LineCancelled, BoughtAt: &day, SentAt: &day}, []int64{0, 0, 0, 0, 0, -900, -285, 0}},
+		"called off, and its fee kept":   {store.OrderLine{State: store.LineCancelled, BoughtAt: &day, Fees: n(30)}, []int64{0, 0, 0, -30, 0, -900, 0, 0}},
+		"half was given back":            {store.OrderLine{Refunded: 1150}, []int64{2000, 300, -383, -200, -40, -900, -285, -46, -1150, 192}},
+		"all was given back":             {store.OrderLine{State: store.LineReturned, Refunded: 2300}, []int64{2000, 300, -383, -200, -40, -900, -285, -46, -2300, 383}},
+		"more than all was given back":   {store.OrderLine{Refunded: 9000}, []int64{2000, 300, -383, -200, -40, -900, -285, -46, -9000, 383}},
+		"given back of another tax":      {store.OrderLine{Refunded: 1150, Tax: n(400)}, []int64{2000, 300, -400, -200, -40, -900, -285, -46, -1150, 200}},
+		"a penny was given back":         {store.OrderLine{Refunded: 1}, []int64{2000, 300, -383, -200, -40, -900, -285, -46, -1}},
+	} {
+		l := c.line
+		l.Expected, l.Price, l.Quantity, l.Delivery = expected, 1000, 2, 300
+		lines, err := beside(&l)
+		require.NoError(t, err, name)
+		real := []int64{}
+		for _, b := range lines {
+			real = append(real, b.Real)
+		}
+		assert.Equal(t, c.real, real, name)
+	}
+
+	// Delivery that nobody expected is there all the same; what isn't known has no lines.
+	l := store.OrderLine{Expected: `[{"kind":"price","name":"item price","amount":2000}]`, Price: 2000, Quantity: 1, Delivery: 250}
+	lines, err := beside(&l)
+	require.NoError(t, err)
+	assert.Equal(t, []Beside{{"item price", 2000, 2000, true, "price"}, {"delivery charged", 0, 250, true, "delivery"}}, lines)
+	lines, err = beside(&store.OrderLine{Price: 5, Quantity: 1})
+	require.NoError(t, err)
+	assert.Empty(t, lines)
+	_, err = beside(&store.OrderLine{Expected: "{"})
+	assert.Error(t, err)
+}
