@@ -7,6 +7,9 @@ export GOFLAGS := -tags=sqlite_fts5
 # Tests of a hundred thousand lines or hundreds of histories, for which the race detector takes minutes.
 MANY := VeryMany|HundredThousand|WhatIfOnlyAsks|TestNever
 
+# Tests in which most happens at the same time: the race detector watches these in every run, and all in make test-long.
+RACED := AtOnce|Beside|Once|Twice|Misbehave|LosesNothing|WholeWay|NextStart|LastUnit|Promise|Stop|Watch|Overtake|WholeOrNot|Stuck|Polled|TakingBack|InTheShop
+
 # Where there is a disk in memory, tests keep their data there.
 QUICK := $(if $(wildcard /dev/shm/.),TMPDIR=/dev/shm)
 
@@ -47,10 +50,13 @@ test-go: internal/web/dist/index.html demo/made/past.zip
 	go vet ./...
 	go tool staticcheck ./...
 	$(QUICK) go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
-	$(QUICK) go test -race -skip '$(MANY)' ./internal/work/... ./internal/house/... ./internal/place/...
-	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=120 # nearly five hundred histories
+	$(QUICK) go test -skip '$(MANY)' ./internal/house
+	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=60 # some two hundred and fifty histories
+	$(QUICK) go test -race ./internal/work/... ./internal/place/...
+	$(QUICK) go test -race -run '$(RACED)' -skip '$(MANY)' ./internal/house
 
-test-long: build ## twenty thousand made-up histories and a hundred kills; an hour or two
+test-long: build ## all under the race detector, twenty thousand made-up histories and a hundred kills; an hour or two
+	$(QUICK) go test -race -skip '$(MANY)' -timeout 1h ./internal/house
 	$(QUICK) go test ./internal/house -parallel 4 -run TestNever -rapid.checks=5000 -timeout 5h
 	EASYMARGIN_KILLS=100 go test ./e2e -run TestKilledAtAnyMoment -timeout 2h
 
@@ -60,7 +66,7 @@ test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, ty
 	cd ui && npx biome check --error-on-warnings src && npx tsc --noEmit && npm run --silent test
 
 test-e2e: build chromium ## the real screens in headless Chromium
-	go test -timeout 20m ./e2e/...
+	go test -timeout 20m -parallel 3 ./e2e/...
 
 types: ## the API's description and the front end's types, made anew
 	go run ./cmd/easymargin openapi > docs/openapi.json.new && mv docs/openapi.json.new docs/openapi.json

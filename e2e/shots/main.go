@@ -70,7 +70,6 @@ func run(dir string) (err error) {
 	s.page.MustElementR("h2", "frying pan")
 	s.page.MustElementR("table td", "words agree")
 	s.take("match")
-	s.blank(p.Market)
 	s.weigh()
 	s.prices()
 	s.goTo(s.found("/api/send-outs", `o => o.refused > 0`, "/send/"))
@@ -87,6 +86,9 @@ func run(dir string) (err error) {
 	s.page.MustElementR("button", "best bought").MustClick()
 	s.page.MustElementR("section", "nothing costs less")
 	s.take("orders")
+	s.goTo("/orders?part=earned")
+	s.page.MustElement("[role=img]")
+	s.take("earned")
 	s.people()
 	s.page.MustNavigate(p.Shop + "/").MustWaitLoad()
 	s.page.MustElementR(".cards li", "£")
@@ -154,26 +156,6 @@ func (s shooter) weigh() {
 // bringIn drops Brindlewick's sheet of a new supplier, whose cost column is
 // chosen by hand.
 // blank drops the sheet that a place gives sellers.
-func (s shooter) blank(market string) {
-	file := filepath.Join(os.TempDir(), "copperfold-cooking.xlsx")
-	res, err := http.Get(market + "/copperfold/seller/blanks/copperfold-cooking.xlsx")
-	if err != nil {
-		panic(err)
-	}
-	defer res.Body.Close()
-	raw, err := io.ReadAll(res.Body)
-	if err == nil {
-		err = os.WriteFile(file, raw, 0o600)
-	}
-	if err != nil {
-		panic(err)
-	}
-	s.goTo("/prepare?tab=asked&site=7")
-	s.page.MustElement("[data-testid='file of Blank sheets of Copperfold NO']").MustSetFiles(file)
-	s.page.MustElementR("td", "Norland")
-	s.take("blank")
-}
-
 func (s shooter) bringIn() {
 	sheet, err := s.sheet()
 	if err != nil {
