@@ -92,28 +92,13 @@ func (p *past) readOrders(ctx context.Context) error {
 // goes out, what was sold is bought, what can't be had is called off, and what
 // came back is seen to.
 func (p *past) serve(ctx context.Context) error {
-	arrived, err := p.Store.Buyings(ctx, store.Page{Limit: 30})
+	here, err := p.arrive(ctx)
 	if err != nil {
 		return err
 	}
-	for _, b := range arrived.Rows {
-		if b.ArrivedAt != nil || p.Now().Sub(b.MadeAt) < 40*time.Hour {
-			continue
-		}
-		if err := p.Orders.Arrived(ctx, b.ID); err != nil {
+	for _, id := range here {
+		if err := p.Orders.Sent(ctx, []int64{id}, "Harbour Post", fmt.Sprintf("HP%07d", 4_100_000+id*37)); err != nil {
 			return err
-		}
-		lines, err := p.Store.BoughtRows(ctx, b.ID)
-		if err != nil {
-			return err
-		}
-		for _, l := range lines {
-			if l.State != store.LineBought { // called off meanwhile
-				continue
-			}
-			if err := p.Orders.Sent(ctx, []int64{l.OrderLineID}, "Harbour Post", fmt.Sprintf("HP%07d", 4_100_000+l.OrderLineID*37)); err != nil {
-				return err
-			}
 		}
 	}
 	wrong, err := p.Store.OrderLineRows(ctx, "problems", nil, store.Page{Limit: 100})
@@ -129,6 +114,34 @@ func (p *past) serve(ctx context.Context) error {
 		return err
 	}
 	return p.readOrders(ctx)
+}
+
+// arrive notes what came from suppliers, two days after it was bought, and says the
+// lines that can go out now.
+func (p *past) arrive(ctx context.Context) ([]int64, error) {
+	bought, err := p.Store.Buyings(ctx, store.Page{Limit: 30})
+	if err != nil {
+		return nil, err
+	}
+	var here []int64
+	for _, b := range bought.Rows {
+		if b.ArrivedAt != nil || p.Now().Sub(b.MadeAt) < 40*time.Hour {
+			continue
+		}
+		lines, err := p.Store.BoughtRows(ctx, b.ID)
+		if err == nil {
+			err = p.Orders.Arrived(ctx, b.ID)
+		}
+		if err != nil {
+			return nil, err
+		}
+		for _, l := range lines {
+			if l.State == store.LineBought { // and wasn't called off meanwhile
+				here = append(here, l.OrderLineID)
+			}
+		}
+	}
+	return here, nil
 }
 
 // buy buys what was sold as is cheapest, by currency.
@@ -221,8 +234,11 @@ func (p *past) statement(ctx context.Context, month time.Time) error {
 	return err
 }
 
-// early has buyers buy on the morning of Start while nobody looks.
+// early has buyers buy on the morning of Start while nobody looks; a parcel came.
 func (p *past) early(ctx context.Context) error {
+	if _, err := p.arrive(ctx); err != nil {
+		return err
+	}
 	for _, x := range theMorning {
 		p.world.Clock.Forward(13 * time.Minute)
 		list := p.world.Market.Deep(x.code, 10)

@@ -132,11 +132,13 @@ type OrderLineRow struct {
 	Supplier  string
 	OwnTitle  string // of our product
 	Late      bool
+	Arrived   bool   // what was bought for it is here
 	Picture   string `gorm:"-"`
 }
 
 const orderLineColumns = `x.*, o.ref AS order_ref, o.site_id, s.name AS site, o.placed_at, o.currency, o.country, o.buyer,
-	coalesce(l.product_id, 0) AS product_id, coalesce(u.name, '') AS supplier, coalesce(p.title, '') AS own_title`
+	coalesce(l.product_id, 0) AS product_id, coalesce(u.name, '') AS supplier, coalesce(p.title, '') AS own_title,
+	EXISTS (SELECT 1 FROM purchase_lines b JOIN purchases q ON q.id = b.purchase_id WHERE b.order_line_id = x.id AND q.arrived_at IS NOT NULL) AS arrived`
 
 const orderLineFrom = `order_lines x JOIN orders o ON o.id = x.order_id JOIN sites s ON s.id = o.site_id
 	LEFT JOIN listings l ON l.id = x.listing_id LEFT JOIN products p ON p.id = l.product_id

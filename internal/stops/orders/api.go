@@ -40,6 +40,7 @@ type LineRow struct {
 	Expected  *int64     `json:"expected" doc:"What was expected to be left of it"`
 	Real      *int64     `json:"real" doc:"What is left of it as far as is known"`
 	Late      bool       `json:"late"`
+	Arrived   bool       `json:"arrived" doc:"What was bought for it is here"`
 	Carrier   string     `json:"carrier"`
 	Tracking  string     `json:"tracking"`
 	Refunded  int64      `json:"refunded"`
@@ -55,7 +56,7 @@ func (st *Stop) row(r store.OrderLineRow) LineRow {
 		title = r.OwnTitle
 	}
 	out := LineRow{r.ID, r.OrderID, r.OrderRef, r.Site, r.PlacedAt, r.Currency, r.SKU, title, r.ListingID, r.ProductID, r.Quantity, r.Price, r.Price*r.Quantity + r.Delivery,
-		r.State, r.Problem, r.Supplier, r.ExpectedProfit, nil, false, r.Carrier, r.Tracking, r.Refunded, r.BoughtAt, r.SentAt, r.Told != "", r.Picture}
+		r.State, r.Problem, r.Supplier, r.ExpectedProfit, nil, false, r.Arrived, r.Carrier, r.Tracking, r.Refunded, r.BoughtAt, r.SentAt, r.Told != "", r.Picture}
 	out.Late = (r.State == store.LineNew || r.State == store.LineBought) && st.Now().Sub(r.PlacedAt) > store.LateOrder
 	if lines, err := beside(&r.OrderLine); err == nil && len(lines) > 0 {
 		sum := int64(0)

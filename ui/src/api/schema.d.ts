@@ -6130,6 +6130,8 @@ export interface components {
             encoding?: "utf-8" | "utf-8-bom" | "windows-1252" | "utf-16" | "";
         };
         LineRow: {
+            /** @description What was bought for it is here */
+            arrived: boolean;
             /** Format: date-time */
             bought: string | null;
             carrier: string;
@@ -6187,6 +6189,8 @@ export interface components {
             tracking: string;
         };
         LineView: {
+            /** @description What was bought for it is here */
+            arrived: boolean;
             beside: components["schemas"]["Beside"][];
             /** Format: date-time */
             bought: string | null;

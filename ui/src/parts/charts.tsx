@@ -85,7 +85,14 @@ export function Swings({ label, bars, show, width, height }: SwingsProps) {
         accessibilityLayer={false}
       >
         <CartesianGrid vertical={false} stroke={color("hair")} />
-        <XAxis dataKey="name" tick={tick} tickLine={false} axisLine={false} minTickGap={40} interval="equidistantPreserveStart" />
+        <XAxis
+          dataKey="name"
+          tick={tick}
+          tickLine={false}
+          axisLine={false}
+          minTickGap={40}
+          interval="equidistantPreserveStart"
+        />
         <YAxis
           tick={tick}
           tickLine={false}

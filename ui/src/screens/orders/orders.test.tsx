@@ -30,6 +30,7 @@ const line: Schemas["LineRow"] = {
   expected: 252,
   real: 252,
   late: false,
+  arrived: false,
   carrier: "",
   tracking: "",
   refunded: 0,
@@ -116,6 +117,29 @@ describe("orders", () => {
         yes: true,
       }),
     );
+  });
+
+  it("that can go out are told from those still on their way here", async () => {
+    const bought = { ...line, state: "bought" as const };
+    server({
+      ...answers(split()),
+      "GET /api/order-lines": {
+        rows: [
+          { ...bought, title: "Kettle" },
+          { ...bought, id: 2, title: "Mug", arrived: true },
+          { ...bought, id: 3, title: "Tarp", arrived: true, late: true },
+        ],
+        total: 3,
+        next: "",
+        more: false,
+      },
+    });
+    show(<Orders />, "/orders?part=send");
+    await screen.findByText("Tarp");
+    const rows = screen.getAllByRole("row").map((r) => r.textContent ?? "");
+    expect(rows[1]).toMatch(/Kettle.*bought$/);
+    expect(rows[2]).toMatch(/Mug.*arrived$/);
+    expect(rows[3]).toMatch(/Tarp.*arrived, late$/);
   });
 
   it("say what a choice of one's own costs", async () => {

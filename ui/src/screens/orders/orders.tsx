@@ -248,7 +248,8 @@ function CallOff({ lines, onDone }: { lines: number[]; onDone: () => void }) {
   );
 }
 
-const tones: Partial<Record<Row["state"], "bad" | "good">> = {
+const tones: Partial<Record<Row["state"] | "arrived", "bad" | "good">> = {
+  arrived: "good",
   cancelled: "bad",
   returned: "bad",
   done: "good",
@@ -299,11 +300,14 @@ const columns = (part: Part, now?: string): Column<Row>[] => {
       key: "state",
       head: "State",
       width: "108px",
-      cell: (r) => (
-        <Word tone={r.late ? "bad" : tones[r.state]} title={r.telling ? "Its place is being told" : undefined}>
-          {r.late ? `${r.state}, late` : r.state}
-        </Word>
-      ),
+      cell: (r) => {
+        const state = r.state === "bought" && r.arrived ? "arrived" : r.state;
+        return (
+          <Word tone={r.late ? "bad" : tones[state]} title={r.telling ? "Its place is being told" : undefined}>
+            {r.late ? `${state}, late` : state}
+          </Word>
+        );
+      },
     },
     {
       key: "problem",

@@ -75,8 +75,8 @@ export function Idle({ from }: { from: string }) {
       <Quiet display="block" pb="1.5">
         {list.total}
         {list.uncounted && "+"} on sale {clock && "and not sold since "}
-        {day(from)}. Led: so often what it cost then was the least on its entry, of the times that others' offers were looked
-        at.
+        {day(from)}. Led: so often what it cost then was the least on its entry, of the times that others' offers were
+        looked at.
       </Quiet>
       <chakra.table aria-label="Not sold" w="100%" css={cells}>
         <thead>
