@@ -9,8 +9,6 @@ import (
 	"strings"
 	"time"
 
-	"easymargin/internal/fault"
-	"easymargin/internal/reckon"
 	"easymargin/internal/stops/orders"
 	"easymargin/internal/store"
 )
@@ -146,12 +144,12 @@ func (p *past) arrive(ctx context.Context) ([]int64, error) {
 
 // buy buys what was sold as is cheapest, by currency.
 func (p *past) buy(ctx context.Context) error {
-	new, err := p.Store.OrderLineRows(ctx, "buy", nil, store.Page{Limit: 100})
+	toBuy, err := p.Store.OrderLineRows(ctx, "buy", nil, store.Page{Limit: 100})
 	if err != nil {
 		return err
 	}
 	for _, currency := range []string{"GBP", "EUR"} {
-		lines := idsOf(slices.DeleteFunc(slices.Clone(new.Rows), func(l store.OrderLineRow) bool { return l.Currency != currency }))
+		lines := idsOf(slices.DeleteFunc(slices.Clone(toBuy.Rows), func(l store.OrderLineRow) bool { return l.Currency != currency }))
 		if len(lines) == 0 {
 			continue
 		}
@@ -176,8 +174,7 @@ func (p *past) buy(ctx context.Context) error {
 		if len(want.Lines) == 0 {
 			continue
 		}
-		_, err = p.Orders.Buy(ctx, want)
-		if err != nil && fault.KindOf(err) != fault.Conflict { // two of them want the same last one: tomorrow
+		if _, err = p.Orders.Buy(ctx, want); err != nil {
 			return err
 		}
 	}
@@ -206,13 +203,16 @@ func (p *past) statement(ctx context.Context, month time.Time) error {
 		if l.SiteID != site || l.State != store.LineSent || l.PlacedAt.Before(month) || !l.PlacedAt.Before(month.AddDate(0, 1, 0)) || l.Expected == "" {
 			continue
 		}
-		var reckoned []reckon.PriceLine
+		var reckoned []struct {
+			Kind   string
+			Amount int64
+		}
 		if err := json.Unmarshal([]byte(l.Expected), &reckoned); err != nil {
 			return err
 		}
 		kept := int64(0)
 		for _, x := range reckoned {
-			if x.Kind == reckon.KindFee || x.Kind == reckon.KindFeeTax {
+			if strings.HasPrefix(x.Kind, "fee") {
 				kept -= x.Amount
 			}
 		}

@@ -308,6 +308,7 @@ func TestWhatWasCalledOffOrGivenBackInMoney(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, b.Totals, 1)
 	e := s.earned(t)
+	assert.Equal(t, [2]int64{2, 2}, [2]int64{e.Lines, e.Units}, "what was called off wasn't sold")
 	assert.Equal(t, [2]int64{gross - 100, -e.Tax}, [2]int64{b.Totals[0].Gross, b.Totals[0].Tax})
 	assert.Equal(t, b.Totals[0].Gross, e.Sales+e.Refunds, "what buyers paid, less what they got back")
 	assert.Equal(t, *v.Lines[0].Real-cost, e.Left)

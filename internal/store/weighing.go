@@ -131,7 +131,7 @@ func (tx Tx) EndWeighing(siteID int64, now time.Time) error {
 	return tx.countSold(now, `SELECT id FROM weighings WHERE site_id = @site AND dropped IN (0, 1) AND units_sold > 0
 		UNION SELECT w.id FROM orders o CROSS JOIN order_lines x ON x.order_id = o.id CROSS JOIN listings l ON l.id = x.listing_id
 		CROSS JOIN supply_links k ON k.product_id = l.product_id CROSS JOIN weighings w ON w.supplier_product_id = k.supplier_product_id AND w.site_id = @site
-		WHERE o.placed_at >= @since AND o.site_id = @site`, sql.Named("site", siteID))
+		WHERE o.placed_at >= @since AND +o.site_id = @site`, sql.Named("site", siteID))
 }
 
 // SoldDays is of how many days it is said on Weigh how many were sold.

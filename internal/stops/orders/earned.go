@@ -145,14 +145,19 @@ func (st *Stop) part(in Asked) (store.SoldPart, Earned, error) {
 
 // add counts a line: what really was where that is known, else what was expected.
 func (r *EarnedRow) add(l *store.OrderLine) error {
-	r.Lines, r.Units = r.Lines+1, r.Units+l.Quantity
+	r.Lines++
+	sold := l.State != store.LineCancelled // else only what was spent on it counts
+	if sold {
+		r.Units += l.Quantity
+	}
 	lines, err := beside(l)
 	if err != nil {
 		return err
 	}
 	if len(lines) == 0 { // what it cost isn't known: only what was paid and given back is
-		r.Unknown++
-		r.Sales, r.Refunds = r.Sales+l.Price*l.Quantity+l.Delivery, r.Refunds-l.Refunded
+		if r.Unknown++; sold {
+			r.Sales, r.Refunds = r.Sales+l.Price*l.Quantity+l.Delivery, r.Refunds-l.Refunded
+		}
 		return nil
 	}
 	left := int64(0)

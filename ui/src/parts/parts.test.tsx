@@ -4,7 +4,7 @@ import { toProblem } from "../api/client";
 import { minor, money } from "./money";
 import { MarginStrip, Opened, parts } from "./strip";
 import { show } from "./testing";
-import { shifted } from "./when";
+import { day, shifted } from "./when";
 
 describe("money", () => {
   it("writes minor units without a float in between", () => {
@@ -75,6 +75,13 @@ describe("days", () => {
     expect(shifted("2026-02-28", 1)).toBe("2026-03-01");
     expect(shifted("2026-01-01", -1)).toBe("2025-12-31");
     for (const bad of ["", "2026-1-1", "2026-13-40", "soon"]) expect(shifted(bad, 1)).toBe(bad);
+  });
+});
+
+describe("a day in words", () => {
+  it("is one, or stays as it was typed so far", () => {
+    expect(day("2026-04-01")).toBe("1 Apr 2026");
+    for (const bad of ["", "2026-0", "soon"]) expect(day(bad)).toBe(bad);
   });
 });
 

@@ -11,8 +11,11 @@ export function time(iso: string | null | undefined, now?: string): string {
     : `${at(iso, { day: "numeric", month: "short" })} ${clock}`;
 }
 
-/** day writes a day such as 2026-04-01 in words. */
-export const day = (iso: string) => at(`${iso}T00:00:00Z`, { day: "numeric", month: "short", year: "numeric" });
+/** day writes a day such as 2026-04-01 in words; what is none, still being typed, stays as it is. */
+export const day = (iso: string) =>
+  Number.isNaN(Date.parse(`${iso}T00:00:00Z`))
+    ? iso
+    : at(`${iso}T00:00:00Z`, { day: "numeric", month: "short", year: "numeric" });
 
 /** shifted is a day so many days on; as it is where it is none. */
 export function shifted(iso: string, by: number): string {

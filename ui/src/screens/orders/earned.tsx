@@ -80,8 +80,8 @@ export function Earned() {
         ))}
       </chakra.div>
       <Trouble error={error} />
-      {other === "losses" && <Losses from={from} to={to} />}
-      {other === "idle" && <Idle from={from} />}
+      {today && other === "losses" && <Losses from={from} to={to} />}
+      {today && other === "idle" && <Idle from={from} />}
       {!other && data && data.rows.length === 0 && (
         <Empty title="Nothing was sold then">What is sold counts from the day it was placed.</Empty>
       )}

@@ -2,7 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, read } from "../../api/client";
-import { useClock, useParts } from "../../api/queries";
+import { useParts } from "../../api/queries";
 import { Button, Code, Empty, Quiet, Trouble } from "../../parts/controls";
 import { Money } from "../../parts/money";
 import { at, day } from "../../parts/when";
@@ -64,7 +64,6 @@ export function Losses({ from, to }: { from: string; to: string }) {
 
 /** Idle are listings that are on sale and weren't sold, the most money in stock first. */
 export function Idle({ from }: { from: string }) {
-  const { data: clock } = useClock();
   const list = useParts(["orders", "idle", from], (p) =>
     read(api.GET("/api/earned/idle", { params: { query: { from, ...p } } })),
   );
@@ -73,10 +72,8 @@ export function Idle({ from }: { from: string }) {
     <>
       <Trouble error={list.error} retry={list.retry} />
       <Quiet display="block" pb="1.5">
-        {list.total}
-        {list.uncounted && "+"} on sale {clock && "and not sold since "}
-        {day(from)}. Led: so often what it cost then was the least on its entry, of the times that others' offers were
-        looked at.
+        {`${list.total}${list.uncounted ? "+" : ""} on sale and not sold since ${day(from)}. Led: so often what it cost`}{" "}
+        then was the least on its entry, of the times that others' offers were looked at.
       </Quiet>
       <chakra.table aria-label="Not sold" w="100%" css={cells}>
         <thead>
