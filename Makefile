@@ -66,7 +66,7 @@ test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, ty
 	cd ui && npx biome check --error-on-warnings src && npm run --silent test # types were checked as it was built
 
 test-e2e: build chromium ## the real screens in headless Chromium
-	go test -timeout 20m -parallel 3 ./e2e/...
+	go test -timeout 20m ./e2e/...
 
 types: ## the API's description and the front end's types, made anew
 	go run ./cmd/easymargin openapi > docs/openapi.json.new && mv docs/openapi.json.new docs/openapi.json
