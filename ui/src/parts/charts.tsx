@@ -103,7 +103,7 @@ export function Swings({ label, bars, show, width, height }: SwingsProps) {
           tickFormatter={(v: number) => show(Math.round(v))}
         />
         <ReferenceLine y={0} stroke={color("ink")} />
-        <Bar dataKey="value" isAnimationActive={false} minPointSize={(v) => (v ? 2 : 0)}>
+        <Bar dataKey="value" isAnimationActive={false} maxBarSize={56} minPointSize={(v) => (v ? 2 : 0)}>
           {bars.map((b) => (
             <Cell key={b.key} fill={color(b.value < 0 ? "strip.loss" : "strip.left")} />
           ))}
