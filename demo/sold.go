@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
-	"slices"
 	"strings"
 	"time"
 
@@ -142,43 +141,34 @@ func (p *past) arrive(ctx context.Context) ([]int64, error) {
 	return here, nil
 }
 
-// buy buys what was sold as is cheapest, by currency.
+// buy buys what was sold as is cheapest, whatever it was sold in.
 func (p *past) buy(ctx context.Context) error {
-	toBuy, err := p.Store.OrderLineRows(ctx, "buy", nil, store.Page{Limit: 100})
+	sold, err := p.Store.OrderLineRows(ctx, "buy", nil, store.Page{Limit: 100})
+	if err != nil || len(sold.Rows) == 0 {
+		return err
+	}
+	split, err := p.Orders.Split(ctx, orders.Wanted{Lines: idsOf(sold.Rows)})
 	if err != nil {
 		return err
 	}
-	for _, currency := range []string{"GBP", "EUR"} {
-		lines := idsOf(slices.DeleteFunc(slices.Clone(toBuy.Rows), func(l store.OrderLineRow) bool { return l.Currency != currency }))
-		if len(lines) == 0 {
-			continue
-		}
-		split, err := p.Orders.Split(ctx, orders.Wanted{Lines: lines})
-		if err != nil {
-			return err
-		}
-		if len(split.Unserved) > 0 {
-			if err := p.Orders.Cancel(ctx, split.Unserved); err != nil {
-				return err
-			}
-		}
-		want := orders.Wanted{Choice: map[int64]int64{}, Yes: true}
-		for _, l := range split.Lines {
-			for _, w := range l.Ways {
-				if w.Chosen {
-					want.Lines = append(want.Lines, l.ID)
-					want.Choice[l.ID] = w.Product
-				}
-			}
-		}
-		if len(want.Lines) == 0 {
-			continue
-		}
-		if _, err = p.Orders.Buy(ctx, want); err != nil {
+	if len(split.Unserved) > 0 {
+		if err := p.Orders.Cancel(ctx, split.Unserved); err != nil {
 			return err
 		}
 	}
-	return nil
+	want := orders.Wanted{Choice: map[int64]int64{}, Yes: true}
+	for _, l := range split.Lines {
+		for _, w := range l.Ways {
+			if w.Chosen {
+				want.Lines = append(want.Lines, l.ID)
+				want.Choice[l.ID] = w.Product
+			}
+		}
+	}
+	if len(want.Lines) > 0 {
+		_, err = p.Orders.Buy(ctx, want)
+	}
+	return err
 }
 
 func idsOf(lines []store.OrderLineRow) []int64 {

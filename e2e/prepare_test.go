@@ -153,6 +153,8 @@ func TestAProductFromNothing(t *testing.T) {
 	s.sees("[role=group][aria-label='List on'] button[aria-pressed=false]", "Quaymarket GB")
 	s.sees("[role=group][aria-label='List on'] button", "Lantern Row GB").MustClick()
 	s.MustElement("select[aria-label=Category]").MustSelect("Cooking outdoors")
+	require.NoError(t, s.WaitDOMStable(150*time.Millisecond, 0))
+	assert.NotContains(t, s.MustElement("form").MustText(), "is no product number", "choosing where keeps nothing yet")
 	s.press("list it on 1 site")
 	s.sees("form", "9520001424022 is no product number")
 	s.write(s.labelled("Number"), "")

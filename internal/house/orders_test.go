@@ -523,10 +523,11 @@ func TestPromisesHoldHoweverThingsCome(t *testing.T) {
 
 func promising(t *testing.T, seed uint64) {
 	s, gb, ie := onTwoSites(t, 2, 12)
+	s.weigh()
 	r := rand.New(rand.NewPCG(seed, 14))
 	stock := []int64{12, 12}
 	for range 14 {
-		switch r.IntN(5) {
+		switch r.IntN(6) {
 		case 0, 1: // somebody buys, on either site
 			i := r.IntN(2)
 			site, sku := "GB", gb[s.entries[i].Ref].SKU
@@ -557,6 +558,12 @@ func promising(t *testing.T, seed uint64) {
 			}
 			s.deliver(always(400), func(i int) int64 { return stock[i] })
 			s.later(15 * time.Minute)
+		case 5: // some of it is given back
+			if rows := s.lines("send"); len(rows) > 0 {
+				l := rows[r.IntN(len(rows))]
+				require.NoError(t, s.Orders.Refund(t.Context(), l.ID, unitText(1+r.Int64N(l.Price)), false))
+				s.idle()
+			}
 		case 4:
 			plans, err := s.Store.OpenPlans(t.Context())
 			require.NoError(t, err)
@@ -584,7 +591,43 @@ func promising(t *testing.T, seed uint64) {
 		assert.False(t, over && l.Promised, "called off, and promised still")
 		assert.False(t, l.State == store.LineNew && !l.Promised, "sold, and not promised")
 	}
+	s.saysWhatWasSold(gb)
 	sound(t, s.Store)
+}
+
+// saysWhatWasSold compares what different screens say of one month's sales with its
+// lines, one by one: Weigh, Earned and the books.
+func (s *stall) saysWhatWasSold(gb map[string]store.ListingRow) {
+	t, ctx := s.t, s.t.Context()
+	units, left, paid := map[string]int64{}, map[string]int64{}, map[string]int64{}
+	for _, l := range s.lines("all") {
+		if l.State != store.LineCancelled {
+			units[l.Site+l.SKU] += l.Quantity
+			paid[l.Currency] += l.Price*l.Quantity + l.Delivery - l.Refunded
+		}
+		v, err := s.Orders.One(ctx, l.OrderID)
+		require.NoError(t, err)
+		for _, b := range v.Lines[0].Beside {
+			left[l.Currency] += b.Real
+		}
+	}
+	for _, row := range s.sifted("", "id", false) {
+		assert.Equal(t, units[s.site.Name+gb[row.EntryRef].SKU], row.UnitsSold, "%s on Weigh", row.EntryRef)
+	}
+	book, err := s.Orders.Book(ctx, s.Now().Format("2006-01"))
+	require.NoError(t, err)
+	booked := map[string]orders.BookRow{}
+	for _, b := range book.Totals {
+		booked[b.Currency] = b
+		assert.Equal(t, paid[b.Currency], b.Gross, "what buyers paid in %s and didn't get back", b.Currency)
+	}
+	e, err := s.Orders.Earned(ctx, orders.Asked{By: "site"})
+	require.NoError(t, err)
+	for _, row := range e.Totals {
+		assert.Equal(t, left[row.Currency], row.Left, "left in %s", row.Currency)
+		assert.Equal(t, booked[row.Currency].Gross, row.Sales+row.Refunds)
+		assert.Equal(t, booked[row.Currency].Tax, -row.Tax, "the tax in %s", row.Currency)
+	}
 }
 
 // A supplier's least purchase is topped up to, and its order is mailed once, each

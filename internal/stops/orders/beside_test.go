@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"easymargin/internal/store"
 )
@@ -57,4 +58,84 @@ func TestBeside(t *testing.T) {
 	assert.Empty(t, lines)
 	_, err = beside(&store.OrderLine{Expected: "{"})
 	assert.Error(t, err)
+}
+
+// However much was given back: its tax is its share of the line's to the nearest penny,
+// more of it the more was given back, all of it in the end, and never more.
+func TestTaxOnWhatWasGivenBack(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		l := store.OrderLine{
+			Price:    rapid.Int64Range(0, 1_000_000).Draw(rt, "price"),
+			Quantity: rapid.Int64Range(1, 500).Draw(rt, "quantity"),
+			Delivery: rapid.Int64Range(0, 5_000).Draw(rt, "delivery"),
+		}
+		paid := l.Price*l.Quantity + l.Delivery
+		tax := rapid.Int64Range(0, paid/4+1).Draw(rt, "tax")
+		before := int64(0)
+		for range 4 {
+			l.Refunded += rapid.Int64Range(0, paid/3+2).Draw(rt, "given back")
+			back := taxBack(tax, &l)
+			assert.GreaterOrEqual(rt, back, before, "it never becomes less")
+			assert.LessOrEqual(rt, back, tax)
+			if before = back; paid == 0 {
+				assert.Zero(rt, back)
+				continue
+			}
+			off := 2*back*paid - 2*tax*min(l.Refunded, paid)
+			assert.True(rt, -paid <= off && off <= paid, "%d of %d is at most half a penny off its share", back, tax)
+			if l.Refunded >= paid {
+				assert.Equal(rt, tax, back)
+			}
+		}
+	})
+}
+
+// Whatever is known of a line, its lines add up to what stands in Earned, part by part.
+func TestEarnedIsItsLines(t *testing.T) {
+	const expected = `[{"kind":"price","name":"item price","amount":2000},{"kind":"tax","name":"tax","amount":-333},{"kind":"fee","name":"commission","amount":-200},
+		{"kind":"cost","name":"landed cost","amount":-900},{"kind":"outbound","name":"delivery","amount":-285},{"kind":"allowance","name":"returns","amount":-40}]`
+	rapid.Check(t, func(rt *rapid.T) {
+		maybe := func(name string) *int64 {
+			if !rapid.Bool().Draw(rt, name+" is known") {
+				return nil
+			}
+			v := rapid.Int64Range(0, 3_000).Draw(rt, name)
+			return &v
+		}
+		day := time.Date(2026, 3, 3, 9, 0, 0, 0, time.UTC)
+		l := store.OrderLine{Price: 1000, Quantity: 2, Cost: maybe("cost"), Tax: maybe("tax"), Fees: maybe("fees"), Sending: maybe("sending"),
+			Delivery: rapid.Int64Range(0, 500).Draw(rt, "delivery"), Refunded: rapid.Int64Range(0, 2_500).Draw(rt, "given back"),
+			State: rapid.SampledFrom([]string{store.LineNew, store.LineBought, store.LineSent, store.LineCancelled, store.LineReturned}).Draw(rt, "state")}
+		if rapid.Bool().Draw(rt, "bought") {
+			l.BoughtAt = &day
+		}
+		if rapid.Bool().Draw(rt, "its lines are known") {
+			l.Expected = expected
+		}
+		lines, err := beside(&l)
+		require.NoError(rt, err)
+		sum := int64(0)
+		for _, b := range lines {
+			sum += b.Real
+			if l.State == store.LineCancelled {
+				assert.LessOrEqual(rt, b.Real, int64(0), "nothing is earned by what was called off")
+			}
+		}
+		var row EarnedRow
+		require.NoError(rt, row.add(&l))
+		assert.Equal(rt, sum, row.Left)
+		assert.Equal(rt, int64(1), row.Lines)
+		assert.Equal(rt, map[bool]int64{true: 0, false: 2}[l.State == store.LineCancelled], row.Units)
+		if l.Expected == "" {
+			assert.Equal(rt, int64(1), row.Unknown)
+			assert.Zero(rt, row.Losses)
+			return
+		}
+		assert.Equal(rt, row.Left, row.Sales+row.Tax+row.Fees+row.Cost+row.Sending+row.Other+row.Refunds)
+		assert.Equal(rt, row.Left < 0, row.Losses == 1)
+		if l.State != store.LineCancelled {
+			assert.Equal(rt, 2000+l.Delivery, row.Sales, "what buyers paid")
+			assert.Equal(rt, -l.Refunded, row.Refunds)
+		}
+	})
 }

@@ -79,10 +79,10 @@ export function Clash({ error, mine, written = (x) => x, onMine, onTheirs }: Cla
         <Quiet display="block">Both say the same.</Quiet>
       )}
       <chakra.div display="flex" gap="2" pt="1">
-        <Button type="button" size="small" onClick={() => onMine(version)}>
+        <Button size="small" onClick={() => onMine(version)}>
           Keep mine in its place
         </Button>
-        <Button type="button" size="small" onClick={() => onTheirs(theirs)}>
+        <Button size="small" onClick={() => onTheirs(theirs)}>
           Take theirs
         </Button>
       </chakra.div>

@@ -2,34 +2,38 @@ import { Input as Chakra, chakra, NativeSelect } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 
 /** Button says what will happen. `main` is the one thing to do on a screen. */
-export const Button = chakra("button", {
-  base: {
-    display: "inline-flex",
-    alignItems: "center",
-    gap: "2",
-    h: "32px",
-    px: "3",
-    rounded: "5px",
-    borderWidth: "1px",
-    borderColor: "hair",
-    bg: "panel",
-    color: "ink",
-    fontWeight: "600",
-    fontSize: "13px",
-    whiteSpace: "nowrap",
-    cursor: "pointer",
-    _hover: { borderColor: "quiet" },
-    _pressed: { bg: "band", borderColor: "quiet" },
-    _disabled: { opacity: 0.5, cursor: "not-allowed" },
-  },
-  variants: {
-    look: {
-      main: { bg: "action", color: "actionInk", borderColor: "action", _hover: { borderColor: "ink" } },
-      plain: { bg: "transparent", borderColor: "transparent", px: "2", color: "ink", _hover: { bg: "band" } },
+export const Button = chakra(
+  "button",
+  {
+    base: {
+      display: "inline-flex",
+      alignItems: "center",
+      gap: "2",
+      h: "32px",
+      px: "3",
+      rounded: "5px",
+      borderWidth: "1px",
+      borderColor: "hair",
+      bg: "panel",
+      color: "ink",
+      fontWeight: "600",
+      fontSize: "13px",
+      whiteSpace: "nowrap",
+      cursor: "pointer",
+      _hover: { borderColor: "quiet" },
+      _pressed: { bg: "band", borderColor: "quiet" },
+      _disabled: { opacity: 0.5, cursor: "not-allowed" },
     },
-    size: { small: { h: "26px", px: "2", fontSize: "12.5px" } },
+    variants: {
+      look: {
+        main: { bg: "action", color: "actionInk", borderColor: "action", _hover: { borderColor: "ink" } },
+        plain: { bg: "transparent", borderColor: "transparent", px: "2", color: "ink", _hover: { bg: "band" } },
+      },
+      size: { small: { h: "26px", px: "2", fontSize: "12.5px" } },
+    },
   },
-});
+  { defaultProps: { type: "button" } }, // one that sends its form says so
+);
 
 type FilesButtonProps = {
   label: string;

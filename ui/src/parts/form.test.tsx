@@ -56,9 +56,7 @@ function Editor({ server }: { server: { thing: Kept; put: (v: Thing, version?: n
       <Wrong of={["name"]} />
       {keep.clash}
       <Button type="submit">Keep</Button>
-      <Button type="button" onClick={() => setThing({ ...server.thing })}>
-        news
-      </Button>
+      <Button onClick={() => setThing({ ...server.thing })}>news</Button>
       {keep.kept && "kept"}
     </Form>
   );

@@ -45,7 +45,7 @@ export function UnitsForm({ bought, listed, label, onSay, onClose }: UnitsProps)
       <Button type="submit" look="main" size="small">
         It is, so many <Key>Enter</Key>
       </Button>
-      <Button size="small" onClick={onClose} type="button">
+      <Button size="small" onClick={onClose}>
         Esc
       </Button>
       {!form.formState.isValid && form.formState.isSubmitted && (

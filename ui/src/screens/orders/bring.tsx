@@ -241,13 +241,13 @@ function TypedLines() {
             {...register(`lines.${i}.delivery`)}
           />
           {fields.length > 1 && (
-            <Button type="button" size="small" aria-label={`Line ${i + 1} away`} onClick={() => remove(i)}>
+            <Button size="small" aria-label={`Line ${i + 1} away`} onClick={() => remove(i)}>
               ×
             </Button>
           )}
         </chakra.div>
       ))}
-      <Button type="button" size="small" onClick={() => append(one)}>
+      <Button size="small" onClick={() => append(one)}>
         One more line
       </Button>
     </chakra.div>

@@ -72,8 +72,8 @@ export function Idle({ from }: { from: string }) {
     <>
       <Trouble error={list.error} retry={list.retry} />
       <Quiet display="block" pb="1.5">
-        {`${list.total}${list.uncounted ? "+" : ""} on sale and not sold since ${day(from)}. Led: so often what it cost`}{" "}
-        then was the least on its entry, of the times that others' offers were looked at.
+        {`${list.total}${list.uncounted ? "+" : ""} on sale and not sold since ${day(from)}. Led: how often what it cost`}{" "}
+        then was no more than the leading offer, of the times that one was seen while it was on sale.
       </Quiet>
       <chakra.table aria-label="Not sold" w="100%" css={cells}>
         <thead>

@@ -89,7 +89,6 @@ export function RichText({ id, value, label, wrong, describedBy, tags, texts, on
   const tool = (name: string, pressed: boolean | undefined, does: () => void) => (
     <Button
       size="small"
-      type="button"
       aria-pressed={pressed ?? false}
       onMouseDown={(e: React.MouseEvent) => e.preventDefault()} // the text keeps the focus
       onClick={does}

@@ -259,7 +259,7 @@ function Pricing({ listed, chosen, currency, onAll, onDone }: PricingProps) {
       }}
     >
       <chakra.div display="flex" gap="2" alignItems="center" flexWrap="wrap">
-        <Button size="small" type="button" onClick={onAll}>
+        <Button size="small" onClick={onAll}>
           Choose all
         </Button>
         <span>
@@ -282,12 +282,7 @@ function Pricing({ listed, chosen, currency, onAll, onDone }: PricingProps) {
         >
           Fix {ids.length} {ids.length === 1 ? "price" : "prices"}
         </Button>
-        <Button
-          size="small"
-          type="button"
-          disabled={ids.length === 0}
-          onClick={() => keep.mutate(true, { onSuccess: done })}
-        >
+        <Button size="small" disabled={ids.length === 0} onClick={() => keep.mutate(true, { onSuccess: done })}>
           Back to their rule
         </Button>
       </chakra.div>

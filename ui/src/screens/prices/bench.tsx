@@ -171,7 +171,7 @@ function Around({ x, leads: ruleLeads }: { x: Answer; leads: boolean }) {
           </>
         )}
         {!ruleLeads && x.rule.price != null && (
-          <Button type="button" size="small" ml="2" onClick={() => write("rule", "")}>
+          <Button size="small" ml="2" onClick={() => write("rule", "")}>
             Let the rule lead
           </Button>
         )}

@@ -58,12 +58,11 @@ export function FeeEditor({ site, begin, versions, onClose }: EditorProps) {
       {warehouse && <WarehouseEditor onDrop={() => setValue("warehouse", undefined, { shouldDirty: true })} />}
       {keep.clash}
       <chakra.div display="flex" gap="3" alignItems="center" py="3" borderTopWidth="1px" borderColor="hair">
-        <Button type="button" size="small" onClick={() => fees.append({ name: "fee", of: "item", rate: "0%" })}>
+        <Button size="small" onClick={() => fees.append({ name: "fee", of: "item", rate: "0%" })}>
           Another fee
         </Button>
         {!warehouse && (
           <Button
-            type="button"
             size="small"
             onClick={() =>
               setValue("warehouse", { name: "warehouse", steps: [{ name: "small", fee: "" }] }, { shouldDirty: true })
@@ -73,7 +72,7 @@ export function FeeEditor({ site, begin, versions, onClose }: EditorProps) {
           </Button>
         )}
         <chakra.div flex="1" />
-        <Button type="button" onClick={onClose}>
+        <Button onClick={onClose}>
           Leave it <Key>Esc</Key>
         </Button>
         <Button look="main" type="submit" disabled={keep.busy}>
@@ -127,7 +126,7 @@ function FeeForm({ at, onDrop }: { at: number; onDrop: () => void }) {
           <option value="whole">bands, all at the one it falls in</option>
         </Select>
         <chakra.div flex="1" />
-        <Button type="button" size="small" look="plain" aria-label={`Without fee ${at + 1}`} onClick={onDrop}>
+        <Button size="small" look="plain" aria-label={`Without fee ${at + 1}`} onClick={onDrop}>
           ×
         </Button>
       </chakra.div>
@@ -137,19 +136,12 @@ function FeeForm({ at, onDrop }: { at: number; onDrop: () => void }) {
           {figure("rate", `${name}.bands.${j}.rate`)}
           {banding === "whole" && figure("and", `${name}.bands.${j}.fixed`)}
           {last > 0 && (
-            <Button
-              type="button"
-              size="small"
-              look="plain"
-              aria-label={`Without band ${j + 1}`}
-              onClick={() => bands.remove(j)}
-            >
+            <Button size="small" look="plain" aria-label={`Without band ${j + 1}`} onClick={() => bands.remove(j)}>
               ×
             </Button>
           )}
           {j === last && (
             <Button
-              type="button"
               size="small"
               onClick={() => bands.insert(last, { to: "", rate: getValues(`${name}.bands.${last}.rate`) ?? "" })}
             >

@@ -75,15 +75,11 @@ function OwnEditor({ listing: l, x, onClose }: OwnProps) {
         <Button look="main" type="submit" disabled={keep.busy || !!preview.error}>
           Keep this rule
         </Button>
-        <Button type="button" onClick={onClose}>
+        <Button onClick={onClose}>
           Leave it <Key>Esc</Key>
         </Button>
         {x.own_rule && (
-          <Button
-            type="button"
-            disabled={keep.busy}
-            onClick={() => keep.send({ ...keep.form.getValues(), none: true })}
-          >
+          <Button disabled={keep.busy} onClick={() => keep.send({ ...keep.form.getValues(), none: true })}>
             Let the rules for all hold again
           </Button>
         )}

@@ -61,11 +61,7 @@ export function Picker({ title, sku, product, onPick }: PickerProps) {
             e.preventDefault();
           }}
         />
-        {product !== 0 && (
-          <Button type="button" onClick={() => choose(0)}>
-            Loose figures
-          </Button>
-        )}
+        {product !== 0 && <Button onClick={() => choose(0)}>Loose figures</Button>}
       </chakra.div>
       {words.length > 1 && !loading && found.length === 0 && (
         <Quiet display="block" pt="1">

@@ -26,12 +26,7 @@ function Unread({ site, n }: { site: number; n: number }) {
         What others ask was never read for {n === 1 ? "one of them" : `${n} of them`}; these are priced as if nobody
         else sold them.
       </chakra.span>
-      <Button
-        type="button"
-        size="small"
-        disabled={ask.isPending || ask.isSuccess}
-        onClick={() => ask.mutate(undefined)}
-      >
+      <Button size="small" disabled={ask.isPending || ask.isSuccess} onClick={() => ask.mutate(undefined)}>
         {ask.isSuccess ? "Reading…" : "Read it now"}
       </Button>
     </chakra.div>

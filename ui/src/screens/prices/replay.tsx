@@ -31,7 +31,6 @@ export function Replay({ site, rule, wrong }: { site: number; rule: Schemas["Nam
           What it would have done
         </chakra.h3>
         <Button
-          type="button"
           size="small"
           disabled={wrong || run.isPending}
           onClick={() => {

@@ -46,11 +46,11 @@ export function Reprice({ listings, onClose }: { listings: number[]; onClose: ()
         <Button type="submit" size="small" h="30px">
           See what becomes of them
         </Button>
-        <Button type="button" size="small" h="30px" onClick={() => see({ listings, release: true })}>
+        <Button size="small" h="30px" onClick={() => see({ listings, release: true })}>
           Release to their rules
         </Button>
         <chakra.div flex="1" />
-        <Button type="button" look="plain" size="small" onClick={onClose}>
+        <Button look="plain" size="small" onClick={onClose}>
           None of them
         </Button>
       </chakra.div>
@@ -60,7 +60,6 @@ export function Reprice({ listings, onClose }: { listings: number[]; onClose: ()
           <Moves moves={moves} currency={moves[0]?.currency ?? "GBP"} />
           <chakra.div display="flex" gap="3" alignItems="center" pt="2">
             <Button
-              type="button"
               look="main"
               disabled={keep.isPending || moves.some((m) => m.refused)}
               onClick={() => keep.mutate(asked)}

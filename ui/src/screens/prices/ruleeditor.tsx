@@ -75,17 +75,13 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
         <Button look="main" type="submit" disabled={keep.busy || !!preview.error}>
           Keep this rule
         </Button>
-        <Button type="button" onClick={onClose}>
+        <Button onClick={onClose}>
           Leave it <Key>Esc</Key>
         </Button>
         <chakra.div flex="1" />
         {rule.id !== 0 && <CopyTo site={site} rule={rule.id} />}
         {rule.id !== 0 && !last && (
-          <Button
-            type="button"
-            disabled={drop.isPending}
-            onClick={() => drop.mutate(undefined, { onSuccess: onClose })}
-          >
+          <Button disabled={drop.isPending} onClick={() => drop.mutate(undefined, { onSuccess: onClose })}>
             Drop this rule
           </Button>
         )}
@@ -198,7 +194,6 @@ function Categories({ site }: { site: Site }) {
       {picked.map((ref) => (
         <Button
           key={ref}
-          type="button"
           size="small"
           aria-label={`Not ${name(ref)}`}
           onClick={() => set(picked.filter((x) => x !== ref))}

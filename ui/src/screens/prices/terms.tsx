@@ -67,7 +67,6 @@ function ForAll({ site }: { site: Site }) {
             <option value="total+tax">of all, tax too</option>
           </Select>
           <Button
-            type="button"
             size="small"
             look="plain"
             aria-label={`Nothing put by for ${a.name}`}
@@ -83,11 +82,7 @@ function ForAll({ site }: { site: Site }) {
         <Button type="submit" size="small" disabled={keep.busy}>
           Keep
         </Button>
-        <Button
-          type="button"
-          size="small"
-          onClick={() => allowances.append({ name: "returns", of: "item", rate: "2%" })}
-        >
+        <Button size="small" onClick={() => allowances.append({ name: "returns", of: "item", rate: "2%" })}>
           Put something by
         </Button>
         {keep.kept && <Quiet>Kept; prices are worked out anew.</Quiet>}

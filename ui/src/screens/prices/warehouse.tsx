@@ -19,7 +19,7 @@ export function WarehouseEditor({ onDrop }: { onDrop: () => void }) {
         <Input w="160px" h="28px" aria-label="Name of the warehouse's fee" {...register("warehouse.name")} />
         <Quiet>where its warehouse keeps and sends</Quiet>
         <chakra.div flex="1" />
-        <Button type="button" size="small" look="plain" aria-label="Without the warehouse's fees" onClick={onDrop}>
+        <Button size="small" look="plain" aria-label="Without the warehouse's fees" onClick={onDrop}>
           ×
         </Button>
       </chakra.div>
@@ -53,7 +53,7 @@ export function WarehouseEditor({ onDrop }: { onDrop: () => void }) {
         Sides in millimetres, all up to and including; the first step that a product fits holds.
       </Quiet>
       <chakra.div display="flex" gap="3" alignItems="center" flexWrap="wrap">
-        <Button type="button" size="small" onClick={another}>
+        <Button size="small" onClick={another}>
           Another step
         </Button>
         <chakra.label display="inline-flex" gap="1.5" alignItems="center">
@@ -115,14 +115,7 @@ function Step({ at, onDrop }: { at: number; onDrop?: () => void }) {
         {amount("half_kilo", "Per half kilo")}
         <td>
           {onDrop && (
-            <Button
-              type="button"
-              size="small"
-              look="plain"
-              px="1"
-              aria-label={`Without step ${at + 1}`}
-              onClick={onDrop}
-            >
+            <Button size="small" look="plain" px="1" aria-label={`Without step ${at + 1}`} onClick={onDrop}>
               ×
             </Button>
           )}

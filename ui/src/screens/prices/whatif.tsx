@@ -78,7 +78,6 @@ export function WhatIf({ site }: { site: Site | undefined }) {
             {coming.map((on) => (
               <Button
                 key={on}
-                type="button"
                 size="small"
                 aria-pressed={f.fees_on === on}
                 onClick={() => setValue("fees_on", f.fees_on === on ? "" : on)}
@@ -105,9 +104,7 @@ export function WhatIf({ site }: { site: Site | undefined }) {
         </Line>
         <Tick name="sold" label="or as often as each was really sold in the last thirty days" />
         <chakra.div pt="3" display="flex" gap="3" alignItems="center">
-          <Button type="button" onClick={() => form.reset(asIs(into.map((r) => r.from)))}>
-            As it is now
-          </Button>
+          <Button onClick={() => form.reset(asIs(into.map((r) => r.from)))}>As it is now</Button>
           <Working on={isFetching} />
         </chakra.div>
         <Quiet display="block" pt="3">

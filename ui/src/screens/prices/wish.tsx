@@ -109,13 +109,7 @@ function Conditions({ name, label, currency, none }: ConditionsProps) {
                 />
               </>
             )}
-            <Button
-              type="button"
-              size="small"
-              look="plain"
-              aria-label={`Without ${label} ${i + 1}`}
-              onClick={() => remove(i)}
-            >
+            <Button size="small" look="plain" aria-label={`Without ${label} ${i + 1}`} onClick={() => remove(i)}>
               ×
             </Button>
           </chakra.span>
@@ -125,7 +119,7 @@ function Conditions({ name, label, currency, none }: ConditionsProps) {
         <Quiet>{none ? "nothing: losses are allowed" : "nothing: the market gives the price"}</Quiet>
       )}
       {unused && (
-        <Button type="button" size="small" onClick={() => append({ kind: unused[0], value: unused[2], plus: "" })}>
+        <Button size="small" onClick={() => append({ kind: unused[0], value: unused[2], plus: "" })}>
           {fields.length ? "and…" : "Add one"}
         </Button>
       )}

@@ -233,9 +233,7 @@ function LightForm({ of, onDone }: { of: Light; onDone: () => void }) {
         <Button type="submit" look="main" disabled={keep.busy}>
           Keep it
         </Button>
-        <Button type="button" onClick={onDone}>
-          Leave it
-        </Button>
+        <Button onClick={onDone}>Leave it</Button>
       </chakra.div>
     </Form>
   );
@@ -282,21 +280,15 @@ function Columns() {
               <Input h="28px" w="70px" aria-label="Word for the end" placeholder="end" {...register("end_word")} />
             </>
           )}
-          <Button
-            type="button"
-            size="small"
-            aria-label={`Column ${i + 1} up`}
-            disabled={i === 0}
-            onClick={() => move(i, i - 1)}
-          >
+          <Button size="small" aria-label={`Column ${i + 1} up`} disabled={i === 0} onClick={() => move(i, i - 1)}>
             ↑
           </Button>
-          <Button type="button" size="small" aria-label={`Column ${i + 1} away`} onClick={() => remove(i)}>
+          <Button size="small" aria-label={`Column ${i + 1} away`} onClick={() => remove(i)}>
             ×
           </Button>
         </chakra.div>
       ))}
-      <Button type="button" size="small" onClick={() => append({ header: "action", from: "do" })}>
+      <Button size="small" onClick={() => append({ header: "action", from: "do" })}>
         One more column
       </Button>
       <Wrong of={["columns"]} />

@@ -104,9 +104,7 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
             <Recognised look={look} />
           </Quiet>
         )}
-        <Button type="button" onClick={() => drop.mutate(undefined, { onSuccess: () => go("/sources") })}>
-          Discard
-        </Button>
+        <Button onClick={() => drop.mutate(undefined, { onSuccess: () => go("/sources") })}>Discard</Button>
         <Button type="submit" look="main" disabled={!ready}>
           Take this feed <Key>.</Key>
         </Button>
@@ -237,7 +235,7 @@ function Columns(p: { columns: Schemas["Column"][]; onChoose: (name: string, fie
               </td>
               <chakra.td truncate fontFamily="mono" fontSize="12.5px" color="quiet">
                 {c.proposed && !c.field && (
-                  <Button type="button" size="small" mr="3" onClick={() => p.onChoose(c.name, c.proposed ?? "")}>
+                  <Button size="small" mr="3" onClick={() => p.onChoose(c.name, c.proposed ?? "")}>
                     Could be the {c.proposed}: read it so
                   </Button>
                 )}

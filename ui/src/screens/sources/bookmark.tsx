@@ -65,13 +65,12 @@ export function Bookmark() {
         </Quiet>
         <Button
           size="small"
-          type="button"
           disabled={!address}
           onClick={() => address && navigator.clipboard.writeText(address).then(() => setCopied(true))}
         >
           {copied ? "Copied" : "Copy its address"}
         </Button>
-        <Button size="small" type="button" disabled={renew.isPending} onClick={() => renew.mutate(undefined)}>
+        <Button size="small" disabled={renew.isPending} onClick={() => renew.mutate(undefined)}>
           Make another, end the old
         </Button>
       </chakra.div>

@@ -127,7 +127,7 @@ function Keep({ find: f }: { find: Find }) {
           {f.kept ? "Keep the note" : "Keep"}
         </Button>
         {f.kept && (
-          <Button size="small" type="button" onClick={() => forget.mutate(undefined)}>
+          <Button size="small" onClick={() => forget.mutate(undefined)}>
             Let go
           </Button>
         )}

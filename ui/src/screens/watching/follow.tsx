@@ -160,7 +160,7 @@ function RuleEditor({ site, view, rule, onClose }: RuleProps) {
         <Button look="main" type="submit" disabled={keep.busy}>
           Keep this
         </Button>
-        <Button type="button" onClick={onClose}>
+        <Button onClick={onClose}>
           Leave it <Key>Esc</Key>
         </Button>
       </chakra.div>

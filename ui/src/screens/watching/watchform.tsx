@@ -91,11 +91,7 @@ export function WatchForm({ watch: w, onClose }: FormProps) {
             {w ? "Keep it" : "Watch it"}
           </Button>
           {w && !w.ready && (
-            <Button
-              type="button"
-              disabled={drop.isPending}
-              onClick={() => drop.mutate(undefined, { onSuccess: onClose })}
-            >
+            <Button disabled={drop.isPending} onClick={() => drop.mutate(undefined, { onSuccess: onClose })}>
               Drop it
             </Button>
           )}
@@ -166,7 +162,7 @@ function Product() {
   return (
     <Line label="only the product" faults={["product_id"]}>
       {id ? (
-        <Button type="button" size="small" onClick={() => pick(undefined, "")} title="Not only this one">
+        <Button size="small" onClick={() => pick(undefined, "")} title="Not only this one">
           <chakra.span maxW="190px" truncate>
             {picked || known}
           </chakra.span>{" "}

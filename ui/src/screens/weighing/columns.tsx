@@ -104,7 +104,7 @@ const wide: Partial<Record<Shown, string>> = {
   rating: "56px",
   rank: "64px",
   weight: "56px",
-  units_sold: "84px",
+  units_sold: "112px",
   margin_lowest: "64px",
   return_lowest: "64px",
   landed: "70px",

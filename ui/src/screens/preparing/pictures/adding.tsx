@@ -77,7 +77,7 @@ export function Adding({ others, chosen, onAdd }: Props) {
             fetchIt();
           }}
         />
-        <Button size="small" type="button" disabled={!address || fromAddress.isPending} onClick={fetchIt}>
+        <Button size="small" disabled={!address || fromAddress.isPending} onClick={fetchIt}>
           Fetch it
         </Button>
         {upload.isPending && <Quiet role="status">Adding…</Quiet>}
