@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/disintegration/imaging"
 	"github.com/go-rod/rod/lib/input"
