@@ -43,10 +43,10 @@ func init() { ports.Store(rand.Int64N(2000)) }
 
 // FreePorts finds a port whose three followers and tenth are free as well. They are below
 // those that systems give to outgoing connections, one of which could take a port
-// between here and the program's start.
+// between here and the program's start, and above 10080, the last that browsers refuse.
 func FreePorts() (int, error) {
 	for range 50 {
-		port := 10000 + int(ports.Add(1)%1200)*16
+		port := 10100 + int(ports.Add(1)%1200)*16
 		free := true
 		for _, k := range []int{0, 1, 2, 3, 10} { // the last is the own shop
 			l, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", port+k))
