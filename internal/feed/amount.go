@@ -295,6 +295,9 @@ func (p *parser) amountIn(r *Record, column int, c money.Currency) (money.Amount
 		}
 		v = v*10 + d
 	}
+	if v > money.Most {
+		return money.Amount{}, false, fmt.Errorf("is more than an amount can be: %s at most", money.Of(money.Most, c))
+	}
 	if f.negative {
 		v = -v
 	} else if rounded {

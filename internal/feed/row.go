@@ -348,8 +348,15 @@ func (p *parser) stock(r *Record, row *Row) {
 }
 
 func (p *parser) stockOf(s string, row *Row) supply.Stock {
-	if n, err := strconv.ParseInt(s, 10, 64); err == nil && n >= 0 && s[0] != '+' {
+	known := func(n int64) supply.Stock {
+		if n > money.MostStock {
+			p.warn(row, fStock, s, fmt.Sprintf("is more than anybody has; it counts as %d", money.MostStock))
+			n = money.MostStock
+		}
 		return supply.Stock{State: supply.StockKnown, Count: n}
+	}
+	if n, err := strconv.ParseInt(s, 10, 64); err == nil && n >= 0 && s[0] != '+' {
+		return known(n)
 	}
 	if m := stockNumber.FindStringSubmatch(s); m != nil {
 		digits := strings.Map(func(r rune) rune {
@@ -364,19 +371,22 @@ func (p *parser) stockOf(s string, row *Row) supply.Stock {
 			n = 0
 		}
 		if err == nil {
-			return supply.Stock{State: supply.StockKnown, Count: n}
+			return known(n)
 		}
 	}
 	word := StockWord(s)
-	known, ok := p.settings.StockWords[word]
+	said, ok := p.settings.StockWords[word]
 	if !ok {
-		known, ok = stockWords[word]
+		said, ok = stockWords[word]
 	}
 	if ok {
-		if known.Count < 0 {
-			known.Count = p.settings.SomeStock
+		if said.Count < 0 {
+			said.Count = p.settings.SomeStock
 		}
-		return known
+		if said.State == supply.StockKnown {
+			return known(said.Count)
+		}
+		return said
 	}
 	if s != "" {
 		p.warn(row, fStock, s, "is not understood; it counts as unknown and is offered as 0")

@@ -2,6 +2,7 @@ package house_test
 
 import (
 	"encoding/csv"
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"net/http"
@@ -13,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"easymargin/core/money"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/stops"
@@ -722,7 +724,7 @@ func TestBooksThatAreClosedStayAsTheyAre(t *testing.T) {
 // after it from being read.
 func TestAnOrderThatCannotBeIsKept(t *testing.T) {
 	s := newStall(t, 1)
-	s.deliver(always(400), always(9))
+	s.deliver(always(400), always(30))
 	s.sendAll()
 	sku := s.all()[0].SKU
 	s.front.said(http.MethodGet, "/orders", func(answer map[string]any) {
@@ -739,16 +741,24 @@ func TestAnOrderThatCannotBeIsKept(t *testing.T) {
 				o["lines"] = []any{}
 			case 3:
 				o["lines"] = []any{l, l} // one name twice
+			case 5:
+				l["quantity"], l["price"] = json.Number("9223372036854775807"), json.Number("9223372036854775807")
+			case 6:
+				l["delivery"], l["tax"], l["fees"], l["refunded"] = json.Number("9223372036854775807"), json.Number("-9223372036854775807"), json.Number("9223372036854775807"), json.Number("9223372036854775807")
+			case 7:
+				l["quantity"], l["price"] = 1_000_000, 1_000_000_000_000 // each can be, both together can't
+			case 8:
+				l["price"] = json.Number("1e30") // no whole number of ours
 			}
 		}
 	})
-	for range 5 {
+	for range 9 {
 		s.buy("GB", sku, 1)
 	}
 	s.readOrders()
 	s.readOrders()
 	problems := s.lines("problems")
-	require.Len(t, problems, 3)
+	require.Len(t, problems, 7)
 	words := ""
 	for _, p := range problems {
 		words += p.Problem + "\n"
@@ -756,6 +766,19 @@ func TestAnOrderThatCannotBeIsKept(t *testing.T) {
 	assert.Contains(t, words, "its quantity is 0, its price -5")
 	assert.Contains(t, words, `its currency is "shells"`)
 	assert.Contains(t, words, "it has no lines")
+	assert.Contains(t, words, "its quantity is 9223372036854775807")
+	assert.Contains(t, words, "its tax is -9223372036854775807; its fees are 9223372036854775807; 9223372036854775807 of it was given back")
+	assert.Contains(t, words, "its price 1000000000000")
+	assert.Contains(t, words, "1e30")
+	for _, p := range problems {
+		paid, ok := money.Times(p.Price, p.Quantity)
+		assert.True(t, ok && money.Believed(paid+p.Delivery), "what is kept can be added up: %+v", p.OrderLine)
+	}
+	earned, err := s.Orders.Earned(t.Context(), orders.Asked{By: "day"})
+	require.NoError(t, err)
+	for _, r := range earned.Rows {
+		assert.True(t, money.Believed(r.Sales), "%+v", r)
+	}
 	good := s.lines("buy")
 	require.Len(t, good, 3, "the fourth has two lines, the fifth one")
 	assert.Equal(t, "GB-00005", good[2].OrderRef)

@@ -309,6 +309,40 @@ func TestAnOrderIsWholeOrNotAtAll(t *testing.T) {
 	assert.Equal(t, int64(3), x.shelf(sku))
 }
 
+// No quantity that a form can say makes a basket of more than can be had, nor wraps
+// what it comes to: every page answers afterwards, and the data is sound.
+func TestNoQuantityBreaksTheShop(t *testing.T) {
+	x := newTill(t, 1, 6)
+	sku := x.skus[0]
+	for _, first := range []string{"1", "5", ""} {
+		for _, second := range []string{"9223372036854775807", "-9223372036854775808", "18446744073709551615", "9.2e18", "1000000", "100", "-1", "0", "0x10", "١", "1 000", "\x00", "NaN"} {
+			b := x.buyer()
+			if first != "" {
+				b.puts(sku, first)
+			}
+			for _, add := range []url.Values{{"add": {"1"}}, {}} {
+				add.Set("sku", sku)
+				add.Set("quantity", second)
+				got := b.post("/basket", add)
+				assert.Less(t, got.status, 500, "%q then %q", first, second)
+				assert.NotContains(t, got.text, "−", "%q then %q", first, second)
+			}
+			if page := b.get("/checkout"); page.path == "/checkout" {
+				assert.NotContains(t, page.text, "−")
+			}
+		}
+	}
+	b := x.buyer()
+	b.puts(sku, "2")
+	assert.Contains(t, b.puts(sku, "9223372036854775807").text, "from 1 to 99")
+	assert.Contains(t, b.puts(sku, "4").text, "Only 5 are left")
+	assert.Contains(t, b.get("/basket").text, "Basket 2", "it is as it was")
+	assert.Contains(t, b.post("/checkout", b.address()).path, "/order/")
+	assert.Equal(t, int64(3), x.shelf(sku))
+	assert.Equal(t, 200, b.get("/").status)
+	sound(t, x.Store)
+}
+
 // What a buyer gets wrong is said at its field, a program is told from a person, and a
 // total that changed meanwhile is shown before it is paid.
 func TestTheCheckoutSaysWhatIsWrong(t *testing.T) {

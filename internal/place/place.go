@@ -322,6 +322,8 @@ type Order struct {
 	Currency string      `json:"currency"`
 	Buyer    Buyer       `json:"buyer"`
 	Lines    []OrderLine `json:"lines"`
+	// Wrong says why the rest of it couldn't be read; "": it could.
+	Wrong string `json:"-"`
 }
 
 // Buyer is who bought, and where it goes.

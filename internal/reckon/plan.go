@@ -33,7 +33,10 @@ func (b *Book) planLines(l *store.Listing, f *Figures, open []store.OpenLine) []
 	w, profitWas, profitNew := b.wanted(f, was.Price)
 	var out []store.PlanLine
 	guards := b.following(f.Rule).Guards
-	onSale := *price * quantity
+	onSale, ok := money.Times(*price, quantity)
+	if !ok {
+		onSale = money.Most // it only says what comes first
+	}
 	for _, x := range guards.WorkOut(was, w) {
 		if len(open) > 0 && !corrects(x, w) {
 			continue // it waits until what is on its way has been answered

@@ -17,6 +17,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"easymargin/core/money"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/store"
@@ -59,23 +60,50 @@ func (s *server) basketOf(r *http.Request, tx store.Tx) (basket, error) {
 	if err != nil || !there {
 		return b, err
 	}
-	if err := json.Unmarshal([]byte(row.Content), &b.Lines); err != nil {
-		return b, fmt.Errorf("a basket: %w", err)
+	b.Lines, err = linesOf(&row)
+	return b, err
+}
+
+// linesOf are a kept basket's lines, each with as many as a basket may have.
+func linesOf(row *store.ShopBasket) ([]wanted, error) {
+	var lines []wanted
+	if err := json.Unmarshal([]byte(row.Content), &lines); err != nil {
+		return nil, fmt.Errorf("a basket: %w", err)
 	}
-	return b, nil
+	for i := range lines {
+		lines[i].Quantity = min(max(lines[i].Quantity, 1), mostUnits)
+	}
+	return lines, nil
+}
+
+// errUnits says that a form's quantity is none.
+var errUnits = fault.New(fault.Invalid, "Write how many as a whole number from 1 to %d, such as 2.", mostUnits)
+
+// units reads how many of a thing a form asks for. Nothing written is one, and
+// least is the fewest that may be asked for.
+func units(text string, least int64) (int64, error) {
+	if text = strings.TrimSpace(text); text == "" {
+		return 1, nil
+	}
+	n, err := strconv.ParseInt(text, 10, 64)
+	if err != nil || n < least || n > mostUnits {
+		return 0, errUnits
+	}
+	return n, nil
 }
 
 // changeBasket puts a thing into the basket, or has as many of one in it as are said.
 func (s *server) changeBasket(w http.ResponseWriter, r *http.Request) {
 	r.Body = http.MaxBytesReader(w, r.Body, 1<<14)
 	sku, add := r.PostFormValue("sku"), r.PostFormValue("add") != ""
-	n, err := strconv.ParseInt(strings.TrimSpace(r.PostFormValue("quantity")), 10, 64)
-	if err != nil || n < 0 {
-		n = 1
-		if !add {
-			s.showBasket(w, r, http.StatusUnprocessableEntity, "Write how many as a whole number, such as 2.")
-			return
-		}
+	least := int64(0) // none takes it out
+	if add {
+		least = 1
+	}
+	n, err := units(r.PostFormValue("quantity"), least)
+	if err != nil {
+		s.showBasket(w, r, http.StatusUnprocessableEntity, err.Error())
+		return
 	}
 	token, err := s.changed(r, sku, n, add)
 	if words, mendable := mended(err); mendable {
@@ -121,12 +149,15 @@ func (s *server) changed(r *http.Request, sku string, n int64, add bool) (string
 		row, there := found[sku]
 		at := slices.IndexFunc(b.Lines, func(l wanted) bool { return l.SKU == sku })
 		if add && at >= 0 {
-			n += b.Lines[at].Quantity
+			n += b.Lines[at].Quantity // both are at most mostUnits
 		}
-		n = min(n, mostUnits)
 		switch {
 		case add && (!there || row.Quantity == 0):
 			return fault.New(fault.Conflict, "This is out of stock now; nothing was put into your basket.")
+		case there && n > mostUnits:
+			return fault.New(fault.Conflict, "A basket takes at most %d of one thing; yours is as it was.", mostUnits)
+		case there && n > row.Quantity:
+			return fault.New(fault.Conflict, "Only %d are left of this; your basket is as it was.", row.Quantity)
 		case n == 0 || !there:
 			b.Lines = slices.DeleteFunc(b.Lines, func(l wanted) bool { return l.SKU == sku })
 		case at >= 0:
@@ -189,7 +220,11 @@ func price(v *seen, b basket) (priced, error) {
 		if err != nil {
 			return out, err
 		}
-		x := pricedLine{SKU: l.SKU, Quantity: l.Quantity, Left: row.Quantity, Sum: l.Quantity * row.Price, Delivery: delivery(c, &v.site)}
+		x := pricedLine{SKU: l.SKU, Quantity: l.Quantity, Left: row.Quantity, Delivery: delivery(c, &v.site)}
+		sum, ok := money.Times(row.Price, l.Quantity)
+		if x.Sum = sum; !ok || !money.Believed(x.Delivery) {
+			return out, fmt.Errorf("%s: a price or a delivery of it is beyond what one can be", row.SKU)
+		}
 		if x.card, err = cardOf(&row, v.site.Currency); err != nil {
 			return out, err
 		}
@@ -373,7 +408,7 @@ func (s *server) sell(ctx context.Context, token string, total int64, form addre
 			return errors.Join(err, errShort)
 		}
 		b := basket{token: token}
-		if err := json.Unmarshal([]byte(row.Content), &b.Lines); err != nil {
+		if b.Lines, err = linesOf(&row); err != nil {
 			return err
 		}
 		p, err := price(&seen{tx: tx, site: site}, b)

@@ -141,7 +141,7 @@ func cardOf(row *store.ShopListing, currency string) (card, error) {
 // it is cheaper: rounded down, so that no more is promised than holds.
 func former(c *place.Content, price int64, currency string) (minor, percent int64) {
 	before, err := money.Parse(c.Former, money.Currency(currency))
-	if err != nil || before.Minor <= price {
+	if err != nil || before.Minor <= price || !money.Believed(before.Minor) {
 		return 0, 0
 	}
 	return before.Minor, (before.Minor - price) * 100 / before.Minor
@@ -159,7 +159,7 @@ func delivery(c *place.Content, site *store.Site) int64 {
 		if d.Charge == "" {
 			a, err = money.Amount{}, nil
 		}
-		if err == nil && (least < 0 || a.Minor < least) {
+		if err == nil && money.Believed(a.Minor) && (least < 0 || a.Minor < least) {
 			least = a.Minor
 		}
 	}

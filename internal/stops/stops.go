@@ -4,6 +4,7 @@
 package stops
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -54,8 +55,11 @@ type Routed interface {
 func Amount(field, text string, cur money.Currency) (int64, error) {
 	text = strings.TrimSpace(text)
 	v, err := money.Parse(text, cur)
-	if err == nil && v.Minor >= 0 {
+	switch {
+	case err == nil && money.Believed(v.Minor):
 		return v.Minor, nil
+	case err == nil && v.Minor > 0 || errors.Is(err, money.ErrRange):
+		return 0, fault.At(field, "%s is more than an amount can be: %s at most", text, money.Of(money.Most, cur))
 	}
 	if exp, _ := cur.Digits(); exp == 0 && strings.Contains(text, ".") {
 		return 0, fault.At(field, "%s has no decimals: write %q without them", cur, text)

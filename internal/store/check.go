@@ -171,13 +171,18 @@ func (s *Store) Check(ctx context.Context) ([]Finding, error) {
 	if err := db.Raw("PRAGMA integrity_check(5)").Scan(&words).Error; err != nil {
 		words = []string{err.Error()}
 	}
-	whole := Finding{Check: "the file is whole", OK: len(words) == 1 && words[0] == "ok"}
+	words, beyond := apart(words)
+	whole := Finding{Check: "the file is whole", OK: len(words) == 0}
 	if !whole.OK {
 		whole.Count, whole.Examples = int64(len(words)), words
 		whole.Mend = "put a copy back: easymargin restore --data DIR FILE --overwrite; what is damaged is kept beside it"
 		return []Finding{whole}, nil // nothing that is read of it can be relied on
 	}
-	out := []Finding{whole}
+	bounds := Finding{Check: "every amount and count is a whole number within its bounds", OK: len(beyond) == 0, Count: int64(len(beyond)), Examples: beyond}
+	if !bounds.OK {
+		bounds.Mend = ourFault
+	}
+	out := []Finding{whole, bounds}
 	for _, x := range invariants {
 		f := Finding{Check: x.name, OK: true}
 		if err := db.Raw("SELECT count(*) FROM (" + x.broken + ")").Scan(&f.Count).Error; err != nil {
@@ -192,6 +197,21 @@ func (s *Store) Check(ctx context.Context) ([]Finding, error) {
 		out = append(out, f)
 	}
 	return out, nil
+}
+
+// apart parts what SQLite says of damage from what it says of rows that a table's
+// CHECK would refuse.
+func apart(words []string) (damage, beyond []string) {
+	for _, w := range words {
+		switch {
+		case w == "ok":
+		case strings.HasPrefix(w, "CHECK constraint failed"):
+			beyond = append(beyond, w)
+		default:
+			damage = append(damage, w)
+		}
+	}
+	return damage, beyond
 }
 
 // Broken are the names of the invariants that don't hold; "" where all do.

@@ -76,13 +76,14 @@ func TestEveryInvariantIsMissedWhereItIsBroken(t *testing.T) {
 		"what is said to be on its way is":                                 "UPDATE listings SET state = 'sent'",
 		"what was answered says when":                                      "UPDATE send_lines SET answered_at = NULL",
 		"the price that is on sale is the one that was confirmed last":     "UPDATE listings SET confirmed_price = 851",
+		"every amount and count is a whole number within its bounds":       "PRAGMA ignore_check_constraints = ON; UPDATE sites SET charged = 9.2e18",
 	} {
 		t.Run(name, func(t *testing.T) {
 			s := shopped(t, t.TempDir())
 			list, err := s.Check(t.Context())
 			require.NoError(t, err)
 			require.Empty(t, Broken(list))
-			require.Len(t, list, len(invariants)+1)
+			require.Len(t, list, len(invariants)+2)
 			require.NoError(t, s.write.Exec("PRAGMA foreign_keys = OFF").Error)
 			for _, q := range strings.Split(broken, ";") {
 				require.NoError(t, s.write.Exec(q).Error)

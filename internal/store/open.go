@@ -12,6 +12,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"strings"
 	"syscall"
 
 	"github.com/gofrs/flock"
@@ -174,7 +175,21 @@ type dialector struct {
 }
 
 func (d dialector) Translate(err error) error {
+	if err := outOfBounds(err); err != nil {
+		return err
+	}
 	return explain(d.dir, d.Dialector.Translate(err))
+}
+
+// outOfBounds says of a write that a table's CHECK refused which figure it was; nil
+// of any other error. The names of the checks are table and column.
+func outOfBounds(err error) error {
+	var e sqlite3.Error
+	if !errors.As(err, &e) || e.ExtendedCode != sqlite3.ErrConstraintCheck {
+		return nil
+	}
+	_, name, _ := strings.Cut(e.Error(), "failed: ")
+	return fault.New(fault.Invalid, "a figure is beyond what can be kept (%s): amounts reach to ten million million, counts from 0 to a thousand million. Nothing was changed", name)
 }
 
 // explain turns errors that come from the disk, not from us, into words.

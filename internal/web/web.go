@@ -98,6 +98,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 		s.demoOperations(api)
 		r.Get("/api/events", s.events)
 		described = api.OpenAPI()
+		bounded(described)
 		described.AddOperation(
 			&huma.Operation{
 				Method:      http.MethodGet,

@@ -89,7 +89,7 @@ func redirects(r *http.Request, via []*http.Request) error {
 func (c *Client) Sites(ctx context.Context) ([]place.Site, error) {
 	var out struct{ Sites []place.Site }
 	err := c.get(ctx, &out, nil, "sites")
-	return out.Sites, err
+	return place.BoundSites(out.Sites), err
 }
 
 // Categories implements place.Directory.
@@ -122,7 +122,7 @@ func (c *Client) EntriesByNumber(ctx context.Context, site string, gtins []strin
 func (c *Client) Entry(ctx context.Context, site, ref string) (place.Entry, error) {
 	var out place.Entry
 	err := c.get(ctx, &out, nil, "sites", site, "entries", ref)
-	return out, err
+	return place.BoundEntries([]place.Entry{out})[0], err
 }
 
 // EntriesByWords implements place.Catalogue.
@@ -133,7 +133,7 @@ func (c *Client) EntriesByWords(ctx context.Context, site, words string) ([]plac
 func (c *Client) entries(ctx context.Context, site string, q url.Values) ([]place.Entry, error) {
 	var out struct{ Entries []place.Entry }
 	err := c.get(ctx, &out, q, "sites", site, "entries")
-	return out.Entries, err
+	return place.BoundEntries(out.Entries), err
 }
 
 // Offers implements place.Rivals.
@@ -147,7 +147,7 @@ func (c *Client) Offers(ctx context.Context, site string, refs []string) (map[st
 	err := c.get(ctx, &out, url.Values{"entries": {strings.Join(refs, ",")}}, "sites", site, "offers")
 	by := map[string][]place.Offer{}
 	for _, e := range out.Entries {
-		by[e.Ref] = e.Offers
+		by[e.Ref] = place.BoundOffers(e.Offers)
 	}
 	return by, err
 }
@@ -163,7 +163,7 @@ func (c *Client) SoldBy(ctx context.Context, site, seller, after string) ([]plac
 		q.Set("after", after)
 	}
 	err := c.get(ctx, &out, q, "sites", site, "sold")
-	return out.Entries, out.Next, err
+	return place.BoundSold(out.Entries), out.Next, err
 }
 
 // Body implements place.Wire.
@@ -227,13 +227,13 @@ func (c *Client) Listings(ctx context.Context, site, after string) ([]place.List
 		q.Set("after", after)
 	}
 	err := c.get(ctx, &out, q, "sites", site, "listings")
-	return out.Listings, out.Next, err
+	return place.BoundListings(out.Listings), out.Next, err
 }
 
 // Orders implements place.Orders.
 func (c *Client) Orders(ctx context.Context, site, since string) ([]place.Order, string, error) {
 	var out struct {
-		Orders []place.Order
+		Orders []json.RawMessage
 		Next   string
 	}
 	q := url.Values{}
@@ -241,7 +241,24 @@ func (c *Client) Orders(ctx context.Context, site, since string) ([]place.Order,
 		q.Set("since", since)
 	}
 	err := c.get(ctx, &out, q, "sites", site, "orders")
-	return out.Orders, out.Next, err
+	list := make([]place.Order, len(out.Orders))
+	for i, text := range out.Orders {
+		list[i] = orderOf(text)
+	}
+	return list, out.Next, err
+}
+
+// orderOf reads one order by itself, so that one that can't be read keeps none of the
+// others from being taken.
+func orderOf(text []byte) place.Order {
+	var o place.Order
+	err := json.Unmarshal(text, &o)
+	if err == nil {
+		return o
+	}
+	var named struct{ Ref string }
+	_ = json.Unmarshal(text, &named) // without a name it gets one
+	return place.Order{Ref: named.Ref, Wrong: err.Error()}
 }
 
 // Answer implements place.Orders.

@@ -260,8 +260,8 @@ func (r *reportRow) fail(as, why string) {
 
 func (r *reportRow) count(as string) int64 {
 	n, err := strconv.ParseInt(r.cell(as), 10, 64)
-	if err != nil || n < 1 {
-		r.fail(as, "is no whole number above 0")
+	if err != nil || n < 1 || n > money.MostUnits {
+		r.fail(as, fmt.Sprintf("is no whole number from 1 to %d", money.MostUnits))
 	}
 	return n
 }
@@ -292,7 +292,7 @@ func (r *reportRow) signed(as string) int64 {
 		plain = strings.Replace(plain, ",", ".", 1)
 	}
 	a, err := money.Parse(plain, r.currency)
-	if err != nil {
+	if err != nil || a.Minor > money.Most {
 		r.fail(as, "is no amount such as 12.50")
 	}
 	if minus {

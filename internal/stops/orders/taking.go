@@ -87,7 +87,12 @@ func readable(o *place.Order, site *store.Site, now time.Time) *order {
 		out.Placed = now
 	}
 	strange := ""
-	if !money.Currency(o.Currency).Valid() {
+	if o.Wrong != "" {
+		strange = stops.Clip(o.Wrong, 200) + "; "
+	}
+	if o.Currency == "" && o.Wrong != "" {
+		out.Currency = site.Currency
+	} else if !money.Currency(o.Currency).Valid() {
 		strange = fmt.Sprintf("its currency is %q; ", stops.Clip(o.Currency, 10))
 		out.Currency = site.Currency
 	}
@@ -98,10 +103,7 @@ func readable(o *place.Order, site *store.Site, now time.Time) *order {
 	names := map[string]int{}
 	for _, x := range list {
 		l := line{OrderLine: x, wrong: strange}
-		if x.Quantity < 1 || x.Quantity > most || x.Price < 0 || x.Price > most || x.Delivery < 0 || x.Delivery > most {
-			l.wrong += fmt.Sprintf("its quantity is %d, its price %d, its delivery %d; ", x.Quantity, x.Price, x.Delivery)
-			l.Quantity, l.Price, l.Delivery = min(max(x.Quantity, 1), most), min(max(x.Price, 0), most), min(max(x.Delivery, 0), most)
-		}
+		l.bound()
 		l.SKU = stops.Clip(strings.TrimSpace(x.SKU), 200)
 		if l.Ref = stops.Clip(strings.TrimSpace(x.Ref), 100); l.Ref == "" {
 			l.Ref = "of " + l.SKU
@@ -118,8 +120,32 @@ func readable(o *place.Order, site *store.Site, now time.Time) *order {
 	return out
 }
 
-// most is the most units, and minor units, that one line may have.
-const most = 1_000_000_000
+// bound brings a line's figures within what can be. Money that can't be is none, so
+// that no sum counts it; of more pieces than can be there are as many as can be, so
+// that they are promised and sold to nobody else.
+func (l *line) bound() {
+	x := l.OrderLine
+	l.Quantity = min(max(x.Quantity, 1), money.MostUnits)
+	paid, fits := money.Times(x.Price, l.Quantity)
+	if fits = fits && money.Believed(x.Price) && money.Believed(x.Delivery) && money.Believed(paid+x.Delivery); !fits {
+		l.Price, l.Delivery = 0, 0
+	}
+	if !fits || l.Quantity != x.Quantity {
+		l.wrong += fmt.Sprintf("its quantity is %d, its price %d, its delivery %d; ", x.Quantity, x.Price, x.Delivery)
+	}
+	if l.Tax != nil && !money.Believed(max(*l.Tax, -*l.Tax)) {
+		l.wrong += fmt.Sprintf("its tax is %d; ", *l.Tax)
+		l.Tax = nil
+	}
+	if l.Fees != nil && !money.Believed(max(*l.Fees, -*l.Fees)) {
+		l.wrong += fmt.Sprintf("its fees are %d; ", *l.Fees)
+		l.Fees = nil
+	}
+	if !money.Believed(x.Refunded) {
+		l.wrong += fmt.Sprintf("%d of it was given back; ", x.Refunded)
+		l.Refunded = 0
+	}
+}
 
 // clipped is a buyer as far as one is kept.
 func clipped(b place.Buyer) place.Buyer {
@@ -194,10 +220,16 @@ func (st *Stop) expect(tx store.Tx, site *store.Site, o *store.Order, l *store.O
 	if !ok {
 		return nil
 	}
+	cost, costFits := money.Times(f.Spend.Landed, l.Quantity)
+	left, leftFits := money.Times(profit, l.Quantity)
+	fits := costFits && leftFits
 	for i := range lines {
-		lines[i].Amount *= l.Quantity
+		part, partFits := money.Times(lines[i].Amount, l.Quantity)
+		lines[i].Amount, fits = part, fits && partFits
 	}
-	cost, left := f.Spend.Landed*l.Quantity, profit*l.Quantity
+	if !fits {
+		return nil // more than an amount can be: nothing is expected of it
+	}
 	l.ExpectedCost, l.ExpectedProfit = &cost, &left
 	text, err := json.Marshal(lines)
 	l.Expected = string(text)
