@@ -92,6 +92,7 @@ mutants: ## breaks the rules of the job one by one; says which break no test saw
 fuzz: ## a minute of fuzzing for every reader
 	go test -fuzz FuzzRead -fuzztime 60s ./core/ident
 	go test -fuzz FuzzFile -fuzztime 60s ./internal/feed
+	go test -fuzz FuzzPicture -fuzztime 60s ./internal/retouch
 
 sqlite3: ## the sqlite3 shell, to compare with
 	@command -v sqlite3 >/dev/null || { sudo=$$(command -v sudo || true); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq sqlite3; }

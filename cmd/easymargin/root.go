@@ -20,6 +20,7 @@ import (
 	matching "easymargin/core/match/written"
 	following "easymargin/core/plan/written"
 	"easymargin/core/pricing/written"
+	"easymargin/internal/fault"
 	"easymargin/internal/house"
 	"easymargin/internal/web"
 )
@@ -143,8 +144,8 @@ func eachLine(r io.Reader, w io.Writer, answer func([]byte) []byte) error {
 				for i := next.Add(1) - 1; i < int64(len(batch)); i = next.Add(1) - 1 {
 					if batch[i] == nil {
 						answers[i] = fmt.Appendf(nil, `{"id":null,"error":"case: a line has at most %d MiB"}`, maxLine>>20)
-					} else {
-						answers[i] = answer(batch[i])
+					} else if err := fault.Caught(func() error { answers[i] = answer(batch[i]); return nil }); err != nil {
+						answers[i] = []byte(`{"id":null,"error":"case: the program made a mistake with this line; please report it"}`)
 					}
 				}
 			})

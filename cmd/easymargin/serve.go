@@ -17,6 +17,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"easymargin/demo"
+	"easymargin/internal/crash"
 	"easymargin/internal/house"
 	"easymargin/internal/sim"
 	"easymargin/internal/store"
@@ -110,7 +111,12 @@ func serve(ctx context.Context, o service) error {
 	if err := s.Lock(); err != nil {
 		return err
 	}
-	h := house.New(house.Options{Store: s, Now: o.now, Allow: o.allow, Names: o.names, NoPictures: !o.pictures, Password: password, Elsewhere: elsewhere})
+	fell, ended, err := crash.Begin(o.dir)
+	if err != nil {
+		return err
+	}
+	defer ended()
+	h := house.New(house.Options{Store: s, Fell: fell, Now: o.now, Allow: o.allow, Names: o.names, NoPictures: !o.pictures, Password: password, Elsewhere: elsewhere})
 	defer h.Close()
 	if err := web.CheckGuarded(ctx, o.addr, h.People); err != nil {
 		return err

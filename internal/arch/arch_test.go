@@ -47,10 +47,11 @@ var may = map[string][]string{
 	"internal/store":         {"core/*", "internal/actor", "internal/fault"},
 	"internal/place":         {"core/*", "internal/fault"},
 	"internal/retouch":       {}, // pictures made of originals by recipes
+	"internal/crash":         {}, // how the program ended last time
 	"internal/place/gateway": {"core/*", "internal/place"},
 	"internal/place/files":   {"internal/place"},
 	"internal/place/sheets":  {"core/*", "internal/blank", "internal/place"},
-	"internal/work":          {"internal/actor", "internal/store"},
+	"internal/work":          {"internal/actor", "internal/fault", "internal/store"},
 	"internal/reckon":        {"core/*", "internal/fault", "internal/place", "internal/retouch", "internal/store", "internal/work"},
 
 	"internal/shop": {"core/*", "internal/actor", "internal/fault", "internal/place", "internal/reckon", "internal/retouch", "internal/store"}, // the own shop

@@ -378,7 +378,9 @@ func TestTextsComeBackAsTheyWere(t *testing.T) {
 		require.NoError(rt, err)
 		list, err := b.Sheets()
 		require.NoError(rt, err)
-		require.Equal(rt, text, list[0].Columns[0].Example)
+		if strings.Trim(text, "* \t\r\n") != "" { // by itself it marks a column that is needed
+			require.Equal(rt, text, list[0].Columns[0].Example)
+		}
 		f, err := excelize.OpenReader(bytes.NewReader(out))
 		require.NoError(rt, err)
 		v, err := f.GetCellValue("Cups", "A2")

@@ -105,7 +105,7 @@ func (f *File) Each(yield func(n int, r Row) error) error {
 				return io.EOF
 			}
 		}
-		err := f.lines(func(n int, line []byte) error {
+		take := func(n int, line []byte) error {
 			row, err := ReadRow(line)
 			if err != nil {
 				return fault.New(fault.Invalid, "line %d of the rows: %v", n, err)
@@ -114,7 +114,8 @@ func (f *File) Each(yield func(n int, r Row) error) error {
 				return nil
 			}
 			return send()
-		})
+		}
+		err := fault.Caught(func() error { return f.lines(take) })
 		if err == nil && len(list) > 0 {
 			err = send()
 		}

@@ -6,6 +6,8 @@ package fault
 import (
 	"errors"
 	"fmt"
+	"log/slog"
+	"runtime/debug"
 )
 
 // Kind says what sort of error it is; the edge turns it into a status.
@@ -64,4 +66,17 @@ func KindOf(err error) Kind {
 		return k.FaultKind()
 	}
 	return ""
+}
+
+// Caught does something and turns a panic of it into an error, so that a mistake of
+// ours ends what was being done and not the program. Every goroutine that works on
+// what came from outside does so through it.
+func Caught(do func() error) (err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			slog.Error("panicked", "panic", p, "stack", string(debug.Stack()))
+			err = fmt.Errorf("this broke off by a mistake of the program (%v); nothing was half done", p)
+		}
+	}()
+	return do()
 }

@@ -1,5 +1,7 @@
 package feed
 
+import "easymargin/internal/fault"
+
 // aheadRows is how many records go from the scanner to the parser at a time.
 const aheadRows = 256
 
@@ -25,7 +27,7 @@ func (f *File) ahead(yield func(*Record) bool) error {
 			}
 			return true
 		}
-		done <- f.kind.records(f.in, &f.base, func(r *Record) bool {
+		cut := func(r *Record) bool {
 			if r.blank() {
 				return true
 			}
@@ -38,7 +40,8 @@ func (f *File) ahead(yield func(*Record) bool) error {
 			to.Row, to.Lists, to.Broken = r.Row, r.Lists, r.Broken
 			to.Cells, to.Number = append(to.Cells[:0], r.Cells...), append(to.Number[:0], r.Number...)
 			return len(part) < aheadRows || send()
-		})
+		}
+		done <- fault.Caught(func() error { return f.kind.records(f.in, &f.base, cut) })
 		if len(part) > 0 {
 			send()
 		}

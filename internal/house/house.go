@@ -57,6 +57,7 @@ type Options struct {
 	NoPictures bool
 	Password   string // the owner's until she keeps one of her own; "": none
 	Elsewhere  bool   // reached from other machines: a password is asked for
+	Fell       bool   // the program ended by its own doing last time, see package crash
 }
 
 func (o *Options) fill() {
@@ -98,15 +99,16 @@ type House struct {
 	Today     *today.Stop
 	People    *people.Stop
 
-	end context.CancelFunc
-	wg  sync.WaitGroup
+	fell bool
+	end  context.CancelFunc
+	wg   sync.WaitGroup
 }
 
 // New makes a house. Nothing is done in the background before Start.
 func New(o Options) *House {
 	o.fill()
 	now := func() time.Time { return o.Now().UTC() } // times are compared as they are kept: in one zone
-	h := &House{Store: o.Store, Events: &stops.Hub{}, Fetch: fetch.New(o.Allow), Now: now}
+	h := &House{Store: o.Store, Events: &stops.Hub{}, Fetch: fetch.New(o.Allow), Now: now, fell: o.Fell}
 	if o.Store != nil {
 		h.Queue = work.New(o.Store, o.Clock, now, func(r store.Run) {
 			shown := stops.RunOf(r)
@@ -197,7 +199,7 @@ func (h *House) Start(ctx context.Context) error {
 	if _, err := h.Store.ChangedElsewhere(ctx); err != nil { // what comes after this is news
 		return err
 	}
-	if err := h.Queue.Start(ctx); err != nil {
+	if err := h.Queue.Start(ctx, h.fell); err != nil {
 		return err
 	}
 	var end context.Context

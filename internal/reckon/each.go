@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"easymargin/internal/fault"
 	"easymargin/internal/store"
 )
 
@@ -46,8 +47,12 @@ func (b *Book) each(ctx context.Context, s *store.Store, every int64, more store
 				return
 			}
 			go func() {
-				rows, err := s.PricingRange(ctx, b.Site.ID, after, after+pageIDs, asked)
-				next <- page{rows, err}
+				var got page
+				got.err = fault.Caught(func() (err error) {
+					got.rows, err = s.PricingRange(ctx, b.Site.ID, after, after+pageIDs, asked)
+					return err
+				})
+				next <- got
 			}()
 		}
 	}()

@@ -9,6 +9,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"easymargin/internal/fault"
 	"easymargin/internal/store"
 	"easymargin/internal/work"
 )
@@ -140,7 +141,9 @@ func (r *Reckoner) parts(ctx context.Context, tx store.Tx, siteID int64, limit i
 	})
 	for range min(readers, (len(ids)+atOnce-1)/atOnce) {
 		work.Go(func() error {
-			err := tx.Beside(func(then store.Tx) error { return r.ahead(ctx, then, siteID, todo, ready) })
+			err := fault.Caught(func() error {
+				return tx.Beside(func(then store.Tx) error { return r.ahead(ctx, then, siteID, todo, ready) })
+			})
 			if err != nil {
 				enough()
 			}

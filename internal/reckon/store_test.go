@@ -72,7 +72,7 @@ func newShelf(t *testing.T, n int64) *shelf {
 			tx.Create(&store.FeeSchedule{SiteID: 1, StartsOn: "2026-01-01", Fees: `[{"name":"commission","of":"item","rate":100000}]`}),
 			tx.CreateAll(items), tx.CreateAll(products), tx.CreateAll(links), tx.CreateAll(listings), tx.DirtySite(morning, 1))
 	})
-	require.NoError(t, queue.Start(t.Context()))
+	require.NoError(t, queue.Start(t.Context(), false))
 	return h
 }
 

@@ -2,25 +2,14 @@ package retouch
 
 import (
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"errors"
-	"fmt"
 	"image"
 	"image/color"
-	_ "image/gif"  // kinds that are read
-	_ "image/jpeg" // …
-	_ "image/png"  // …
+	"image/png"
 
 	"github.com/disintegration/imaging"
-	_ "golang.org/x/image/webp" // …
-)
-
-// Limits on one picture; going over one is told with the limit.
-const (
-	MostBytes  = 20 << 20
-	MostPixels = 50_000_000
-	ThumbSide  = 160 // pixels of a thumbnail's longer side
 )
 
 // Picture is one with what places ask about it.
@@ -30,120 +19,141 @@ type Picture struct {
 	Kind    string // jpeg, png, gif, webp
 	Width   int    // pixels
 	Height  int
-	Small   bool // it is smaller than its recipe wants, and wasn't enlarged
-	decoded image.Image
+	Small   bool   // it is smaller than its recipe wants, and wasn't enlarged
+	Thumb   []byte // it in small, PNG
 }
 
-// Read looks at a picture: what it is of, and that it is whole.
-func Read(content []byte) (*Picture, error) {
-	if len(content) > MostBytes {
-		return nil, fmt.Errorf("the picture has %d MB; %d are the most that is read", len(content)>>20, MostBytes>>20)
-	}
-	cfg, kind, err := image.DecodeConfig(bytes.NewReader(content))
-	if err != nil {
-		return nil, errors.New("this is no picture in PNG, JPEG, GIF or WebP")
-	}
-	if int64(cfg.Width)*int64(cfg.Height) > MostPixels || cfg.Width < 1 || cfg.Height < 1 {
-		return nil, fmt.Errorf("the picture has %d × %d pixels; %d million are the most that is read", cfg.Width, cfg.Height, MostPixels/1_000_000)
-	}
-	img, err := imaging.Decode(bytes.NewReader(content), imaging.AutoOrientation(true))
-	if err != nil {
-		return nil, fmt.Errorf("the picture is broken: %w", err)
-	}
-	p := describe(content, kind, img)
-	return p, nil
-}
-
-func describe(content []byte, kind string, img image.Image) *Picture {
+func describe(content []byte, kind string, size image.Point) *Picture {
 	sum := sha256.Sum256(content)
-	size := img.Bounds().Size()
-	return &Picture{Content: content, Digest: hex.EncodeToString(sum[:]), Kind: kind, Width: size.X, Height: size.Y, decoded: img}
-}
-
-// Thumbnail is a picture small, in PNG.
-func (p *Picture) Thumbnail() ([]byte, error) {
-	size := p.decoded.Bounds().Size()
-	w, h := ThumbSide, 0
-	if size.Y > size.X {
-		w, h = 0, ThumbSide
-	}
-	var b bytes.Buffer
-	err := imaging.Encode(&b, imaging.Resize(p.decoded, w, h, imaging.Box), imaging.PNG)
-	return b.Bytes(), err
+	return &Picture{Content: content, Digest: hex.EncodeToString(sum[:]), Kind: kind, Width: size.X, Height: size.Y}
 }
 
 // quality of what is made in JPEG: nobody sees the difference, and it is a
 // quarter of the bytes.
 const quality = 90
 
+// quickly is how many pixels a PNG has that is packed quickly rather than well: more
+// would take seconds.
+const quickly = 2_000_000
+
 // Make makes a picture of an original by a recipe. Most limits its longer side
-// after all else, for looking at; 0 is none.
-func (p *Picture) Make(r *Recipe, most int) (*Picture, error) {
+// after all else, for looking at; 0 is none. What is made has at most MostSide²
+// pixels: a larger original is brought to that first.
+func (p *Picture) Make(ctx context.Context, r *Recipe, most int) (*Picture, error) {
 	if err := r.Valid(); err != nil {
 		return nil, err
 	}
 	if r.Nothing() && most == 0 {
 		return p, nil
 	}
-	img, small := p.decoded, false
-	switch r.Turn {
-	case 90:
-		img = imaging.Rotate270(img) // imaging turns the other way
-	case 180:
-		img = imaging.Rotate180(img)
-	case 270:
-		img = imaging.Rotate90(img)
-	}
-	if r.Mirror {
-		img = imaging.FlipH(img)
-	}
-	if r.Crop != nil {
-		img = imaging.Crop(img, r.Crop.in(img.Bounds().Size()))
-	}
-	if r.Brightness != 0 {
-		img = imaging.AdjustBrightness(img, float64(r.Brightness))
-	}
-	kind := r.Kind
-	if kind == "" && p.Kind == "png" {
-		kind = "png"
-	} else if kind == "" {
-		kind = "jpeg"
-	}
-	if kind == "jpeg" || r.Pad || r.White || r.Caption != "" {
-		img = onWhite(img)
-	}
-	if r.White {
-		img = whitened(imaging.Clone(img))
-	}
-	if ratio, ok := ratios[r.Shape]; ok {
-		img = shaped(img, ratio, r.Pad)
-	}
-	if r.Side > 0 {
-		size := img.Bounds().Size()
-		longer := max(size.X, size.Y)
-		if small = longer < r.Side && !r.Enlarge; !small && longer != r.Side {
-			img = sized(img, r.Side)
-		}
-	}
-	if r.Caption != "" {
+	var out *Picture
+	return out, open(ctx, p.Content, r.pixels, func(img image.Image, _ string, _ image.Point) (err error) {
+		out, err = made(ctx, img, p.Kind, r, most)
+		return err
+	})
+}
+
+// step is one thing that is done to a picture.
+type step func(image.Image) (image.Image, error)
+
+// made does what a recipe says, in the order of its fields, as long as ctx lets it.
+func made(ctx context.Context, img image.Image, kind string, r *Recipe, most int) (*Picture, error) {
+	kind, small := r.kind(kind), false
+	for _, do := range r.steps(kind, most, &small) {
 		var err error
-		if img, err = captioned(imaging.Clone(img), r.Caption, r.At == "top"); err != nil {
+		if img, err = do(img); err != nil {
 			return nil, err
 		}
-	}
-	if size := img.Bounds().Size(); most > 0 && max(size.X, size.Y) > most {
-		img = sized(img, most)
+		if ctx.Err() != nil {
+			return nil, context.Cause(ctx)
+		}
 	}
 	var b bytes.Buffer
-	var err error
+	as, option := imaging.JPEG, imaging.JPEGQuality(quality)
 	if kind == "png" {
-		err = imaging.Encode(&b, img, imaging.PNG)
-	} else {
-		err = imaging.Encode(&b, img, imaging.JPEG, imaging.JPEGQuality(quality))
+		as, option = imaging.PNG, imaging.PNGCompressionLevel(png.DefaultCompression)
+		if size := img.Bounds().Size(); size.X*size.Y > quickly {
+			option = imaging.PNGCompressionLevel(png.BestSpeed)
+		}
 	}
-	out := describe(b.Bytes(), kind, img)
+	if err := imaging.Encode(&b, img, as, option); err != nil {
+		return nil, err
+	}
+	out := describe(b.Bytes(), kind, img.Bounds().Size())
 	out.Small = small
+	var err error
+	out.Thumb, err = thumbnail(img)
 	return out, err
+}
+
+// pixels is the most that a picture of a size has while it is made.
+func (r *Recipe) pixels(size image.Point) int {
+	most := min(size.X*size.Y, worked)
+	if ratio, shaping := ratios[r.Shape]; shaping && r.Pad {
+		for _, s := range []image.Point{size, {X: size.Y, Y: size.X}} { // whichever way it is turned
+			w, h := framed(s, ratio, true)
+			most = max(most, min(w*h, worked))
+		}
+	}
+	return max(most, r.Side*r.Side)
+}
+
+// kind is what a picture is made in.
+func (r *Recipe) kind(original string) string {
+	switch {
+	case r.Kind != "":
+		return r.Kind
+	case original == "png":
+		return "png"
+	}
+	return "jpeg"
+}
+
+// steps are what a recipe does, one after the other. small is told whether the
+// picture stays smaller than is wanted.
+func (r *Recipe) steps(kind string, most int, small *bool) []step {
+	var out []step
+	add := func(when bool, do func(image.Image) image.Image) {
+		if when {
+			out = append(out, func(img image.Image) (image.Image, error) { return do(img), nil })
+		}
+	}
+	add(r.Turn != 0, func(img image.Image) image.Image {
+		switch r.Turn { // imaging turns the other way
+		case 90:
+			return imaging.Rotate270(img)
+		case 180:
+			return imaging.Rotate180(img)
+		}
+		return imaging.Rotate90(img)
+	})
+	add(r.Mirror, func(img image.Image) image.Image { return imaging.FlipH(img) })
+	add(r.Crop != nil, func(img image.Image) image.Image { return imaging.Crop(img, r.Crop.in(img.Bounds().Size())) })
+	add(r.Brightness != 0, func(img image.Image) image.Image { return imaging.AdjustBrightness(img, float64(r.Brightness)) })
+	add(kind == "jpeg" || r.Pad || r.White || r.Caption != "", onWhite)
+	add(r.White, func(img image.Image) image.Image { return whitened(imaging.Clone(img)) })
+	ratio, shaping := ratios[r.Shape]
+	add(shaping, func(img image.Image) image.Image { return shaped(img, ratio, r.Pad) })
+	add(r.Side > 0, func(img image.Image) image.Image {
+		size := img.Bounds().Size()
+		longer := max(size.X, size.Y)
+		if *small = longer < r.Side && !r.Enlarge; !*small && longer != r.Side {
+			return sized(img, r.Side)
+		}
+		return img
+	})
+	if r.Caption != "" {
+		out = append(out, func(img image.Image) (image.Image, error) {
+			return captioned(imaging.Clone(img), r.Caption, r.At == "top")
+		})
+	}
+	add(most > 0, func(img image.Image) image.Image {
+		if size := img.Bounds().Size(); max(size.X, size.Y) > most {
+			return sized(img, most)
+		}
+		return img
+	})
+	return out
 }
 
 // in is a box in pixels of a picture's size; never empty.
@@ -172,16 +182,25 @@ func onWhite(img image.Image) image.Image {
 }
 
 // shaped brings a picture to a ratio: by white at its sides, or by cutting off
-// as much at one side as at the other.
+// as much at one side as at the other. Where white would make more pixels of it than
+// are worked on, it is brought smaller first.
 func shaped(img image.Image, ratio [2]int, pad bool) image.Image {
-	size := img.Bounds().Size()
-	w, h := size.X, size.X*ratio[1]/ratio[0] // as wide as it is
+	w, h := framed(img.Bounds().Size(), ratio, pad)
+	if !pad {
+		return imaging.CropCenter(img, w, h)
+	}
+	if pixels := w * h; pixels > worked {
+		img = smaller(img, pixels)
+		w, h = framed(img.Bounds().Size(), ratio, pad)
+	}
+	return imaging.PasteCenter(imaging.New(w, h, color.White), img)
+}
+
+// framed is the size of a picture brought to a ratio.
+func framed(size image.Point, ratio [2]int, pad bool) (w, h int) {
+	w, h = size.X, size.X*ratio[1]/ratio[0] // as wide as it is
 	if (h < size.Y) == pad {
 		w, h = size.Y*ratio[0]/ratio[1], size.Y // as high as it is
 	}
-	w, h = max(w, 1), max(h, 1)
-	if pad {
-		return imaging.PasteCenter(imaging.New(w, h, color.White), img)
-	}
-	return imaging.CropCenter(img, w, h)
+	return max(w, 1), max(h, 1)
 }

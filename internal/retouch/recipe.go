@@ -20,7 +20,7 @@ type Recipe struct {
 	White      bool   `json:"white,omitempty" doc:"The background, as far as it touches the edge, becomes white"`
 	Shape      string `json:"shape,omitempty" enum:",square,4:3,3:4"`
 	Pad        bool   `json:"pad,omitempty" doc:"The shape is reached by white at the sides; else by cutting off"`
-	Side       int    `json:"side,omitempty" minimum:"0" maximum:"6000" doc:"Pixels of the longer side; 0: as it comes"`
+	Side       int    `json:"side,omitempty" minimum:"0" maximum:"3000" doc:"Pixels of the longer side; 0: as it comes"`
 	Enlarge    bool   `json:"enlarge,omitempty" doc:"A smaller one is enlarged to the side; else it stays smaller"`
 	Caption    string `json:"caption,omitempty" maxLength:"80"`
 	At         string `json:"at,omitempty" enum:",top,bottom" doc:"Where the caption stands; bottom where left out"`
@@ -39,7 +39,7 @@ type Box struct {
 const whole = 10_000
 
 // MostSide is the longest side that a picture is made with, in pixels.
-const MostSide = 6000
+const MostSide = 3000
 
 // ratios are the shapes that a picture can be brought to, width to height.
 var ratios = map[string][2]int{"square": {1, 1}, "4:3": {4, 3}, "3:4": {3, 4}}

@@ -2,6 +2,7 @@ package retouch_test
 
 import (
 	"bytes"
+	"context"
 	"image"
 	"image/color"
 	"image/jpeg"
@@ -34,13 +35,13 @@ func photo(t require.TestingT, w, h int) *retouch.Picture {
 	}
 	var b bytes.Buffer
 	require.NoError(t, png.Encode(&b, img))
-	p, err := retouch.Read(b.Bytes())
+	p, err := retouch.Read(context.Background(), b.Bytes())
 	require.NoError(t, err)
 	return p
 }
 
 func made(t require.TestingT, p *retouch.Picture, r retouch.Recipe) (*retouch.Picture, image.Image) {
-	out, err := p.Make(&r, 0)
+	out, err := p.Make(context.Background(), &r, 0)
 	require.NoError(t, err)
 	img, kind, err := image.Decode(bytes.NewReader(out.Content))
 	require.NoError(t, err)
@@ -106,7 +107,7 @@ func TestABackgroundBecomesWhiteAndWhatItEnclosesStays(t *testing.T) {
 	}
 	var b bytes.Buffer
 	require.NoError(t, png.Encode(&b, img))
-	p, err := retouch.Read(b.Bytes())
+	p, err := retouch.Read(context.Background(), b.Bytes())
 	require.NoError(t, err)
 	_, got := made(t, p, retouch.Recipe{White: true})
 	is(t, got, 5, 5, white)
@@ -119,7 +120,7 @@ func TestWhatIsClearGoesOutOnWhiteWhereItMust(t *testing.T) {
 	img := image.NewNRGBA(image.Rect(0, 0, 40, 40))
 	var b bytes.Buffer
 	require.NoError(t, png.Encode(&b, img))
-	p, err := retouch.Read(b.Bytes())
+	p, err := retouch.Read(context.Background(), b.Bytes())
 	require.NoError(t, err)
 	out, got := made(t, p, retouch.Recipe{Kind: "jpeg"})
 	assert.Equal(t, "jpeg", out.Kind)
@@ -168,22 +169,22 @@ func TestWhatCantBeDoneIsSaid(t *testing.T) {
 		"over the edge":       {Crop: &retouch.Box{X: 6000, W: 6000, H: 100}},
 		"-100 to 100":         {Brightness: 101},
 		"square, 4:3 or 3:4":  {Shape: "round"},
-		"at most 6000 pixels": {Side: 6001},
+		"at most 3000 pixels": {Side: 3001},
 		"top or the bottom":   {At: "left"},
 		"jpeg or png":         {Kind: "gif"},
 		"80 characters":       {Caption: string(bytes.Repeat([]byte("a"), 81))},
 	} {
-		_, err := p.Make(&r, 0)
+		_, err := p.Make(context.Background(), &r, 0)
 		assert.ErrorContains(t, err, words)
 	}
 	for words, content := range map[string][]byte{"no picture": []byte("ref,title\n"), "broken": p.Content[:len(p.Content)/2]} {
-		_, err := retouch.Read(content)
+		_, err := retouch.Read(context.Background(), content)
 		assert.ErrorContains(t, err, words)
 	}
 	var b bytes.Buffer
-	require.NoError(t, png.Encode(&b, image.NewGray(image.Rect(0, 0, 10_000, 5_001))))
-	_, err := retouch.Read(b.Bytes())
-	assert.ErrorContains(t, err, "50 million are the most")
+	require.NoError(t, png.Encode(&b, image.NewGray(image.Rect(0, 0, 10_000, 2_501))))
+	_, err := retouch.Read(context.Background(), b.Bytes())
+	assert.ErrorContains(t, err, "25 million are the most")
 }
 
 // Telephones write pictures as they lie in the hand, with a note how to turn
@@ -192,7 +193,7 @@ func TestAPictureThatSaysHowItIsTurnedIsTurned(t *testing.T) {
 	var b bytes.Buffer
 	require.NoError(t, jpeg.Encode(&b, image.NewGray(image.Rect(0, 0, 60, 20)), nil))
 	turned := []byte("\xFF\xD8\xFF\xE1\x00\x22Exif\x00\x00MM\x00\x2A\x00\x00\x00\x08\x00\x01\x01\x12\x00\x03\x00\x00\x00\x01\x00\x06\x00\x00\x00\x00\x00\x00")
-	p, err := retouch.Read(append(turned, b.Bytes()[2:]...))
+	p, err := retouch.Read(context.Background(), append(turned, b.Bytes()[2:]...))
 	require.NoError(t, err)
 	assert.Equal(t, [2]int{20, 60}, [2]int{p.Width, p.Height})
 }
@@ -213,7 +214,7 @@ func TestRecipes(t *testing.T) {
 			r.Crop = &retouch.Box{X: x, Y: y, W: rapid.IntRange(1, 10_000-x).Draw(t, "cw"), H: rapid.IntRange(1, 10_000-y).Draw(t, "ch")}
 		}
 		out, _ := made(t, p, r)
-		again, err := p.Make(&r, 0)
+		again, err := p.Make(context.Background(), &r, 0)
 		require.NoError(t, err)
 		require.Equal(t, out.Digest, again.Digest)
 		if r.Side > 0 {
@@ -231,9 +232,9 @@ func TestRecipes(t *testing.T) {
 func BenchmarkSquareAndOneSize(b *testing.B) {
 	p := photo(b, 1600, 1200)
 	for b.Loop() {
-		read, err := retouch.Read(p.Content)
+		read, err := retouch.Read(context.Background(), p.Content)
 		require.NoError(b, err)
-		_, err = read.Make(&retouch.Recipe{Shape: "square", Pad: true, Side: 1000, Kind: "jpeg"}, 0)
+		_, err = read.Make(context.Background(), &retouch.Recipe{Shape: "square", Pad: true, Side: 1000, Kind: "jpeg"}, 0)
 		require.NoError(b, err)
 	}
 }

@@ -71,8 +71,8 @@ func (c *counter) Demands(context.Context, string, string) (json.RawMessage, err
 }
 
 // Upload implements place.Pictures.
-func (c *counter) Upload(_ context.Context, digest, _ string, content []byte) error {
-	return keepPicture(c.store, digest, content)
+func (c *counter) Upload(ctx context.Context, digest, _ string, content []byte) error {
+	return keepPicture(ctx, c.store, digest, content)
 }
 
 // HandOver implements place.Outlet: the lines are on the shelves when it returns, all
@@ -257,7 +257,7 @@ func (c *counter) pictures(tx store.Tx, named []string) ([]string, error) {
 		if err != nil {
 			return nil, err
 		}
-		if digest != "" && (hasPicture(c.store, digest) || copyPicture(c.store, digest)) {
+		if digest != "" && (hasPicture(c.store, digest) || copyPicture(tx.Context(), c.store, digest)) {
 			out = append(out, digest)
 		}
 	}

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"math"
@@ -67,8 +68,8 @@ func PutLooks(tx store.Tx, l Looks) error {
 }
 
 // KeepPicture keeps a picture for the shop's first page.
-func KeepPicture(s *store.Store, digest string, content []byte) error {
-	if err := keepPicture(s, digest, content); err != nil {
+func KeepPicture(ctx context.Context, s *store.Store, digest string, content []byte) error {
+	if err := keepPicture(ctx, s, digest, content); err != nil {
 		return fault.At("picture", "this is no picture that can be read: %v", err)
 	}
 	return nil

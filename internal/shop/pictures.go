@@ -2,6 +2,7 @@ package shop
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"image/jpeg"
@@ -26,16 +27,14 @@ func pictureFile(s *store.Store, digest, size string) string {
 }
 
 // keepPicture keeps a picture for the shop, small and large, in JPEG.
-func keepPicture(s *store.Store, digest string, content []byte) error {
-	p, err := retouch.Read(content)
-	if err != nil {
-		return fmt.Errorf("a picture for the shop: %w", err)
-	}
-	for size, side := range sides {
-		made, err := p.Make(&retouch.Recipe{Kind: "jpeg"}, side)
+func keepPicture(ctx context.Context, s *store.Store, digest string, content []byte) error {
+	from := &retouch.Picture{Content: content}
+	for _, size := range []string{"large", "small"} { // the small one is made of the large one
+		made, err := from.Make(ctx, &retouch.Recipe{Kind: "jpeg"}, sides[size])
 		if err != nil {
-			return err
+			return fmt.Errorf("a picture for the shop: %w", err)
 		}
+		from = made
 		light, err := lighter(made.Content)
 		if err != nil {
 			return err
@@ -66,9 +65,9 @@ func hasPicture(s *store.Store, digest string) bool {
 }
 
 // copyPicture copies one that was kept of a supplier; false where it can't be.
-func copyPicture(s *store.Store, digest string) bool {
+func copyPicture(ctx context.Context, s *store.Store, digest string) bool {
 	content, err := os.ReadFile(s.PictureFile(digest, false))
-	return err == nil && keepPicture(s, digest, content) == nil
+	return err == nil && keepPicture(ctx, s, digest, content) == nil
 }
 
 // writeWhole writes a file whole or not at all.

@@ -129,7 +129,7 @@ type Run struct {
 	Kind    string     `json:"kind"`
 	Title   string     `json:"title"`
 	Subject int64      `json:"subject" doc:"What the run works on: a feed, a send-out"`
-	State   string     `json:"state" enum:"queued,running,done,failed,stopped"`
+	State   string     `json:"state" enum:"queued,running,done,failed,stopped,set aside"`
 	Done    int64      `json:"done"`
 	Total   int64      `json:"total" doc:"0 while it isn't known"`
 	Note    string     `json:"note" doc:"What came of it, in a sentence"`

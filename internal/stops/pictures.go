@@ -15,11 +15,7 @@ func (d Deps) KeepPictureFiles(p *retouch.Picture) error {
 	if _, err := os.Stat(d.Store.PictureFile(p.Digest, true)); err == nil {
 		return nil
 	}
-	small, err := p.Thumbnail()
-	if err != nil {
-		return err
-	}
-	return errors.Join(replace(d.Store.PictureFile(p.Digest, false), p.Content), replace(d.Store.PictureFile(p.Digest, true), small))
+	return errors.Join(replace(d.Store.PictureFile(p.Digest, false), p.Content), replace(d.Store.PictureFile(p.Digest, true), p.Thumb))
 }
 
 // KeepPicture keeps a picture that no address gives; made tells whether it was

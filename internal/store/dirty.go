@@ -33,7 +33,7 @@ func (tx Tx) dirty(now time.Time, query string, args ...any) error {
 func (tx Tx) QueueReckoning(now time.Time) error {
 	var sites []Site
 	err := tx.db.Raw(`SELECT s.id, s.name FROM sites s WHERE EXISTS (SELECT 1 FROM dirties d WHERE d.site_id = s.id)
-		AND NOT EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'price' AND r.subject = s.id AND r.state = 'queued')
+		AND NOT EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'price' AND r.subject = s.id AND r.state IN ('queued', 'set aside'))
 			ORDER BY s.id`).Scan(&sites).Error
 	for i := 0; err == nil && i < len(sites); i++ {
 		err = tx.Queue(

@@ -840,6 +840,7 @@ type Run struct {
 	Done      int64
 	Total     int64
 	Tries     int64
+	Falls     int64 // how often the program ended by its own doing while it went on
 	Note      string
 	Error     string
 	Due       int64 // not before, Unix milliseconds; 0: at once
@@ -855,7 +856,11 @@ const (
 	RunDone    = "done"
 	RunFailed  = "failed"
 	RunStopped = "stopped"
+	RunAside   = "set aside" // the program fell twice while it went on: it waits for a person
 )
+
+// mostFalls is how often the program may fall while a run goes on before it is set aside.
+const mostFalls = 2
 
 // Over tells whether nothing more will come of the run.
 func (r *Run) Over() bool { return r.State != RunQueued && r.State != RunRunning }

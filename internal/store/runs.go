@@ -39,17 +39,17 @@ const inList = " IN (SELECT value FROM json_each(?))"
 func Lane(kind string, id int64) string { return kind + "/" + strconv.FormatInt(id, 10) }
 
 // Queue keeps a run to be done, in the transaction of what it is for: either
-// both are there or neither. Of a run with Once, no second waits; r is the one
-// that does.
+// both are there or neither. Of a run with Once, no second waits, nor is one queued
+// beside one that is set aside; r is the one that is there.
 func (tx Tx) Queue(r *Run) error {
 	if r.Once {
 		var waiting Run
-		res := tx.db.Where("kind = ? AND subject = ? AND once AND state = ?", r.Kind, r.Subject, RunQueued).Limit(1).Find(&waiting)
+		res := tx.db.Where("kind = ? AND subject = ? AND once AND state IN ?", r.Kind, r.Subject, []string{RunQueued, RunAside}).Limit(1).Find(&waiting)
 		if res.Error != nil {
 			return res.Error
 		}
 		if res.RowsAffected > 0 {
-			if r.Due < waiting.Due || r.Urgent && !waiting.Urgent {
+			if waiting.State == RunQueued && (r.Due < waiting.Due || r.Urgent && !waiting.Urgent) {
 				waiting.Due, waiting.Urgent = min(r.Due, waiting.Due), r.Urgent || waiting.Urgent
 				if err := tx.db.Save(&waiting).Error; err != nil {
 					return err
@@ -73,7 +73,10 @@ func (tx Tx) Queue(r *Run) error {
 // a moment. due is the real time; false: there is none.
 func (s *Store) ClaimRun(ctx context.Context, busy []string, due, since time.Time) (Run, bool, error) {
 	lanes := textList(busy)
-	const next = ` FROM runs WHERE state = 'queued' AND due <= ? AND lane NOT IN (SELECT value FROM json_each(?))`
+	// Of runs during which the program fell one is tried at a time, so that the next
+	// fall tells which of them is the reason.
+	const next = ` FROM runs WHERE state = 'queued' AND due <= ? AND lane NOT IN (SELECT value FROM json_each(?))
+		AND (falls = 0 OR NOT EXISTS (SELECT 1 FROM runs r WHERE r.state = 'running' AND r.falls > 0))`
 	var waits int64
 	// Looked at first, since most wakings find nothing and need not write.
 	if err := s.read.WithContext(ctx).
@@ -110,7 +113,7 @@ func (s *Store) KeepRun(ctx context.Context, r *Run, now time.Time) error {
 	if r.State == RunQueued {
 		err := s.write.WithContext(ctx).
 			Raw("UPDATE runs SET state = CASE WHEN "+anotherWaits+" THEN 'done' ELSE 'queued' END, done = ?, total = ?, tries = ?, "+
-				"note = ?, due = ? WHERE id = ? RETURNING state",
+				"falls = 0, note = ?, due = ? WHERE id = ? RETURNING state",
 				r.Done, r.Total, r.Tries, r.Note, r.Due, r.ID).Scan(&r.State).Error
 		if err != nil || r.State == RunQueued {
 			return err
@@ -132,11 +135,36 @@ func (s *Store) StopQueued(ctx context.Context, id int64, now time.Time) (Run, b
 	return r, res.Error == nil && r.ID != 0, res.Error
 }
 
-// RequeueRuns puts the runs that a crash cut short back in their places.
-func (s *Store) RequeueRuns(ctx context.Context, now time.Time) error {
+// RequeueRuns puts the runs that an end of the program cut short back in their places.
+// fell says that it ended by its own doing: a run that went on twice as it did is set
+// aside.
+func (s *Store) RequeueRuns(ctx context.Context, now time.Time, fell bool) error {
+	if fell {
+		err := s.write.WithContext(ctx).Exec("UPDATE runs SET falls = falls + 1, state = iif(falls + 1 < ?, state, ?), ended_at = iif(falls + 1 < ?, ended_at, ?), "+
+			"error = iif(falls + 1 < ?, error, ?) WHERE state = 'running'", mostFalls, RunAside, mostFalls, now, mostFalls,
+			"the program ended twice while this went on; it is not taken up again by itself").Error
+		if err != nil {
+			return err
+		}
+	}
 	return s.write.WithContext(ctx).
 		Exec("UPDATE runs SET state = CASE WHEN "+anotherWaits+" THEN 'done' ELSE 'queued' END, ended_at = CASE WHEN "+anotherWaits+" "+
 			"THEN ? END WHERE state = 'running'", now).Error
+}
+
+// TryAside has a run that was set aside tried again; false where it isn't set aside.
+func (s *Store) TryAside(ctx context.Context, id int64) (Run, bool, error) {
+	var r Run
+	res := s.write.WithContext(ctx).
+		Raw("UPDATE runs SET state = 'queued', falls = 0, error = '', due = 0, ended_at = NULL WHERE id = ? AND state = ? RETURNING *", id, RunAside).
+		Scan(&r)
+	return r, res.Error == nil && r.ID != 0, res.Error
+}
+
+// RunsAside are the runs that are set aside.
+func (s *Store) RunsAside(ctx context.Context) ([]Run, error) {
+	var out []Run
+	return out, s.read.WithContext(ctx).Where("state = ?", RunAside).Order("id").Find(&out).Error
 }
 
 // UnfinishedRuns are the runs that wait or go on, in their order.
@@ -149,11 +177,15 @@ func (s *Store) UnfinishedRuns(ctx context.Context) ([]Run, error) {
 // LastRuns lists the newest runs that are over.
 func (s *Store) LastRuns(ctx context.Context, n int) ([]Run, error) {
 	var out []Run
-	err := s.read.WithContext(ctx).Where("state NOT IN ?", []string{RunQueued, RunRunning}).Order("id DESC").Limit(n).Find(&out).Error
+	err := s.read.WithContext(ctx).Where("state NOT IN ?", []string{RunQueued, RunRunning, RunAside}).Order("id DESC").Limit(n).Find(&out).Error
 	return out, err
 }
 
-// RunAlive tells whether a run of a kind waits or goes on for a subject.
+// alive is the condition that a run waits, goes on, or is set aside until somebody has
+// it tried again: no other is begun in its place.
+const alive = "state IN ('queued', 'running', '" + RunAside + "')"
+
+// RunAlive tells whether a run of a kind waits, goes on or is set aside for a subject.
 func (s *Store) RunAlive(ctx context.Context, kind string, subject int64) (bool, error) {
 	return runAlive(s.read.WithContext(ctx), kind, subject)
 }
@@ -165,7 +197,7 @@ func (tx Tx) RunAlive(kind string, subject int64) (bool, error) {
 
 func runAlive(db *gorm.DB, kind string, subject int64) (bool, error) {
 	var n int64
-	err := db.Raw("SELECT count(*) FROM runs WHERE kind = ? AND subject = ? AND state IN ('queued', 'running')", kind, subject).
+	err := db.Raw("SELECT count(*) FROM runs WHERE kind = ? AND subject = ? AND "+alive, kind, subject).
 		Scan(&n).Error
 	return n > 0, err
 }

@@ -17,7 +17,7 @@ const (
 )
 
 // sendAlive tells of a send-out o whether a run is at it.
-const sendAlive = "EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'send' AND r.subject = o.id AND r.state IN ('queued', 'running'))"
+const sendAlive = "EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'send' AND r.subject = o.id AND r." + alive + ")"
 
 // Sendables are listings that may go out as new offers: those with the ids, or
 // all that are ready where ids is nil. Refused ones go only by their id; none
@@ -462,7 +462,7 @@ func (o *SendOutRow) Overdue(now time.Time) bool {
 }
 
 const sendOutColumns = `o.id, s.name AS site, o.state, o.batch, o.error, o.plan_id, o.perhaps, ` + sendAlive + ` AS alive,
-	EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'follow' AND r.subject = s.marketplace_id AND r.state IN ('queued', 'running')) AS followed,
+	EXISTS (SELECT 1 FROM runs r WHERE r.kind = 'follow' AND r.subject = s.marketplace_id AND r.` + alive + `) AS followed,
 	o.tries, o.sender, o.alone, o.undoes, o.again_at, o.paused, o.created_at, o.sent_at, o.overdue_at, o.done_at,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id) AS lines,
 	(SELECT count(*) FROM send_lines x WHERE x.send_out_id = o.id AND x.state IN ('waiting', 'sent')) AS waiting,

@@ -140,7 +140,7 @@ func (s *Store) FeedNamed(ctx context.Context, sourceID int64, name string) (boo
 func (tx Tx) FeedsWithoutRun(kind string) ([]Feed, error) {
 	var out []Feed
 	err := tx.db.Where("state = ? AND NOT EXISTS (SELECT 1 FROM runs r WHERE r.kind = ? AND r.subject = feeds.id "+
-		"AND r.state IN ('queued', 'running'))", FeedReading, kind).
+		"AND r."+alive+")", FeedReading, kind).
 		Order("id").
 		Find(&out).Error
 	return out, err

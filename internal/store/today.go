@@ -124,7 +124,7 @@ var tidying = map[string][]string{
 		"DELETE FROM send_outs WHERE id IN (SELECT o.id FROM send_outs o WHERE o.state = 'done' AND o.done_at < ? " +
 			"AND NOT EXISTS (SELECT 1 FROM send_lines x WHERE x.send_out_id = o.id AND x.state = 'unknown') LIMIT 10)",
 	},
-	"runs":     {"DELETE FROM runs WHERE state NOT IN ('queued', 'running') AND ended_at < ?"},
+	"runs":     {"DELETE FROM runs WHERE state NOT IN ('queued', 'running', 'set aside') AND ended_at < ?"},
 	"audit":    {"DELETE FROM audits WHERE at < ?"},
 	"answers":  {"DELETE FROM answers WHERE at < ?"},
 	"sessions": {"DELETE FROM sessions WHERE seen_at < ?", "DELETE FROM shop_baskets WHERE seen_at < ?"},

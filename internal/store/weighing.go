@@ -16,6 +16,7 @@ import (
 	"gorm.io/gorm/clause"
 
 	"easymargin/core/sieve"
+	"easymargin/internal/fault"
 )
 
 // WeighRow is a match with its entry and its supplier product, as one listing of
@@ -342,8 +343,8 @@ func (s *Store) Sift(ctx context.Context, q Sifted, p Page) (List[SiftedRow], er
 		err = cmp.Or(count(), page())
 	default: // two looks at all of them, beside each other
 		var both errgroup.Group
-		both.Go(count)
-		both.Go(page)
+		both.Go(func() error { return fault.Caught(count) })
+		both.Go(func() error { return fault.Caught(page) })
 		err = both.Wait()
 	}
 	if err != nil || len(ids) == 0 {

@@ -138,6 +138,7 @@ var needs = map[string]actor.Role{
 	"DELETE /api/rules/{id}":                   actor.Prepare,
 	"POST /api/rules/{id}/move":                actor.Prepare,
 	"POST /api/runs/{id}/stop":                 actor.Prepare,
+	"POST /api/runs/{id}/again":                actor.Prepare,
 	"POST /api/set-asides/{id}/mend":           actor.Prepare,
 	"POST /api/sieves":                         actor.Prepare,
 	"DELETE /api/sieves/{id}":                  actor.Prepare,

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"easymargin/internal/actor"
+	"easymargin/internal/fault"
 	"easymargin/internal/store"
 )
 
@@ -93,9 +94,10 @@ func New(s *store.Store, clock, now func() time.Time, notify func(store.Run)) *Q
 // Handle says how a kind of run is done. All kinds are named before Start.
 func (q *Queue) Handle(kind string, h Handler) { q.kinds[kind] = h }
 
-// Start begins to do what waits, with what a crash cut short in its old place.
-func (q *Queue) Start(ctx context.Context) error {
-	if err := q.store.RequeueRuns(ctx, q.now()); err != nil {
+// Start begins to do what waits, with what an end of the program cut short in its old
+// place. fell says that it ended by its own doing: what went on then is suspected of it.
+func (q *Queue) Start(ctx context.Context, fell bool) error {
+	if err := q.store.RequeueRuns(ctx, q.now(), fell); err != nil {
 		return fmt.Errorf("taking up unfinished runs: %w", err)
 	}
 	q.mu.Lock()
@@ -207,19 +209,13 @@ func (q *Queue) do(ctx context.Context, r store.Run) {
 	q.notify(r)
 }
 
-// guarded turns a panic of one run into its failure: the others go on.
-func (q *Queue) guarded(ctx context.Context, t *Task) (err error) {
-	defer func() {
-		if p := recover(); p != nil {
-			slog.Error("run panicked", "run", t.ID, "kind", t.Kind, "panic", p)
-			err = fmt.Errorf("this run broke off for a reason of our own making (%v); nothing was half done", p)
-		}
-	}()
+// guarded does a run; a panic of it is its failure, and the others go on.
+func (q *Queue) guarded(ctx context.Context, t *Task) error {
 	do, ok := q.kinds[t.Kind]
 	if !ok {
 		return fmt.Errorf("no kind of run is called %q", t.Kind)
 	}
-	return do(ctx, t)
+	return fault.Caught(func() error { return do(ctx, t) })
 }
 
 func (q *Queue) progress(id, done, total int64) {
@@ -275,6 +271,17 @@ func (q *Queue) Stop(ctx context.Context, id int64) (bool, error) {
 		return false, nil
 	}
 	g.cancel()
+	return true, nil
+}
+
+// TryAgain has a run that was set aside tried again; false where it isn't set aside.
+func (q *Queue) TryAgain(ctx context.Context, id int64) (bool, error) {
+	r, aside, err := q.store.TryAside(ctx, id)
+	if err != nil || !aside {
+		return false, err
+	}
+	q.notify(r)
+	q.Wake()
 	return true, nil
 }
 

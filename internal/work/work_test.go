@@ -37,7 +37,7 @@ func start(t *testing.T, s *store.Store, k kinds) (*work.Queue, chan store.Run) 
 	for name, h := range k {
 		q.Handle(name, h)
 	}
-	require.NoError(t, q.Start(t.Context()))
+	require.NoError(t, q.Start(t.Context(), false))
 	t.Cleanup(q.Close)
 	return q, over
 }
@@ -119,7 +119,7 @@ func TestTheOrderIsTheSameAfterARestart(t *testing.T) {
 		<-ctx.Done()
 		return ctx.Err()
 	})
-	require.NoError(t, q.Start(t.Context()))
+	require.NoError(t, q.Start(t.Context(), false))
 	var runs []store.Run
 	for i := range int64(12) {
 		runs = append(runs, store.Run{Kind: "send", Subject: i + 1})
@@ -211,7 +211,7 @@ func TestOnceWaitsOnce(t *testing.T) {
 	require.NoError(t, err)
 	require.True(t, ok)
 	add(t, s, store.Run{Kind: "price", Subject: 1, Once: true})
-	require.NoError(t, s.RequeueRuns(t.Context(), time.Now()), "the one that waits does what the one that was cut short would")
+	require.NoError(t, s.RequeueRuns(t.Context(), time.Now(), false), "the one that waits does what the one that was cut short would")
 	runs, err = s.UnfinishedRuns(t.Context())
 	require.NoError(t, err)
 	assert.Len(t, runs, 2)
@@ -249,4 +249,61 @@ func TestARunIsThereWithWhatItIsFor(t *testing.T) {
 	add(t, s, store.Run{Kind: "send", Subject: 7})
 	assert.Equal(t, int64(7), (<-over).Subject)
 	assert.Empty(t, over)
+}
+
+// A run during which the program fell twice is not taken up a third time: it is set
+// aside with what waits besides it done, nothing like it is begun, and a person can have
+// it tried again. How often the program was ended by somebody else doesn't matter.
+func TestARunThatTookTheProgramDownTwiceIsSetAside(t *testing.T) {
+	s := data(t)
+	ends := func(fell bool, again bool) (begun []string) { // the program, from its start to its end
+		over := make(chan string, 10)
+		q := work.New(s, time.Now, time.Now, func(store.Run) {})
+		for _, kind := range []string{"bad", "good"} {
+			q.Handle(kind, func(ctx context.Context, _ *work.Task) error {
+				over <- kind
+				if kind == "bad" {
+					<-ctx.Done()
+				}
+				return ctx.Err()
+			})
+		}
+		require.NoError(t, q.Start(t.Context(), fell))
+		if again {
+			aside, err := s.RunsAside(t.Context())
+			require.NoError(t, err)
+			require.Len(t, aside, 1)
+			ok, err := q.TryAgain(t.Context(), aside[0].ID)
+			require.NoError(t, err)
+			assert.True(t, ok)
+			ok, err = q.TryAgain(t.Context(), aside[0].ID)
+			require.NoError(t, err)
+			assert.False(t, ok, "it is tried already")
+		}
+		add(t, s, store.Run{Kind: "good"})
+		for len(begun) == 0 || begun[len(begun)-1] != "good" {
+			begun = append(begun, <-over)
+		}
+		q.Close() // as a fall would leave it
+		return begun
+	}
+	add(t, s, store.Run{Kind: "bad", Subject: 5, Once: true})
+	assert.Equal(t, []string{"bad", "good"}, ends(false, false))
+	for range 5 {
+		assert.Equal(t, []string{"bad", "good"}, ends(false, false), "it was ended from outside")
+	}
+	assert.Equal(t, []string{"bad", "good"}, ends(true, false), "once can be chance")
+	assert.Equal(t, []string{"good"}, ends(true, false))
+	aside, err := s.RunsAside(t.Context())
+	require.NoError(t, err)
+	require.Len(t, aside, 1)
+	assert.Contains(t, aside[0].Error, "twice")
+	alive, err := s.RunAlive(t.Context(), "bad", 5)
+	require.NoError(t, err)
+	assert.True(t, alive, "nothing is begun in its place")
+	again := add(t, s, store.Run{Kind: "bad", Subject: 5, Once: true})
+	assert.Equal(t, aside[0].ID, again[0].ID, "nor beside it")
+	assert.Equal(t, []string{"good"}, ends(false, false))
+	assert.Equal(t, []string{"bad", "good"}, ends(false, true))
+	assert.Equal(t, []string{"bad", "good"}, ends(true, false), "it is counted anew")
 }

@@ -63,10 +63,10 @@ func (st *Stop) shopOperations(api huma.API) {
 			return stops.Said(st.SetShop(ctx, in.IfMatch, in.Body))
 		})
 	stops.Upload(api, "/api/sites/{id}/shop-picture", "shop-picture", "Keep a picture for the shop's first page: the body is the picture. The answer is what it is called", mostShopPicture,
-		func(_ context.Context, _ int64, _ string, raw []byte) (shopPicture, error) {
+		func(ctx context.Context, _ int64, _ string, raw []byte) (shopPicture, error) {
 			sum := sha256.Sum256(raw)
 			digest := hex.EncodeToString(sum[:])
-			return shopPicture{digest}, shop.KeepPicture(st.Store, digest, raw)
+			return shopPicture{digest}, shop.KeepPicture(ctx, st.Store, digest, raw)
 		})
 }
 

@@ -93,7 +93,7 @@ func (st *Stop) Pictures(ctx context.Context, id int64) (PictureDesk, error) {
 
 // AddPicture keeps a picture that a person brought.
 func (st *Stop) AddPicture(ctx context.Context, content []byte) (OriginalPicture, error) {
-	p, err := retouch.Read(content)
+	p, err := retouch.Read(ctx, content)
 	if err != nil {
 		return OriginalPicture{}, fault.New(fault.Invalid, "%v", err)
 	}
@@ -116,7 +116,7 @@ func (st *Stop) FetchPicture(ctx context.Context, address string) (OriginalPictu
 	return out, st.Store.Do(ctx, func(tx store.Tx) error { return tx.PutPictureAddress(address, out.Digest) })
 }
 
-// original reads a kept picture.
+// original is a kept picture, as it was kept.
 func (st *Stop) original(tx store.Tx, digest string) (store.Picture, *retouch.Picture, error) {
 	row, err := tx.PictureKeptAs(digest)
 	if err != nil {
@@ -129,11 +129,7 @@ func (st *Stop) original(tx store.Tx, digest string) (store.Picture, *retouch.Pi
 	if err != nil {
 		return row, nil, err
 	}
-	p, err := retouch.Read(content)
-	if err != nil {
-		return row, nil, fault.New(fault.Invalid, "%v", err)
-	}
-	return row, p, nil
+	return row, &retouch.Picture{Content: content, Digest: row.Digest, Kind: row.Kind, Width: int(row.Width), Height: int(row.Height)}, nil
 }
 
 // lookSide is the longest side of a picture that is only looked at, in pixels.
@@ -152,7 +148,11 @@ func (st *Stop) Look(ctx context.Context, digest string, recipe []byte) (*retouc
 	if err != nil {
 		return nil, err
 	}
-	return p.Make(&r, lookSide)
+	out, err := p.Make(ctx, &r, lookSide)
+	if err != nil {
+		return nil, fault.New(fault.Invalid, "%v", err)
+	}
+	return out, nil
 }
 
 // made makes what goes out of some choices, and keeps it.
@@ -180,9 +180,11 @@ func (st *Stop) made(ctx context.Context, site *store.Site, list []PictureChoice
 			return nil, fault.At(at, "picture %d stands there twice", i+1)
 		}
 		seen[string(key)] = true
-		work.Go(func() (err error) {
-			out[i], err = st.makeOne(bound, c)
-			return err
+		work.Go(func() error {
+			return fault.Caught(func() (err error) {
+				out[i], err = st.makeOne(bound, c)
+				return err
+			})
 		})
 	}
 	return out, work.Wait()
@@ -200,7 +202,7 @@ func (st *Stop) makeOne(ctx context.Context, c *PictureChoice) (reckon.Chosen, e
 		return reckon.Chosen{}, err
 	}
 	x := reckon.SuppliersPicture(&row)
-	made, err := p.Make(&c.Recipe, 0)
+	made, err := p.Make(ctx, &c.Recipe, 0)
 	if err != nil {
 		return x, fault.New(fault.Invalid, "%v", err)
 	}

@@ -186,7 +186,7 @@ func (st *Stop) pour(
 			now = part{}
 			return nil
 		}
-		err := file.Read(reading, func(r *feed.Row) error {
+		take := func(r *feed.Row) error {
 			now.rows = append(now.rows, r)
 			if len(r.Problems) > 0 || reading.Update {
 				now.cells = append(now.cells, r.Cells())
@@ -197,7 +197,8 @@ func (st *Stop) pour(
 				return nil
 			}
 			return flush()
-		})
+		}
+		err := fault.Caught(func() error { return file.Read(reading, take) })
 		if err == nil && len(now.rows) > 0 {
 			err = flush()
 		}

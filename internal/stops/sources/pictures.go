@@ -142,7 +142,7 @@ func (st *Stop) fetchPicture(ctx context.Context, p *store.Picture, least int64)
 	if _, err := st.Fetcher.Get(ctx, fetch.Request{Address: p.URL}, w, nil); err != nil {
 		return err
 	}
-	x, err := retouch.Read(b.Bytes())
+	x, err := retouch.Read(ctx, b.Bytes())
 	if err != nil {
 		return err
 	}

@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/fault"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -126,7 +127,7 @@ func (st *Stop) Operations(api huma.API) {
 		http.MethodGet,
 		"/api/runs",
 		"runs",
-		"Runs under way, then those that wait, then the newest that are over",
+		"Runs that are set aside, those under way, then those that wait, then the newest that are over",
 		func(ctx context.Context, _ *stops.None) ([]stops.Run, error) {
 			live, err := st.Queue.Live(ctx)
 			if err != nil {
@@ -135,9 +136,13 @@ func (st *Stop) Operations(api huma.API) {
 			slices.SortStableFunc(live, func(a, b store.Run) int { // what is under way stands before what waits for its turn
 				return cmp.Compare(b.State, a.State)
 			})
+			aside, err := st.Store.RunsAside(ctx)
+			if err != nil {
+				return nil, err
+			}
 			past, err := st.Store.LastRuns(ctx, 30)
 			out := []stops.Run{}
-			for _, r := range append(live, past...) {
+			for _, r := range slices.Concat(aside, live, past) {
 				out = append(out, stops.RunOf(r))
 			}
 			return out, err
@@ -151,6 +156,20 @@ func (st *Stop) Operations(api huma.API) {
 		"Stop a run",
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			ok, err := st.Queue.Stop(ctx, in.ID)
+			return stops.Done{OK: ok}, err
+		},
+	)
+	stops.Op(
+		api,
+		http.MethodPost,
+		"/api/runs/{id}/again",
+		"try-run-again",
+		"Have a run tried again that is set aside because the program ended twice while it went on",
+		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
+			ok, err := st.Queue.TryAgain(ctx, in.ID)
+			if err == nil && !ok {
+				err = fault.New(fault.Conflict, "this run isn't set aside any more; it was tried again, or there is no such run")
+			}
 			return stops.Done{OK: ok}, err
 		},
 	)

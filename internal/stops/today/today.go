@@ -58,6 +58,19 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 	if err := st.planItems(ctx, put); err != nil {
 		return nil, err
 	}
+	aside, err := st.Store.RunsAside(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range aside {
+		put(1, TodayItem{
+			Kind:   "set aside",
+			Words:  "“" + r.Title + "” is set aside",
+			More:   "The program ended twice while it went on, so it isn't tried again by itself, and nothing like it either. Everything else goes on.",
+			Action: "See it",
+			Link:   "/?runs=open",
+		})
+	}
 	put(c.Tasks, TodayItem{
 		Kind:   "tasks",
 		Words:  stops.Plural(c.Tasks, "thing is to be done by hand", "things are to be done by hand"),

@@ -7,7 +7,8 @@ type Event = { run?: Run; topics?: string[] };
 /** News is an event of the server's, or that nobody listened for a while. */
 type News = Event | "missed";
 
-export const isOver = (r: Run) => r.state === "done" || r.state === "failed" || r.state === "stopped";
+export const isOver = (r: Run) =>
+  r.state === "done" || r.state === "failed" || r.state === "stopped" || r.state === "set aside";
 
 const name = "easymargin-events";
 

@@ -2271,10 +2271,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Runs under way, then those that wait, then the newest that are over */
+        /** Runs that are set aside, those under way, then those that wait, then the newest that are over */
         get: operations["runs"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a run tried again that is set aside because the program ended twice while it went on */
+        post: operations["try-run-again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7873,7 +7890,7 @@ export interface components {
             /** Format: date-time */
             started: string | null;
             /** @enum {string} */
-            state: "queued" | "running" | "done" | "failed" | "stopped";
+            state: "queued" | "running" | "done" | "failed" | "stopped" | "set aside";
             /**
              * Format: int64
              * @description What the run works on: a feed, a send-out
@@ -14193,6 +14210,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-run-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */

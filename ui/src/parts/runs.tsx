@@ -1,9 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { api, read } from "../api/client";
 import { isOver, type Run } from "../api/events";
 import { useDo, useRuns } from "../api/queries";
-import { Button, Word } from "./controls";
+import { Button, Trouble, Word } from "./controls";
 import { useKeys } from "./keys";
 import { time } from "./when";
 
@@ -54,12 +55,29 @@ function Left({ run }: { run: Run }) {
 /** Runs shows what goes on in the background; opened, also what was done last. */
 export function Runs() {
   const { data } = useRuns();
-  const [open, setOpen] = useState(false);
+  const [params, setParams] = useSearchParams();
+  const open = params.get("runs") === "open";
+  const setOpen = (on: boolean) =>
+    setParams(
+      (p) => {
+        if (on) p.set("runs", "open");
+        else p.delete("runs");
+        return p;
+      },
+      { replace: true },
+    );
   const stop = useDo((id: number) => read(api.POST("/api/runs/{id}/stop", { params: { path: { id } } })), "runs");
+  const again = useDo(
+    (id: number) => read(api.POST("/api/runs/{id}/again", { params: { path: { id } } })),
+    "runs",
+    "today",
+  );
   useKeys({ Escape: () => setOpen(false) }, open, [["Esc", "close the runs"]]);
   const runs = data ?? [];
+  const aside = runs.filter((r) => r.state === "set aside");
   const live = runs.filter((r) => !isOver(r));
-  const failed = runs.find(isOver)?.state === "failed";
+  const past = runs.filter((r) => isOver(r) && r.state !== "set aside");
+  const failed = past[0]?.state === "failed";
   return (
     <chakra.div position="relative">
       <Button look="plain" size="small" aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -71,7 +89,9 @@ export function Runs() {
             <Progress key={live[0].id} run={live[0]} brief />
           </>
         ) : (
-          <chakra.span color={failed ? "loss" : "quiet"}>{failed ? "A run failed" : "Runs"}</chakra.span>
+          <chakra.span color={aside.length || failed ? "loss" : "quiet"}>
+            {aside.length ? "A run is set aside" : failed ? "A run failed" : "Runs"}
+          </chakra.span>
         )}
       </Button>
       {open && (
@@ -91,7 +111,8 @@ export function Runs() {
           p="3"
         >
           {runs.length === 0 && <chakra.div color="quiet">Nothing has run yet.</chakra.div>}
-          {[...live, ...runs.filter(isOver).slice(0, 14)].map((r) => (
+          <Trouble error={again.error} />
+          {[...aside, ...live, ...past.slice(0, 14)].map((r) => (
             <chakra.div key={r.id} py="1.5" borderBottomWidth="1px" borderColor="hair">
               <chakra.div display="flex" gap="2" alignItems="center">
                 <chakra.span flex="1" fontWeight="600" truncate>
@@ -99,10 +120,15 @@ export function Runs() {
                 </chakra.span>
                 {isOver(r) ? (
                   <>
-                    <Word tone={r.state === "failed" ? "bad" : undefined}>{r.state}</Word>
+                    <Word tone={r.state === "failed" || r.state === "set aside" ? "bad" : undefined}>{r.state}</Word>
                     <chakra.span color="quiet" fontSize="12px">
                       {time(r.ended)}
                     </chakra.span>
+                    {r.state === "set aside" && (
+                      <Button size="small" disabled={again.isPending} onClick={() => again.mutate(r.id)}>
+                        Try it again
+                      </Button>
+                    )}
                   </>
                 ) : (
                   <>

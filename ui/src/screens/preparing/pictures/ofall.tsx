@@ -56,7 +56,7 @@ export function PicturesOfAll({ ids, onDone }: Props) {
           inputMode="numeric"
           placeholder="as it is"
           value={r.side || ""}
-          onChange={(e) => put({ side: Math.min(6000, Number(e.target.value.replace(/\D/g, ""))) })}
+          onChange={(e) => put({ side: Math.min(3000, Number(e.target.value.replace(/\D/g, ""))) })}
         />
       </label>
       <chakra.label display="flex" gap="2" alignItems="center">

@@ -113,7 +113,7 @@ export function Retouch({ c, title, noMarks, side, cropping, onCrop, onTurn }: P
                 inputMode="numeric"
                 placeholder="as it is"
                 value={r.side || ""}
-                onChange={(e) => put({ side: Math.min(6000, Number(e.target.value.replace(/\D/g, ""))) })}
+                onChange={(e) => put({ side: Math.min(3000, Number(e.target.value.replace(/\D/g, ""))) })}
               />
               pixels
               {(r.side ?? 0) > 0 && (
