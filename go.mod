@@ -3,6 +3,7 @@ module easymargin
 go 1.26.0
 
 require (
+	code.dny.dev/ssrf v0.3.0
 	github.com/PuerkitoBio/goquery v1.13.0
 	github.com/alexedwards/argon2id v1.0.0
 	github.com/cenkalti/backoff/v5 v5.0.3

@@ -37,6 +37,7 @@ func TestAPageIsHandedInFromWhereAPersonIs(t *testing.T) {
 	t.Cleanup(supplier.Close)
 	s := open(t, p, "/sources")
 	s.press("One page")
+	s.press("Make the bookmark")
 	link, err := s.MustElement("a[href^='javascript:']").Attribute("href")
 	require.NoError(t, err)
 	code, err := url.PathUnescape(strings.TrimPrefix(*link, "javascript:"))

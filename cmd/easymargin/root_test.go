@@ -231,7 +231,10 @@ func TestAPasswordIsGivenAnew(t *testing.T) {
 	require.NoError(t, err)
 	_, err = team.Join(t.Context(), people.PersonText{Name: "Wren", Role: "look", Active: true, Password: "salt and sand"})
 	require.NoError(t, err)
-	token, err := team.Enter(t.Context(), actor.Who{Person: 2, Name: "Wren", Role: actor.Look}, "a browser")
+	wren := actor.Who{Person: 2, Name: "Wren", Role: actor.Look}
+	token, _, err := team.Enter(t.Context(), wren, "a browser", "")
+	require.NoError(t, err)
+	script, err := team.Give(actor.Enter(t.Context(), wren), people.TokenText{Name: "nightly", Scope: "look"})
 	require.NoError(t, err)
 	require.NoError(t, s.Close())
 
@@ -241,6 +244,7 @@ func TestAPasswordIsGivenAnew(t *testing.T) {
 	assert.NotContains(t, out, "from the shell")
 	for want, args := range map[string][]string{
 		`nobody called "Tern" works here`: {"password", "--data", dir, "Tern"},
+		"say whose password":              {"password", "--data", dir},
 		"8 characters or more":            {"password", "--data", dir, "owner"},
 		"there is no folder":              {"password", "--data", dir + "/none"},
 	} {
@@ -258,6 +262,8 @@ func TestAPasswordIsGivenAnew(t *testing.T) {
 	after := house.New(house.Options{Store: s}).People
 	_, known := after.ByCookie(t.Context(), token)
 	assert.False(t, known, "her log-in has ended")
+	_, known = after.ByToken(t.Context(), script.Token)
+	assert.False(t, known, "and her token")
 	try := func(name, password string) error {
 		_, err := after.Check(t.Context(), people.Try{From: name + password, Name: name, Password: password})
 		return err

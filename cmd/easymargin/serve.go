@@ -6,20 +6,25 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"net/netip"
 	"os"
 	"os/signal"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"syscall"
 	"time"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/net/netutil"
 
 	"easymargin/demo"
 	"easymargin/internal/crash"
+	"easymargin/internal/edge"
 	"easymargin/internal/house"
 	"easymargin/internal/sim"
+	"easymargin/internal/stops"
 	"easymargin/internal/store"
 	"easymargin/internal/web"
 )
@@ -28,7 +33,7 @@ const defaultAddr = "127.0.0.1:8640"
 
 func serveCommand() *cobra.Command {
 	var dir, addr, cert, key string
-	var hosts, allow, shopHosts []string
+	var hosts, allow, shopHosts, proxies, folders []string
 	var shop string
 	pictures := true
 	c := &cobra.Command{Use: "serve", Short: "Run the application", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
@@ -49,6 +54,8 @@ func serveCommand() *cobra.Command {
 				pictures:  pictures,
 				shop:      shop,
 				shopHosts: shopHosts,
+				proxies:   proxies,
+				folders:   folders,
 				ready: func(at, shop string) error {
 					scheme := "http"
 					if cert != "" {
@@ -68,7 +75,9 @@ func serveCommand() *cobra.Command {
 	picturesFlag(c, &pictures)
 	c.Flags().StringVar(&cert, "tls-cert", "", "file of the certificate to serve HTTPS with, PEM")
 	c.Flags().StringVar(&key, "tls-key", "", "file of its key, PEM")
-	c.Flags().StringSliceVar(&hosts, "host", nil, "further host name this server is called by")
+	c.Flags().StringSliceVar(&hosts, "host", nil, "further host name this server is called by, as behind a proxy; any but this machine's own needs a password")
+	c.Flags().StringSliceVar(&proxies, "proxy", nil, "address or network of a proxy whose word is taken for who asks, such as 127.0.0.1; needs a password")
+	c.Flags().StringSliceVar(&folders, "folder", nil, "NAME=PATH of a folder that suppliers' files are read from or price-and-stock files are put into; no other may be")
 	c.Flags().StringVar(&shop, "shop", "", "address at which buyers find the shop of your own, such as 127.0.0.1:8650; none: it isn't served")
 	c.Flags().StringSliceVar(&shopHosts, "shop-host", nil, "further host name the shop is called by")
 	c.Flags().StringSliceVar(&allow, "allow", nil, "host:port that may be fetched from though it is in a private network")
@@ -91,12 +100,37 @@ type service struct {
 	set          func(ctx context.Context, h *house.House) error // before it starts
 	shop         string                                          // where the own shop listens; "": nowhere
 	shopHosts    []string
+	proxies      []string // --proxy
+	folders      []string // --folder
 	ready        func(at, shop string) error
+}
+
+// elsewhere says by what an application can be reached from other machines; "": by
+// nothing.
+func (o *service) elsewhere(password string) (string, error) {
+	far, err := web.Elsewhere(o.addr, password)
+	switch foreign := slices.IndexFunc(o.hosts, func(h string) bool { return !edge.Local(h) }); {
+	case err != nil || far:
+		return "--addr " + o.addr, err
+	case foreign >= 0:
+		return "--host " + o.hosts[foreign], nil
+	case len(o.proxies) > 0:
+		return "--proxy " + o.proxies[0], nil
+	}
+	return "", nil
 }
 
 func serve(ctx context.Context, o service) error {
 	password := os.Getenv("EASYMARGIN_PASSWORD")
-	elsewhere, err := web.Elsewhere(o.addr, password)
+	by, err := o.elsewhere(password)
+	if err != nil {
+		return err
+	}
+	proxies, err := edge.ParseProxies(o.proxies)
+	if err != nil {
+		return err
+	}
+	folders, err := stops.ParseFolders(o.folders)
 	if err != nil {
 		return err
 	}
@@ -116,9 +150,9 @@ func serve(ctx context.Context, o service) error {
 		return err
 	}
 	defer ended()
-	h := house.New(house.Options{Store: s, Fell: fell, Now: o.now, Allow: o.allow, Names: o.names, NoPictures: !o.pictures, Password: password, Elsewhere: elsewhere})
+	h := house.New(house.Options{Store: s, Fell: fell, Now: o.now, Allow: o.allow, Names: o.names, Folders: folders, NoPictures: !o.pictures, Password: password, Elsewhere: by != ""})
 	defer h.Close()
-	if err := web.CheckGuarded(ctx, o.addr, h.People); err != nil {
+	if err := web.CheckGuarded(ctx, by, h.People); err != nil {
 		return err
 	}
 	listener, err := net.Listen("tcp", o.addr)
@@ -128,7 +162,7 @@ func serve(ctx context.Context, o service) error {
 	if err := begin(ctx, h, o); err != nil {
 		return errors.Join(err, listener.Close())
 	}
-	shopAt, err := openShop(ctx, h, o)
+	shopAt, err := openShop(ctx, h, o, proxies)
 	if err != nil {
 		return errors.Join(err, listener.Close())
 	}
@@ -138,20 +172,24 @@ func serve(ctx context.Context, o service) error {
 	}
 	defer func() { _ = endSchedule() }()
 	handler, _ := web.New(
-		web.Options{Stops: h.Stops(), People: h.People, Events: h.Events, Clock: h.Now, Hosts: o.hosts, Demo: o.demo, Secure: o.cert != ""},
+		web.Options{Stops: h.Stops(), People: h.People, Events: h.Events, Clock: h.Now, Hosts: o.hosts, Demo: o.demo, Secure: o.cert != "", Proxies: proxies},
 	)
 	return answer(
 		ctx,
-		&http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return ctx }},
+		&http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, BaseContext: func(net.Listener) context.Context { return ctx }},
 		listener,
 		shopAt,
 		o,
 	)
 }
 
+// mostVisitors is how many connections the shop has open at once; who comes after them
+// waits until one is done.
+const mostVisitors = 1000
+
 // openShop serves the own shop at its address, and says which it got: beside the
 // application, of which nothing is reached from there.
-func openShop(ctx context.Context, h *house.House, o service) (string, error) {
+func openShop(ctx context.Context, h *house.House, o service, proxies []netip.Prefix) (string, error) {
 	if o.shop == "" {
 		return "", nil
 	}
@@ -159,7 +197,9 @@ func openShop(ctx context.Context, h *house.House, o service) (string, error) {
 	if err != nil {
 		return "", fmt.Errorf("the shop can't listen: %w; choose another with --shop", err)
 	}
-	server := &http.Server{Handler: h.Shop(o.shopHosts, o.cert != ""), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute}
+	l = netutil.LimitListener(l, mostVisitors)
+	server := &http.Server{Handler: h.Shop(house.ShopAt{Hosts: o.shopHosts, Proxies: proxies, Secure: o.cert != ""}), ReadHeaderTimeout: 5 * time.Second, ReadTimeout: 15 * time.Second,
+		WriteTimeout: time.Minute, IdleTimeout: time.Minute}
 	go func() {
 		if o.cert != "" {
 			_ = server.ServeTLS(l, o.cert, o.key)

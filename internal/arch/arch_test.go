@@ -40,6 +40,7 @@ var may = map[string][]string{
 	"core/plan/written":    {"core/form", "core/money", "core/plan", "core/supply"},
 
 	"internal/fault":         {}, // what is wrong, in a form that each layer hands on and the edge answers
+	"internal/edge":          {}, // what both servers have in common where requests come in
 	"internal/actor":         {}, // who does it, in the context
 	"internal/feed":          {"core/*", "internal/fault"},
 	"internal/blank":         {"core/*", "internal/fault", "internal/feed"}, // a place's own sheet: read, recognised, filled
@@ -54,7 +55,7 @@ var may = map[string][]string{
 	"internal/work":          {"internal/actor", "internal/fault", "internal/store"},
 	"internal/reckon":        {"core/*", "internal/fault", "internal/place", "internal/retouch", "internal/store", "internal/work"},
 
-	"internal/shop": {"core/*", "internal/actor", "internal/fault", "internal/place", "internal/reckon", "internal/retouch", "internal/store"}, // the own shop
+	"internal/shop": {"core/*", "internal/actor", "internal/edge", "internal/fault", "internal/place", "internal/reckon", "internal/retouch", "internal/store"}, // the own shop
 
 	"internal/stops":           belowStops, // what the stops have in common
 	"internal/stops/matching":  stop,
@@ -85,7 +86,7 @@ var may = map[string][]string{
 		"internal/store",
 		"internal/work",
 	},
-	"internal/web": {"internal/actor", "internal/fault", "internal/stops", "internal/stops/people"}, // no store
+	"internal/web": {"internal/actor", "internal/edge", "internal/fault", "internal/stops", "internal/stops/people"}, // no store
 	"internal/sim": {"core/money", "core/ident"},
 
 	"demo":              {"internal/actor", "internal/house", "internal/shop", "internal/place/gateway", "internal/sim", "internal/stops", "internal/stops/*", "internal/store"},

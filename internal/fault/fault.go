@@ -22,6 +22,7 @@ const (
 	Held        Kind = "held"        // a person must look first
 	Unavailable Kind = "unavailable" // it may work later
 	Full        Kind = "full"        // there is no room to write, or no leave
+	Forbidden   Kind = "forbidden"   // whoever asks may not
 )
 
 // Error is an error for people.

@@ -19,6 +19,8 @@ import (
 	"syscall"
 	"time"
 
+	"code.dny.dev/ssrf"
+
 	"easymargin/internal/fault"
 	"easymargin/internal/feed"
 )
@@ -26,6 +28,8 @@ import (
 // Fetcher gets files. It is safe for many goroutines.
 type Fetcher struct {
 	client  *http.Client
+	plain   *net.Dialer // to whatever was allowed by name
+	public  *net.Dialer // to public addresses alone
 	mu      sync.Mutex
 	allowed map[string]bool
 	names   map[string]string // host → address it is reached at
@@ -40,32 +44,21 @@ func New(allow []string) *Fetcher {
 	for _, pair := range allow {
 		f.Allow(pair)
 	}
-	plain := &net.Dialer{Timeout: 10 * time.Second}
-	public := &net.Dialer{Timeout: plain.Timeout, Control: func(_, address string, _ syscall.RawConn) error {
+	f.plain = &net.Dialer{Timeout: 10 * time.Second}
+	f.public = &net.Dialer{Timeout: f.plain.Timeout, Control: func(_, address string, _ syscall.RawConn) error {
 		// Called with the address after its name was looked up, so that a name can't point inward.
 		at, err := netip.ParseAddrPort(address)
 		if err != nil {
 			return err
 		}
-		ip := at.Addr().Unmap()
-		if !f.allows(address) &&
-			(!ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() || carrier.Contains(ip)) {
+		if !f.allows(address) && !Public(at.Addr()) {
 			return errPrivate
 		}
 		return nil
 	}}
-	dial := func(ctx context.Context, network, address string) (net.Conn, error) {
-		if at, ok := f.named(address); ok {
-			return plain.DialContext(ctx, network, at)
-		}
-		if f.allows(address) { // by the very name it was allowed by
-			return plain.DialContext(ctx, network, address)
-		}
-		return public.DialContext(ctx, network, address)
-	}
 	f.client = &http.Client{
 		Timeout:   5 * time.Minute,
-		Transport: &http.Transport{DialContext: dial, ResponseHeaderTimeout: 30 * time.Second, DisableKeepAlives: true},
+		Transport: &http.Transport{DialContext: f.Dial, ResponseHeaderTimeout: 30 * time.Second, DisableKeepAlives: true},
 		CheckRedirect: func(_ *http.Request, via []*http.Request) error {
 			if len(via) >= 5 {
 				return errors.New("the address sends on more than five times")
@@ -76,7 +69,47 @@ func New(allow []string) *Fetcher {
 	return f
 }
 
-var carrier = netip.MustParsePrefix("100.64.0.0/10") // shared address space, RFC 6598
+// special are the networks that IANA sets aside for something else than the internet.
+var special = ssrf.New(ssrf.WithAnyNetwork(), ssrf.WithAnyPort())
+
+// Public tells whether an address is one of the internet, in whatever form it is
+// written: none that IANA sets aside for a machine itself, a network of one's own, or
+// what wraps such (RFC 6890; NAT64, RFC 6052; 6to4, RFC 3056).
+func Public(ip netip.Addr) bool { return special.SafeAddr(ip.Unmap()) == nil }
+
+// Dial connects to public addresses, and to others that were allowed by name.
+func (f *Fetcher) Dial(ctx context.Context, network, address string) (net.Conn, error) {
+	if at, ok := f.named(address); ok {
+		return f.plain.DialContext(ctx, network, at)
+	}
+	if f.allows(address) { // by the very name it was allowed by
+		return f.plain.DialContext(ctx, network, address)
+	}
+	return f.public.DialContext(ctx, network, address)
+}
+
+// DialTyped is Dial for what the owner typed in by themselves: a gateway, a mail server.
+// Where they wrote this machine, or an address of a network of their own, that is
+// allowed by that; what a name leads to isn't, nor where an answer sends on to.
+func (f *Fetcher) DialTyped(typed string) func(ctx context.Context, network, address string) (net.Conn, error) {
+	return func(ctx context.Context, network, address string) (net.Conn, error) {
+		if strings.EqualFold(address, typed) && near(typed) {
+			return f.plain.DialContext(ctx, network, address)
+		}
+		return f.Dial(ctx, network, address)
+	}
+}
+
+// near tells whether a pair of host and port is written as this machine or as an address
+// of a network of one's own (RFC 1918, RFC 4193).
+func near(pair string) bool {
+	host, _, err := net.SplitHostPort(pair)
+	if err != nil {
+		return false
+	}
+	ip, err := netip.ParseAddr(host)
+	return strings.EqualFold(host, "localhost") || err == nil && (ip.Unmap().IsLoopback() || ip.Unmap().IsPrivate())
+}
 
 // Allow lets one pair of host and port be fetched from though it is private.
 func (f *Fetcher) Allow(pair string) {
@@ -196,7 +229,7 @@ func (f *Fetcher) do(ctx context.Context, c *http.Client, req *http.Request, aft
 		return nil, ctx.Err()
 	}
 	if errors.Is(err, errPrivate) {
-		return nil, fault.At("address", "%s: %v; if it is yours, start the program with --allow %s", req.URL.Host, errPrivate, pair(req.URL))
+		return nil, fault.At("address", "%s: %v; if it is yours, start the program with --allow %s", req.URL.Host, errPrivate, Pair(req.URL))
 	}
 	var inner *url.Error
 	if errors.As(err, &inner) {
@@ -227,8 +260,8 @@ func (f *Fetcher) Put(ctx context.Context, q Request, media string, body []byte)
 	return nil
 }
 
-// pair is the host and port of an address, as --allow wants them.
-func pair(u *url.URL) string {
+// Pair is the host and port of an address, as --allow wants them.
+func Pair(u *url.URL) string {
 	port := u.Port()
 	if port == "" {
 		port = map[string]string{"http": "80", "https": "443"}[u.Scheme]

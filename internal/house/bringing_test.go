@@ -2,6 +2,7 @@ package house_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/csv"
 	"fmt"
 	"net/http"
@@ -16,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"easymargin/core/supply"
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/feed"
 	"easymargin/internal/stops"
@@ -280,7 +282,7 @@ func TestAPageIsCapturedAndKnownAgain(t *testing.T) {
 func TestAWatchedFolder(t *testing.T) {
 	w := newWorld(t)
 	dir := t.TempDir()
-	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Folder", Address: dir, Currency: "GBP"})
+	s, err := w.Sources.Make(asOwner(t), sources.NewSource{Supplier: "Folder", Address: dir, Currency: "GBP"})
 	require.NoError(t, err)
 	put := func(name, text string) {
 		path := filepath.Join(dir, name)
@@ -310,6 +312,65 @@ func TestAWatchedFolder(t *testing.T) {
 	assert.Equal(t, store.FeedFailed, look()[0].State)
 	_, err = w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Nowhere", Address: filepath.Join(dir, "no"), Currency: "GBP"})
 	assert.ErrorContains(t, err, "no folder")
+}
+
+// Files are read from folders that were named and from no other: not from whatever
+// whoever prepares types, not from the folder of the data, nor through a link.
+func TestOnlyFoldersThatWereNamed(t *testing.T) {
+	w := newWorld(t)
+	preparer := actor.Enter(t.Context(), actor.Who{Name: "Wren", Role: actor.Prepare})
+	data := filepath.Dir(w.Store.File())
+	dir, secret := t.TempDir(), t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(secret, "list.csv"), []byte("ref,title,cost\nSECRET,Salary,1.50\n"), 0o600))
+	make := func(ctx context.Context, address string) error {
+		_, err := w.Sources.Make(ctx, sources.NewSource{Supplier: "From " + address, Address: address, Currency: "GBP"})
+		return err
+	}
+	for _, address := range []string{"/etc", secret, data, filepath.Join(data, "inbox"), dir + "/../" + filepath.Base(secret), filepath.Join(dir, "none")} {
+		assert.ErrorContains(t, make(preparer, address), "no folder that was named", address)
+	}
+	leads := filepath.Join(dir, "leads")
+	require.NoError(t, os.Symlink(data, leads))
+	for _, address := range []string{data, filepath.Join(data, "pictures"), leads, filepath.Join(leads, "inbox")} {
+		assert.ErrorContains(t, make(asOwner(t), address), "the folder of the data", address)
+	}
+	require.NoError(t, make(asOwner(t), dir))
+	assert.ErrorContains(t, make(preparer, leads), "no folder that was named", "a link out of one that was")
+	in := filepath.Join(dir, "in")
+	require.NoError(t, os.Mkdir(in, 0o700))
+	require.NoError(t, make(preparer, in), "a folder in one that was named")
+
+	// What leads elsewhere later isn't followed.
+	look := func() string {
+		w.clock.Forward(2 * time.Minute)
+		require.NoError(t, w.Sources.Round(t.Context()))
+		w.idle()
+		list, err := w.Store.Sources(t.Context())
+		require.NoError(t, err)
+		words := ""
+		for _, s := range list {
+			feeds, err := w.Store.Feeds(t.Context(), s.ID, store.Page{})
+			require.NoError(t, err)
+			for _, f := range feeds.Rows {
+				words += f.Name + ": " + f.State + " " + f.Error + "\n"
+			}
+		}
+		return words
+	}
+	require.NoError(t, os.Symlink(filepath.Join(secret, "list.csv"), filepath.Join(in, "linked.csv")))
+	assert.NotContains(t, look(), "linked.csv")
+	require.NoError(t, os.RemoveAll(in))
+	require.NoError(t, os.Symlink(secret, in))
+	assert.Contains(t, look(), "no folder that was named")
+	require.NoError(t, os.Remove(in))
+	require.NoError(t, os.Symlink(data, in))
+	assert.Contains(t, look(), "no folder that was named")
+	assert.NotContains(t, look(), "list.csv")
+}
+
+// asOwner is a context in which the owner does what is done.
+func asOwner(t interface{ Context() context.Context }) context.Context {
+	return actor.Enter(t.Context(), actor.Who{Name: "owner", Role: actor.Owner})
 }
 
 func TestAddressesArePolledByTheirSchedule(t *testing.T) {
@@ -397,9 +458,12 @@ func TestVariantsAreSoldByChoice(t *testing.T) {
 func TestAPageIsHandedIn(t *testing.T) {
 	w := newWorld(t)
 	page := `<html><head><script type="application/ld+json">{"@type":"Product","name":"Stove <b>x</b>","sku":"CW-1","offers":{"price":"64.50","priceCurrency":"USD","availability":"InStock"}}</script></head></html>`
-	token, err := w.Sources.Bookmark(t.Context(), false)
+	none, err := w.Sources.Bookmarked(t.Context())
 	require.NoError(t, err)
-	again, err := w.Sources.Bookmark(t.Context(), false)
+	assert.Empty(t, none)
+	token, err := w.Sources.Bookmark(t.Context())
+	require.NoError(t, err)
+	again, err := w.Sources.Bookmarked(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, token, again, "the same until another is made")
 	for _, wrong := range []string{"", "AAAAAAAAAA", token + "A"} {
@@ -418,7 +482,7 @@ func TestAPageIsHandedIn(t *testing.T) {
 	found := w.find("CW-1")
 	require.Len(t, found, 1)
 	assert.Equal(t, [2]any{int64(6450), "inside.example"}, [2]any{found[0].Cost, found[0].Supplier})
-	_, err = w.Sources.Bookmark(t.Context(), true)
+	_, err = w.Sources.Bookmark(t.Context())
 	require.NoError(t, err)
 	_, err = w.Sources.HandIn(t.Context(), token, "", "https://inside.example/stove", []byte(page))
 	assert.ErrorContains(t, err, "old one", "another was made")

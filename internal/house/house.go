@@ -9,6 +9,8 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"net/netip"
+	"net/url"
 	"sync"
 	"time"
 
@@ -46,6 +48,8 @@ type Options struct {
 	Gateway gateway.Options
 	// Allow lists host:port pairs that may be fetched from though they are private.
 	Allow []string
+	// Folders are those that files may be read from and put into, name → path.
+	Folders map[string]string
 	// Names are hosts that are reached at an address of this machine: stand-ins.
 	Names map[string]string
 	// FirstPause is how long a supplier's address that failed is left alone, growing from there.
@@ -127,11 +131,12 @@ func New(o Options) *House {
 		Store:      o.Store,
 		Queue:      h.Queue,
 		Now:        now,
-		Places:     clients(o.Gateway, o.Store, now),
+		Places:     clients(o.Gateway, h.Fetch, o.Store, now),
 		Fetcher:    h.Fetch,
 		FirstPause: o.FirstPause,
 		Stall:      o.Stall,
 		NoPictures: o.NoPictures,
+		Folders:    o.Folders,
 	}
 	h.Sources, h.Matching, h.Places, h.Prices = sources.New(d), matching.New(d), places.New(d), prices.New(d)
 	h.Weighing, h.Preparing = weighing.New(d), preparing.New(d)
@@ -151,7 +156,7 @@ func New(o Options) *House {
 // clients makes the client of each marketplace once, so that all that is asked
 // of one is kept within its one limit.
 // One without an address is known by its files alone; the own shop is written into.
-func clients(o gateway.Options, s *store.Store, now func() time.Time) func(store.Marketplace) place.Place {
+func clients(o gateway.Options, f *fetch.Fetcher, s *store.Store, now func() time.Time) func(store.Marketplace) place.Place {
 	known, filed := shelf{s}, cabinet{s, now}
 	var mu sync.Mutex
 	dialled := map[[2]string]place.Place{}
@@ -167,6 +172,9 @@ func clients(o gateway.Options, s *store.Store, now func() time.Time) func(store
 		key := [2]string{m.Name, m.Address}
 		p, ok := dialled[key]
 		if !ok {
+			if at, err := url.Parse(m.Address); err == nil {
+				o.Dial = f.DialTyped(fetch.Pair(at))
+			}
 			p = sheets.Open(gateway.Dial(m.Name, m.Address, o), filed)
 			dialled[key] = p
 		}
@@ -174,9 +182,16 @@ func clients(o gateway.Options, s *store.Store, now func() time.Time) func(store
 	}
 }
 
-// Shop is the pages of the own shop; hosts are names it is called by.
-func (h *House) Shop(hosts []string, secure bool) http.Handler {
-	return shop.New(shop.Options{Store: h.Store, Now: h.Now, Sold: h.Orders.TakeSold, Hosts: hosts, Secure: secure})
+// ShopAt is how the own shop is reached.
+type ShopAt struct {
+	Hosts   []string       // names it is called by, beside those of this machine
+	Proxies []netip.Prefix // whose word is taken for who asks
+	Secure  bool           // over TLS
+}
+
+// Shop is the pages of the own shop.
+func (h *House) Shop(at ShopAt) http.Handler {
+	return shop.New(shop.Options{Store: h.Store, Now: h.Now, Sold: h.Orders.TakeSold, Hosts: at.Hosts, Proxies: at.Proxies, Secure: at.Secure})
 }
 
 // Stops are all stops, in the order of the work.

@@ -80,7 +80,7 @@ func TestWhatIsOldIsTidiedAway(t *testing.T) {
 	s.sendAll()
 	ctx := t.Context()
 	require.NoError(t, s.House.People.KeepAnswer(ctx, "owner", "k", people.Answer{Digest: "d", Status: 200}))
-	_, err := s.House.People.Enter(ctx, actor.Who{Name: "owner", Person: 1}, "a browser")
+	_, _, err := s.House.People.Enter(ctx, actor.Who{Name: "owner", Person: 1}, "a browser", "")
 	require.NoError(t, err)
 	db := raw(t, filepath.Dir(s.Store.File()))
 	stray := s.Store.Inbox("left-by-a-crash")

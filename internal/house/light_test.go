@@ -29,7 +29,7 @@ func (s *stall) stock(name, part, target string) sending.LightFile {
 }
 
 func (s *stall) keepLight(f sending.LightFile) int64 {
-	id, err := s.Sending.KeepLight(s.t.Context(), 0, stops.IfMatch{}, f)
+	id, err := s.Sending.KeepLight(asOwner(s.t), 0, stops.IfMatch{}, f)
 	require.NoError(s.t, err)
 	return id
 }
@@ -231,7 +231,7 @@ func TestALightFileThatCannotBe(t *testing.T) {
 	} {
 		f := s.stock("stock.csv", store.LightAll, "")
 		change(&f)
-		_, err := s.Sending.KeepLight(t.Context(), 0, stops.IfMatch{}, f)
+		_, err := s.Sending.KeepLight(asOwner(t), 0, stops.IfMatch{}, f)
 		var e *fault.Error
 		if assert.ErrorAs(t, err, &e, field) {
 			assert.Equal(t, field, e.Field)
@@ -239,10 +239,10 @@ func TestALightFileThatCannotBe(t *testing.T) {
 	}
 	f := s.stock("stock.csv", store.LightAll, "")
 	f.Every = 60
-	_, err := s.Sending.KeepLight(t.Context(), 0, stops.IfMatch{}, f)
+	_, err := s.Sending.KeepLight(asOwner(t), 0, stops.IfMatch{}, f)
 	assert.ErrorContains(t, err, "must go somewhere")
 	f.Every = 0
 	s.keepLight(f)
-	_, err = s.Sending.KeepLight(t.Context(), 0, stops.IfMatch{}, f)
+	_, err = s.Sending.KeepLight(asOwner(t), 0, stops.IfMatch{}, f)
 	assert.ErrorContains(t, err, "already")
 }

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"easymargin/core/money"
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/stops"
@@ -643,9 +644,17 @@ func TestASuppliersOrderIsMailed(t *testing.T) {
 	set, err := s.Sources.Settings(t.Context(), s.source.ID)
 	require.NoError(t, err)
 	set.Least, set.OrdersTo, set.Charge = "10.00", "orders at fernhollow", "2.00"
-	assert.ErrorContains(t, s.Sources.SetSettings(t.Context(), s.source.ID, stops.IfMatch{}, set), "no mail address")
+	assert.ErrorContains(t, s.Sources.SetSettings(asOwner(t), s.source.ID, stops.IfMatch{}, set), "no mail address")
 	set.OrdersTo = "orders@fernhollow.example"
-	require.NoError(t, s.Sources.SetSettings(t.Context(), s.source.ID, stops.IfMatch{}, set))
+	sender := actor.Enter(t.Context(), actor.Who{Name: "Tern", Role: actor.Send})
+	assert.Equal(t, fault.Forbidden, fault.KindOf(s.Sources.SetSettings(sender, s.source.ID, stops.IfMatch{}, set)), "buyers' addresses go there")
+	require.NoError(t, s.Sources.SetSettings(asOwner(t), s.source.ID, stops.IfMatch{}, set))
+	set.OrdersTo, set.Charge = "me@elsewhere.example", "2.00"
+	assert.ErrorContains(t, s.Sources.SetSettings(sender, s.source.ID, stops.IfMatch{}, set), "only the owner")
+	set.OrdersTo = "orders@fernhollow.example"
+	require.NoError(t, s.Sources.SetSettings(sender, s.source.ID, stops.IfMatch{}, set), "the rest is theirs to set")
+	_, err = s.Sources.Make(sender, sources.NewSource{Supplier: "Fernhollow", Name: "Another list", Currency: "GBP", Charge: "2.00"})
+	require.NoError(t, err)
 	s.idle()
 	v, err := s.Orders.Split(t.Context(), orders.Wanted{Lines: lineIDs(s.lines("buy"))})
 	require.NoError(t, err)

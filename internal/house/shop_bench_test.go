@@ -37,7 +37,7 @@ func BenchmarkTheShop(b *testing.B) {
 			Words:   title + " Fellgrove", ChangedAt: time.Now()})
 	}
 	require.NoError(b, s.Do(b.Context(), func(tx store.Tx) error { return tx.PutOnShelf(rows) }))
-	pages := h.Shop(nil, false)
+	pages := h.Shop(house.ShopAt{})
 	ask := func(b *testing.B, of http.Handler, path string) int {
 		r := httptest.NewRequest(http.MethodGet, "http://127.0.0.1"+path, nil)
 		r.Header.Set("Accept-Encoding", "gzip")

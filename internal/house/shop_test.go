@@ -6,11 +6,13 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
+	"fmt"
 	"image/color"
 	"io"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"net/netip"
 	"net/url"
 	"regexp"
 	"slices"
@@ -24,6 +26,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"easymargin/internal/house"
 	"easymargin/internal/place"
 	"easymargin/internal/shop"
 	"easymargin/internal/stops"
@@ -63,7 +66,7 @@ func newTill(t *testing.T, products int, stock int64) *till {
 		require.Equal(t, store.ListingLive, l.State, l.Words)
 		x.skus = append(x.skus, l.SKU)
 	}
-	x.pages = httptest.NewServer(s.House.Shop([]string{"kit.example"}, false))
+	x.pages = httptest.NewServer(s.House.Shop(house.ShopAt{Hosts: []string{"kit.example"}}))
 	t.Cleanup(x.pages.Close)
 	return x
 }
@@ -343,6 +346,74 @@ func TestNoQuantityBreaksTheShop(t *testing.T) {
 	sound(t, x.Store)
 }
 
+// A key that a visitor chose is none: who set it would know the basket's, and the
+// order's. An order opens with its own key alone, which isn't the basket's, and is kept
+// by no browser.
+func TestNobodyKnowsAnothersBasketOrOrder(t *testing.T) {
+	x := newTill(t, 1, 6)
+	b := x.buyer()
+	at, err := url.Parse(x.pages.URL)
+	require.NoError(t, err)
+	b.client.Jar.SetCookies(at, []*http.Cookie{{Name: "basket", Value: "CHOSENBYSOMEBODYELSE", Path: "/"}})
+	b.puts(x.skus[0], "1")
+	token := b.client.Jar.Cookies(at)[0].Value
+	assert.NotEqual(t, "CHOSENBYSOMEBODYELSE", token)
+	other := x.buyer()
+	other.client.Jar.SetCookies(at, []*http.Cookie{{Name: "basket", Value: "CHOSENBYSOMEBODYELSE", Path: "/"}})
+	assert.Contains(t, other.get("/basket").text, "nothing in it yet")
+
+	order := b.post("/checkout", b.address())
+	require.Contains(t, order.path, "/order/S-")
+	page, _, _ := strings.Cut(order.path, "?")
+	assert.NotContains(t, order.path, token)
+	for _, key := range []string{"", token, "CHOSENBYSOMEBODYELSE", page} {
+		got := b.get(page + "?key=" + url.QueryEscape(key))
+		assert.Equal(t, 404, got.status, key)
+		assert.NotContains(t, got.text, "Ada Fell")
+	}
+	res, err := other.client.Get(x.pages.URL + order.path)
+	require.NoError(t, err)
+	require.NoError(t, res.Body.Close())
+	assert.Equal(t, 200, res.StatusCode, "in another browser too, by the link")
+	assert.Equal(t, "no-store", res.Header.Get("Cache-Control"))
+}
+
+// A stranger who asks for too much is asked to wait, and others aren't; what says that
+// it was forwarded is believed of proxies that were named, and refused otherwise.
+func TestStrangersAskForSoMuchAndNoMore(t *testing.T) {
+	x := newTill(t, 1, 6)
+	near := httptest.NewServer(x.House.Shop(house.ShopAt{Hosts: []string{"kit.example"}, Proxies: []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}}))
+	t.Cleanup(near.Close)
+	post := func(server, from, path string) *http.Response {
+		r, err := http.NewRequestWithContext(t.Context(), http.MethodPost, server+path, strings.NewReader("sku="+x.skus[0]+"&quantity=1&add=1"))
+		require.NoError(t, err)
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		if from != "" {
+			r.Header.Set("X-Forwarded-For", from)
+		}
+		res, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).Do(r)
+		require.NoError(t, err)
+		require.NoError(t, res.Body.Close())
+		return res
+	}
+	assert.Equal(t, 403, post(x.pages.URL, "203.0.113.5", "/basket").StatusCode, "nobody named this proxy")
+	asked := func(path string, from func(i int) string) (n int) {
+		for n = range 2000 {
+			if res := post(near.URL, from(n), path); res.StatusCode == 429 {
+				assert.NotEmpty(t, res.Header.Get("Retry-After"))
+				return n
+			}
+		}
+		return n
+	}
+	assert.Less(t, asked("/basket", func(int) string { return "203.0.113.5" }), 300)
+	assert.Equal(t, 303, post(near.URL, "203.0.113.6", "/basket").StatusCode, "somebody else isn't kept waiting")
+	assert.Less(t, asked("/basket", func(i int) string { return fmt.Sprintf("2001:db8::%x", i) }), 300, "a household has more addresses than anybody counts")
+	assert.Less(t, asked("/checkout", func(int) string { return "203.0.113.7" }), 100)
+	assert.Less(t, asked("/basket", func(i int) string { return fmt.Sprintf("198.51.%d.%d", i/250, i%250) }), 1900, "all together")
+	assert.Equal(t, 200, x.buyer().get("/").status, "looking around is free")
+}
+
 // What a buyer gets wrong is said at its field, a program is told from a person, and a
 // total that changed meanwhile is shown before it is paid.
 func TestTheCheckoutSaysWhatIsWrong(t *testing.T) {
@@ -371,8 +442,9 @@ func TestTheCheckoutSaysWhatIsWrong(t *testing.T) {
 	assert.Contains(t, with("total", "1").text, "Nothing was bought yet")
 	assert.Empty(t, x.lines("all"))
 	assert.Contains(t, b.post("/basket", url.Values{"sku": {sku}, "quantity": {"two"}}).text, "whole number")
-	assert.Contains(t, b.post("/basket", url.Values{"sku": {sku}, "quantity": {"500"}}).text, "Only 5 are left")
-	assert.Equal(t, "/basket", b.get("/checkout").path)
+	assert.Contains(t, b.post("/basket", url.Values{"sku": {sku}, "quantity": {"500"}}).text, "from 1 to 99")
+	assert.Contains(t, b.post("/basket", url.Values{"sku": {sku}, "quantity": {"50"}}).text, "Only 5 are left")
+	assert.Contains(t, b.get("/basket").text, "Basket 1", "it is as it was")
 	assert.Contains(t, b.post("/basket", url.Values{"sku": {sku}, "quantity": {"0"}}).text, "nothing in it yet")
 
 	// Its price went up while it lay in the basket.
@@ -467,7 +539,7 @@ func TestOurOwnReaderReadsTheShop(t *testing.T) {
 	defer res.Body.Close()
 	raw, err := io.ReadAll(res.Body)
 	require.NoError(t, err)
-	token, err := x.Sources.Bookmark(t.Context(), false)
+	token, err := x.Sources.Bookmark(t.Context())
 	require.NoError(t, err)
 	f, err := x.Sources.HandIn(t.Context(), token, "Mirror", "https://kit.example/p/"+x.skus[0], raw)
 	require.NoError(t, err)

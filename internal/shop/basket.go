@@ -18,6 +18,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"easymargin/core/money"
+	"easymargin/internal/edge"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/store"
@@ -58,7 +59,7 @@ func (s *server) basketOf(r *http.Request, tx store.Tx) (basket, error) {
 	b := basket{token: c.Value}
 	row, there, err := tx.Basket(digest(c.Value))
 	if err != nil || !there {
-		return b, err
+		return basket{}, err // a token that we didn't give is none: whoever chose it would know it
 	}
 	b.Lines, err = linesOf(&row)
 	return b, err
@@ -114,7 +115,7 @@ func (s *server) changeBasket(w http.ResponseWriter, r *http.Request) {
 		s.failed(w, err)
 		return
 	}
-	http.SetCookie(w, &http.Cookie{Name: cookieName, Value: token, Path: "/", MaxAge: 30 * 24 * 3600, HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.Secure})
+	http.SetCookie(w, &http.Cookie{Name: cookieName, Value: token, Path: "/", MaxAge: 30 * 24 * 3600, HttpOnly: true, SameSite: http.SameSiteLaxMode, Secure: s.Secure || edge.TLS(r)})
 	http.Redirect(w, r, "/basket", http.StatusSeeOther)
 }
 
@@ -130,14 +131,6 @@ func (s *server) changed(r *http.Request, sku string, n int64, add bool) (string
 		b, err := s.basketOf(r, tx)
 		if err != nil {
 			return err
-		}
-		if b.token != "" {
-			if _, bought, err := tx.ShopOrderOf(digest(b.token)); err != nil || bought {
-				b.token = ""
-				if err != nil {
-					return err
-				}
-			}
 		}
 		if token = b.token; token == "" {
 			token = rand.Text()
@@ -387,9 +380,14 @@ func (s *server) buy(w http.ResponseWriter, r *http.Request) {
 	})
 }
 
+// orderLink is the address of an order made of a basket.
 func orderLink(ref, token string) string {
-	return "/order/" + url.PathEscape(ref) + "?key=" + url.QueryEscape(token)
+	return "/order/" + url.PathEscape(ref) + "?key=" + url.QueryEscape(orderKey(token))
 }
+
+// orderKey is the key of the order made of a basket: from it nobody learns the token
+// of the basket, by which its buyer is known.
+func orderKey(token string) string { return digest("order of " + token)[:40] }
 
 // sell makes the order in one transaction: what is bought leaves the shelves, is
 // promised on every other site, and the basket is gone; or nothing of it happened.
@@ -437,7 +435,7 @@ func (s *server) sell(ctx context.Context, token string, total int64, form addre
 			return err
 		}
 		ref = o.Ref
-		if err := tx.PutShopOrder(&store.ShopOrder{SiteID: site.ID, Ref: ref, Basket: digest(token), PlacedAt: now, Currency: site.Currency, Total: p.Total,
+		if err := tx.PutShopOrder(&store.ShopOrder{SiteID: site.ID, Ref: ref, Basket: digest(token), Key: digest(orderKey(token)), PlacedAt: now, Currency: site.Currency, Total: p.Total,
 			Buyer: string(buyer), Lines: string(raw)}); err != nil {
 			return err
 		}
@@ -503,7 +501,7 @@ func (s *server) order(w http.ResponseWriter, r *http.Request) {
 		s.failed(w, err)
 		return
 	}
-	if !there || digest(r.URL.Query().Get("key")) != row.Basket {
+	if !there || digest(r.URL.Query().Get("key")) != row.Key {
 		s.missing(w, r, "There is no such order, or this is not its key.")
 		return
 	}

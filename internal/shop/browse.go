@@ -14,6 +14,7 @@ import (
 	"github.com/microcosm-cc/bluemonday"
 
 	"easymargin/core/money"
+	"easymargin/internal/edge"
 	"easymargin/internal/place"
 	"easymargin/internal/store"
 )
@@ -58,7 +59,7 @@ func (s *server) category(w http.ResponseWriter, r *http.Request) {
 }
 
 func (s *server) search(w http.ResponseWriter, r *http.Request) {
-	words := strings.TrimSpace(strings.ToValidUTF8(r.URL.Query().Get("q"), ""))
+	words := strings.TrimSpace(place.OneLine(strings.ToValidUTF8(r.URL.Query().Get("q"), "")))
 	if len(words) > 200 {
 		words = strings.ToValidUTF8(words[:200], "")
 	}
@@ -348,7 +349,7 @@ func facts(c *place.Content) []fact {
 // readers such as our own.
 func structured(r *http.Request, t *thing, c *place.Content, row *store.ShopListing, v *seen) any {
 	base := "http://" + r.Host
-	if r.TLS != nil {
+	if edge.TLS(r) {
 		base = "https://" + r.Host
 	}
 	availability := "https://schema.org/InStock"

@@ -12,7 +12,6 @@ import (
 	"fmt"
 	"html/template"
 	"log/slog"
-	"net"
 	"net/http"
 	"net/netip"
 	"path"
@@ -25,6 +24,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"easymargin/internal/actor"
+	"easymargin/internal/edge"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/store"
@@ -39,19 +39,34 @@ type Options struct {
 	Now   func() time.Time
 	// Sold takes an order up in the transaction that makes it, so that what it
 	// has is promised before anybody else can buy it anywhere.
-	Sold   func(tx store.Tx, site *store.Site, list []place.Order) error
-	Hosts  []string // names it is called by, beside those of this machine
-	Secure bool     // reached over TLS
+	Sold    func(tx store.Tx, site *store.Site, list []place.Order) error
+	Hosts   []string       // names it is called by, beside those of this machine
+	Proxies []netip.Prefix // whose word is taken for who asks
+	Secure  bool           // reached over TLS
 }
 
 type server struct {
 	Options
-	made *template.Template
+	made    *template.Template
+	baskets edge.Limit
+	orders  edge.Limit
 
 	mu    sync.Mutex
 	known seen // what every page needs, as it was a moment ago
 	until time.Time
 }
+
+// How often baskets are changed and orders made: what a household does in a hurry, and
+// what a shop of this size sells on its best day, many times over.
+var (
+	basketsEach = edge.Rate{Burst: 120, Every: time.Second}
+	basketsAll  = edge.Rate{Burst: 1200, Every: 100 * time.Millisecond}
+	ordersEach  = edge.Rate{Burst: 30, Every: 20 * time.Second}
+	ordersAll   = edge.Rate{Burst: 300, Every: time.Second}
+)
+
+// mostWait is how long a form may take to come.
+const mostWait = 10 * time.Second
 
 // fresh is how long what every page needs is used without looking again: names,
 // looks and counts, never a price or what can be had.
@@ -59,7 +74,7 @@ const fresh = 2 * time.Second
 
 // New is the handler of the shop's pages.
 func New(o Options) http.Handler {
-	s := &server{Options: o}
+	s := &server{Options: o, baskets: edge.Limit{Each: basketsEach, All: basketsAll}, orders: edge.Limit{Each: ordersEach, All: ordersAll}}
 	o.Store.OnCommit(func(c store.Commit) { // what its seller sets is seen at once
 		if slices.Contains(c.Topics, "places") || slices.Contains(c.Topics, "sites") {
 			s.mu.Lock()
@@ -69,15 +84,16 @@ func New(o Options) http.Handler {
 	})
 	s.made = template.Must(template.New("").Funcs(template.FuncMap{"money": shown}).ParseFS(pages, "pages/*.html"))
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, s.checkHost, s.headers, http.NewCrossOriginProtection().Handler, middleware.Compress(5, "text/html", "text/css", "application/xml"))
+	refuse := func(w http.ResponseWriter, words string) { http.Error(w, words, http.StatusForbidden) }
+	r.Use(middleware.Recoverer, edge.Proxies(o.Proxies, refuse), s.checkHost, edge.Bodies(func(*http.Request) time.Duration { return mostWait }), s.headers, http.NewCrossOriginProtection().Handler, middleware.Compress(5, "text/html", "text/css", "application/xml"))
 	r.Get("/", s.front)
 	r.Get("/c/*", s.category)
 	r.Get("/search", s.search)
 	r.Get("/p/{sku}", s.product)
 	r.Get("/basket", s.basket)
-	r.Post("/basket", s.changeBasket)
+	r.Post("/basket", s.within(&s.baskets, s.changeBasket))
 	r.Get("/checkout", s.checkout)
-	r.Post("/checkout", s.buy)
+	r.Post("/checkout", s.within(&s.orders, s.buy))
 	r.Get("/order/{ref}", s.order)
 	r.Get("/about", s.about)
 	r.Get("/style.css", s.style)
@@ -92,17 +108,25 @@ func New(o Options) http.Handler {
 // checkHost refuses requests that were sent here under somebody else's name.
 func (s *server) checkHost(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		host := r.Host
-		if h, _, err := net.SplitHostPort(host); err == nil {
-			host = h
-		}
-		ip, err := netip.ParseAddr(strings.Trim(host, "[]"))
-		if host != "localhost" && (err != nil || !ip.IsLoopback()) && !slices.ContainsFunc(s.Hosts, func(h string) bool { return strings.EqualFold(h, host) }) {
+		if host := edge.Host(r); !edge.Called(host, s.Hosts) {
 			http.Error(w, fmt.Sprintf("this shop is not called %q; start it with --shop-host to let it be", host), http.StatusForbidden)
 			return
 		}
 		next.ServeHTTP(w, r)
 	})
+}
+
+// within lets as much through as a limit allows, and says of the rest when to come again.
+func (s *server) within(l *edge.Limit, next http.HandlerFunc) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		wait := l.Wait(r)
+		if wait == 0 {
+			next(w, r)
+			return
+		}
+		edge.RetryAfter(w, wait)
+		s.sorry(w, r, http.StatusTooManyRequests, "Too much was asked for at once.", "Wait a little and try again; nothing was bought, and your basket is as it was.")
+	}
 }
 
 func (s *server) headers(next http.Handler) http.Handler {
@@ -111,7 +135,7 @@ func (s *server) headers(next http.Handler) http.Handler {
 		h.Set("Content-Security-Policy", "default-src 'none'; img-src 'self'; style-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")
-		if s.Secure {
+		if s.Secure || edge.TLS(r) {
 			h.Set("Strict-Transport-Security", "max-age=31536000")
 		}
 		next.ServeHTTP(w, r.WithContext(actor.With(r.Context(), "the shop")))
@@ -220,7 +244,9 @@ func (s *server) show(w http.ResponseWriter, r *http.Request, v *seen, status in
 		return
 	}
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
-	w.Header().Set("Cache-Control", "no-cache")
+	if w.Header().Get("Cache-Control") == "" {
+		w.Header().Set("Cache-Control", "no-cache")
+	}
 	w.WriteHeader(status)
 	_, _ = out.WriteTo(w)
 }
@@ -237,12 +263,17 @@ func (s *server) failed(w http.ResponseWriter, err error) {
 
 // missing says that there is no such page, and offers the search.
 func (s *server) missing(w http.ResponseWriter, r *http.Request, words string) {
+	s.sorry(w, r, http.StatusNotFound, words, "What you look for may be found by its name.")
+}
+
+// sorry answers with a page that has only words.
+func (s *server) sorry(w http.ResponseWriter, r *http.Request, status int, title, words string) {
 	v, err := s.look(r.Context())
 	if err != nil {
 		s.failed(w, err)
 		return
 	}
-	s.show(w, r, v, http.StatusNotFound, "words", view{Title: words, Data: []string{"What you look for may be found by its name."}})
+	s.show(w, r, v, status, "words", view{Title: title, Data: []string{words}})
 }
 
 // about says who sells here, and how it is delivered and taken back.

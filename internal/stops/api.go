@@ -160,6 +160,7 @@ var statuses = map[fault.Kind]int{
 	fault.Held:        http.StatusConflict,
 	fault.Unavailable: http.StatusBadGateway,
 	fault.Full:        http.StatusInsufficientStorage,
+	fault.Forbidden:   http.StatusForbidden,
 }
 
 // StatusOf is the status and the words of an error. Our own mistakes are

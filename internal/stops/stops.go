@@ -32,6 +32,9 @@ type Deps struct {
 	FirstPause time.Duration
 	// Stall is how long an upload may bring nothing before it is given up.
 	Stall time.Duration
+	// Folders are those named at the start that files may be read from and put into,
+	// name → path.
+	Folders map[string]string
 	// NoPictures leaves suppliers' pictures where they are.
 	NoPictures bool
 }

@@ -180,7 +180,7 @@ func (s *Store) searchIDs(db *gorm.DB, words string, limit int) ([]int64, error)
 	for _, whole := range []bool{true, false} { // the last word may be half typed; the others too, where nothing is found
 		q := make([]string, len(terms))
 		for i, t := range terms {
-			if q[i] = `"` + t + `"`; !whole || i == len(terms)-1 {
+			if q[i] = quoted(t); !whole || i == len(terms)-1 {
 				q[i] += "*"
 			}
 		}

@@ -964,12 +964,20 @@ type ShopOrder struct {
 	SiteID   int64
 	Ref      string
 	Basket   string
+	Key      string // SHA-256 of what opens its page
 	Seq      int64
 	PlacedAt time.Time
 	Currency string
 	Total    int64
 	Buyer    string // JSON of place.Buyer; "": forgotten
 	Lines    string // JSON of shop lines
+}
+
+// Device is a browser that somebody logged in with before.
+type Device struct {
+	Digest   string `gorm:"primaryKey"`
+	PersonID int64  `gorm:"primaryKey;autoIncrement:false"`
+	SeenAt   time.Time
 }
 
 // models are all tables that have one, for the test that compares them with the migrations.
@@ -1036,6 +1044,7 @@ var models = []any{
 	&Person{},
 	&Token{},
 	&Session{},
+	&Device{},
 }
 
 // Wish is what is to be done with the one row of a feed that a person typed in,

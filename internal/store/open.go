@@ -209,6 +209,24 @@ func explain(dir string, err error) error {
 	return err
 }
 
+// Holds tells whether a path is the folder of the data, lies in it, or leads there by a
+// link.
+func (s *Store) Holds(path string) bool {
+	at, err := filepath.EvalSymlinks(path)
+	if err != nil {
+		at = path
+	}
+	dir, err := filepath.Abs(s.dir)
+	if err != nil {
+		return true // nobody knows: then it may be
+	}
+	if real, err := filepath.EvalSymlinks(dir); err == nil {
+		dir = real
+	}
+	rel, err := filepath.Rel(dir, at)
+	return err == nil && filepath.IsLocal(rel)
+}
+
 // Explain says in words what an error of the data's disk means; others are as they were.
 func (s *Store) Explain(err error) error {
 	if errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EROFS) || errors.Is(err, fs.ErrPermission) {

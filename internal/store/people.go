@@ -65,6 +65,27 @@ func (tx Tx) EndSessions(person, but int64) error {
 	return tx.db.Where("person_id = ? AND id <> ?", person, but).Delete(&Session{}).Error
 }
 
+// DeviceKnown tells whether somebody logged in with a browser after a moment.
+func (tx Tx) DeviceKnown(digest string, person int64, after time.Time) (bool, error) {
+	var n int64
+	err := tx.db.Model(&Device{}).Where("digest = ? AND person_id = ? AND seen_at > ?", digest, person, after).Count(&n).Error
+	return n > 0, err
+}
+
+// PutDevice notes that somebody logged in with a browser, and forgets those that nobody
+// logged in with since a moment.
+func (tx Tx) PutDevice(d Device, before time.Time) error {
+	if err := tx.db.Where("seen_at <= ?", before).Delete(&Device{}).Error; err != nil {
+		return err
+	}
+	return tx.db.Save(&d).Error
+}
+
+// DropDevices forgets all browsers of a person.
+func (tx Tx) DropDevices(person int64) error {
+	return tx.db.Where("person_id = ?", person).Delete(&Device{}).Error
+}
+
 // TokenOf is the token of a digest; false where there is none.
 func (tx Tx) TokenOf(digest string) (Token, bool, error) {
 	var t Token
@@ -84,9 +105,10 @@ func (tx Tx) DropToken(person, id int64) (bool, error) {
 	return res.RowsAffected > 0, res.Error
 }
 
-// DropTokens ends all tokens of a person.
-func (tx Tx) DropTokens(person int64) error {
-	return tx.db.Where("person_id = ?", person).Delete(&Token{}).Error
+// DropTokens ends all tokens of a person, and says how many.
+func (tx Tx) DropTokens(person int64) (int64, error) {
+	res := tx.db.Where("person_id = ?", person).Delete(&Token{})
+	return res.RowsAffected, res.Error
 }
 
 // AuditPart says which part of who did what is wanted.

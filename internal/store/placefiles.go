@@ -38,12 +38,12 @@ func (s *Store) ShelvedByWords(ctx context.Context, place, site string, words []
 		if len(words) == 0 {
 			break
 		}
-		quoted := make([]string, len(words))
+		all := make([]string, len(words))
 		for i, w := range words {
-			quoted[i] = `"` + strings.ReplaceAll(w, `"`, "") + `"`
+			all[i] = quoted(w)
 		}
 		err := s.read.WithContext(ctx).Raw(`SELECT e.* FROM entry_search f JOIN entries e ON e.id = f.rowid WHERE entry_search MATCH ?
-			AND e.site_id = `+siteNamed+` LIMIT ?`, strings.Join(quoted, join), place, site, 40*mostShelved).Scan(&out).Error
+			AND e.site_id = `+siteNamed+` LIMIT ?`, strings.Join(all, join), place, site, 40*mostShelved).Scan(&out).Error
 		if err != nil || len(out) > 0 {
 			return out, err
 		}

@@ -23,7 +23,7 @@ func productsWith(words []string, ask string) (where string, args []any) {
 	var all, indexed []string
 	for _, w := range words {
 		if isIndexed(w) {
-			indexed = append(indexed, `"`+strings.ReplaceAll(w, `"`, `""`)+`"`)
+			indexed = append(indexed, quoted(w))
 			continue
 		}
 		all = append(all, `(p.title LIKE ? ESCAPE '\' OR p.sku LIKE ? ESCAPE '\' OR p.gtin LIKE ? ESCAPE '\')`)
@@ -35,6 +35,13 @@ func productsWith(words []string, ask string) (where string, args []any) {
 	}
 	return strings.Join(all, " AND "), args
 }
+
+// unquotable is what ends or breaks a text in a question to FTS5.
+var unquotable = strings.NewReplacer(`"`, `""`, "\x00", " ")
+
+// quoted is a word as a text in a question to FTS5 (its documentation, section 3.1):
+// nothing of it is read as anything but the word.
+func quoted(word string) string { return `"` + unquotable.Replace(word) + `"` }
 
 func isIndexed(word string) bool {
 	return len([]rune(word)) >= 3 && strings.IndexFunc(word, unicode.IsControl) < 0

@@ -101,7 +101,7 @@ func (tx Tx) Shelf(siteID int64, part ShelfPart) ([]ShopListing, int64, error) {
 func match(words string) string {
 	var out []string
 	for _, w := range strings.Fields(words) {
-		out = append(out, `"`+strings.ReplaceAll(w, `"`, `""`)+`"`)
+		out = append(out, quoted(w))
 	}
 	return strings.Join(out[:min(len(out), 12)], " ") + "*"
 }

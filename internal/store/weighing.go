@@ -195,7 +195,7 @@ func sievedTest(t *sieve.Test) (string, []any) {
 	case sieve.Has:
 		words := make([]string, len(t.Words))
 		for i, w := range t.Words {
-			words[i] = `"` + strings.ReplaceAll(w, `"`, "") + `"*`
+			words[i] = quoted(w) + "*"
 		}
 		return "w.supplier_product_id IN (SELECT rowid FROM supplier_search WHERE supplier_search MATCH ?)", []any{strings.Join(words, " AND ")}
 	case sieve.Above:

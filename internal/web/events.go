@@ -1,13 +1,16 @@
 package web
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"net/http"
 	"time"
+
+	"easymargin/internal/actor"
 )
 
-// events streams runs and changes until the listener goes.
+// events streams runs and changes until the listener goes, or its log-in ends.
 func (s *server) events(w http.ResponseWriter, r *http.Request) {
 	c, end := s.Events.Listen()
 	defer end()
@@ -18,13 +21,16 @@ func (s *server) events(w http.ResponseWriter, r *http.Request) {
 	if flush.Flush() != nil {
 		return
 	}
-	beat := time.NewTicker(20 * time.Second)
+	beat := time.NewTicker(cmp.Or(s.Beat, 20*time.Second))
 	defer beat.Stop()
 	for {
 		select {
 		case <-r.Context().Done():
 			return
 		case <-beat.C:
+			if who, err := s.known(r); err != nil || who.Role == actor.Nobody { // its log-in has ended since
+				return
+			}
 			_, _ = fmt.Fprint(w, ": still here\n\n")
 		case e := <-c:
 			text, err := json.Marshal(e)

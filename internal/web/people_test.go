@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"net/netip"
 	"net/url"
 	"os"
 	"strings"
@@ -44,12 +45,12 @@ func (e *edge) logInAs(form url.Values) (*http.Response, *http.Cookie) {
 }
 
 // timedEdge is an edge whose clocks are moved by hand.
-func timedEdge(t *testing.T, password string) (*edge, *sim.Clock) {
+func timedEdge(t *testing.T, password string, proxies ...netip.Prefix) (*edge, *sim.Clock) {
 	clock := sim.NewClock(start, 0)
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	h := house.New(house.Options{Store: s, Now: clock.Now, Clock: clock.Now, Password: password})
-	served, _ := web.New(web.Options{Stops: h.Stops(), People: h.People, Events: h.Events, Clock: h.Now})
+	served, _ := web.New(web.Options{Stops: h.Stops(), People: h.People, Events: h.Events, Clock: h.Now, Proxies: proxies})
 	e := &edge{httptest.NewServer(served), t, h}
 	t.Cleanup(func() {
 		e.Close()

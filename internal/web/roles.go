@@ -19,6 +19,7 @@ var needs = map[string]actor.Role{
 	"GET /api/demo/letters":                actor.Send,
 	"GET /api/purchases/{id}/order.{kind}": actor.Send,
 	"GET /api/people":                      actor.Owner,
+	"GET /api/bookmark":                    actor.Prepare, // whoever has it hands pages in
 	"PUT /api/me/password":                 actor.Look,
 	"POST /api/me/code":                    actor.Look,
 	"PUT /api/me/code":                     actor.Look,
@@ -53,7 +54,6 @@ var needs = map[string]actor.Role{
 	"POST /api/listings/{id}/rule/preview":       actor.Look,
 	"POST /api/sites/{id}/following/try":         actor.Look,
 	"POST /api/feeds/{id}/check":                 actor.Look,
-	"POST /api/preparations/shown":               actor.Look,
 	"POST /api/preparations/{id}/check":          actor.Look,
 	"POST /api/preparations/{id}/describe/check": actor.Look,
 	"POST /api/preparations/say/check":           actor.Look,
@@ -73,6 +73,7 @@ var needs = map[string]actor.Role{
 	"POST /api/differences/decide":            actor.Send,
 	"POST /api/word-differences/settle":       actor.Send,
 	"PUT /api/listings/{id}/sold":             actor.Send,
+	"POST /api/preparations/shown":            actor.Send, // takes off sale, and back
 	"PUT /api/listings/{id}/warehouse":        actor.Send,
 	"POST /api/light-files/{id}/give":         actor.Send,
 	"POST /api/sheet-files/{id}/uploaded":     actor.Send,

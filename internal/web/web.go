@@ -13,12 +13,14 @@ import (
 	"net/netip"
 	"path"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humachi"
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 
+	"easymargin/internal/edge"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/people"
 )
@@ -35,6 +37,10 @@ type Options struct {
 	Demo   *Demo    // nil for the real thing
 	Clock  Clock
 	Secure bool // reached over TLS
+	// Proxies are those whose word is taken for who asks.
+	Proxies []netip.Prefix
+	// Beat is how often an event stream says that it is still there; 0: every 20 seconds.
+	Beat time.Duration
 }
 
 type server struct {
@@ -52,32 +58,25 @@ func Elsewhere(addr, password string) (bool, error) {
 	if password != "" && len([]rune(password)) < people.LeastPassword {
 		return false, fmt.Errorf("EASYMARGIN_PASSWORD has fewer than %d characters; choose a longer one", people.LeastPassword)
 	}
-	return !local(host), nil
+	return !edge.Local(host), nil
 }
 
 // CheckGuarded refuses to be reached from other machines where no owner has a
-// password to log in with.
-func CheckGuarded(ctx context.Context, addr string, p *people.Stop) error {
+// password to log in with; by says by what it is reached.
+func CheckGuarded(ctx context.Context, by string, p *people.Stop) error {
 	guarded, err := p.Guarded(ctx)
 	if err != nil || guarded || !p.Elsewhere {
 		return err
 	}
-	return fmt.Errorf("%s can be reached from other machines: set a password first, in EASYMARGIN_PASSWORD or with easymargin password, or use 127.0.0.1", addr)
-}
-
-func local(host string) bool {
-	if host == "localhost" {
-		return true
-	}
-	ip, err := netip.ParseAddr(strings.Trim(host, "[]"))
-	return err == nil && ip.IsLoopback()
+	return fmt.Errorf("%s lets it be reached from other machines: set a password first, in EASYMARGIN_PASSWORD or with easymargin password, or leave that away and use 127.0.0.1", by)
 }
 
 // New is the handler of everything, and the description of its API.
 func New(o Options) (http.Handler, *huma.OpenAPI) {
 	s := &server{Options: o}
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, s.checkHost, s.headers, http.NewCrossOriginProtection().Handler)
+	refuse := func(w http.ResponseWriter, words string) { stops.Refuse(w, http.StatusForbidden, words) }
+	r.Use(middleware.Recoverer, edge.Proxies(o.Proxies, refuse), s.checkHost, edge.Bodies(mostWait), s.headers, http.NewCrossOriginProtection().Handler)
 	r.Get(logInPath, s.logInPage)
 	r.Post(logInPath, s.logIn)
 	r.Post(logOutPath, s.logOut)
@@ -118,18 +117,21 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	return r, described
 }
 
+// mostWait is how long the body of a request may take to come: a log-in's is a line,
+// others come from programs. Files take as long as they keep coming.
+func mostWait(r *http.Request) time.Duration {
+	if r.URL.Path == logInPath {
+		return 10 * time.Second
+	}
+	return time.Minute
+}
+
 // checkHost refuses requests that were sent here under somebody else's name,
 // which is how a page elsewhere would reach a server on this machine.
 func (s *server) checkHost(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		host := r.Host
-		if h, _, err := net.SplitHostPort(host); err == nil {
-			host = h
-		}
-		fine := local(host)
-		for _, h := range s.Hosts {
-			fine = fine || strings.EqualFold(h, host)
-		}
+		host := edge.Host(r)
+		fine := edge.Called(host, s.Hosts)
 		if _, err := netip.ParseAddr(strings.Trim(host, "[]")); err == nil && !fine {
 			_, alone := s.People.Alone(r.Context())
 			fine = !alone // a page elsewhere can't log in
@@ -151,7 +153,7 @@ func (s *server) headers(next http.Handler) http.Handler {
 		)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
-		if s.Secure {
+		if s.Secure || edge.TLS(r) {
 			h.Set("Strict-Transport-Security", "max-age=31536000")
 		}
 		if strings.HasPrefix(r.URL.Path, "/api/") {
@@ -181,6 +183,14 @@ func frontEnd() http.Handler {
 			serve.ServeHTTP(w, r)
 			return
 		}
+		status := http.StatusOK
+		if !known(r.URL.Path) {
+			status = http.StatusNotFound // a screen says so
+		}
+		if strings.HasPrefix(name, "assets/") || path.Ext(name) != "" {
+			http.NotFound(w, r) // a file that isn't there is no screen
+			return
+		}
 		page, err := fs.ReadFile(files, "index.html")
 		if err != nil {
 			slog.Error("the front end is not built in", "error", err)
@@ -189,6 +199,7 @@ func frontEnd() http.Handler {
 		}
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")
 		w.Header().Set("Cache-Control", "no-cache")
+		w.WriteHeader(status)
 		_, _ = w.Write(page)
 	})
 }

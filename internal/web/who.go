@@ -5,12 +5,13 @@ import (
 	"fmt"
 	"html/template"
 	"math"
-	"net"
 	"net/http"
 	"strconv"
 	"strings"
+	"time"
 
 	"easymargin/internal/actor"
+	"easymargin/internal/edge"
 	"easymargin/internal/fault"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/people"
@@ -22,7 +23,12 @@ const (
 	logOutPath = "/log-out"
 )
 
-const cookieName = "easymargin"
+// cookieName is the cookie of a log-in, deviceName that of a browser that logged in
+// before: it lets nobody in, and is counted by itself when it guesses wrong.
+const (
+	cookieName = "easymargin"
+	deviceName = "easymargin-device"
+)
 
 // who says in the context who asks, and sends those to the log-in page whom
 // nobody knows. Where one person works here, at this machine, whoever asks is them.
@@ -42,11 +48,31 @@ func (s *server) who(next http.Handler) http.Handler {
 	})
 }
 
+// errScheme answers who says who they are in a way that isn't known here.
+var errScheme = fault.New(fault.Held, "say who you are by one header: Authorization: Bearer and a token, or Basic and name and password")
+
 // known is who asks: by a token (RFC 6750), by the session's cookie, or, for
 // scripts, by name and password as HTTP's Basic scheme has it (RFC 7617). The zero
-// value where nobody knows.
+// value where nobody knows. Who came with a token is nobody else, in whatever way it
+// was sent: not the one person who works here, nor whoever a cookie stands for.
 func (s *server) known(r *http.Request) (actor.Who, error) {
-	if token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer "); ok {
+	said := r.Header.Values("Authorization")
+	if len(said) > 1 {
+		return actor.Who{}, errScheme
+	}
+	name, password, basic := r.BasicAuth()
+	scheme, token, _ := strings.Cut(strings.TrimSpace(strings.Join(said, "")), " ")
+	switch {
+	case basic && people.IsToken(password):
+		token = password
+	case basic && people.IsToken(name):
+		token = name
+	case basic || scheme == "":
+		token = ""
+	case !strings.EqualFold(scheme, "Bearer"): // a scheme's case doesn't matter (RFC 9110, 11.1)
+		return actor.Who{}, errScheme
+	}
+	if scheme != "" && !basic || token != "" {
 		if who, ok := s.People.ByToken(r.Context(), strings.TrimSpace(token)); ok {
 			return who, nil
 		}
@@ -60,23 +86,14 @@ func (s *server) known(r *http.Request) (actor.Who, error) {
 			return who, nil
 		}
 	}
-	if name, password, ok := r.BasicAuth(); ok {
-		who, err := s.People.Check(r.Context(), people.Try{From: from(r), Name: name, Password: password})
+	if basic {
+		who, err := s.People.Check(r.Context(), people.Try{From: edge.Client(r), Name: name, Password: password})
 		if errors.Is(err, people.ErrCode) {
 			err = fault.New(fault.Held, "a code is asked for beside this password: have scripts use a token")
 		}
 		return who, err
 	}
 	return actor.Who{}, nil
-}
-
-// from is where a request comes from, for counting wrong guesses.
-func from(r *http.Request) string {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	if err != nil {
-		return r.RemoteAddr
-	}
-	return host
 }
 
 // wrong answers a password that wasn't right, or came too soon after one.
@@ -132,14 +149,6 @@ func (s *server) showLogIn(w http.ResponseWriter, r *http.Request, status int, w
 	_ = logInForm.Execute(w, map[string]any{"To": inside(r.FormValue("to")), "Words": words, "Name": r.PostFormValue("name"), "Named": named, "Coded": coded})
 }
 
-// inside lets only an address of ours be gone to after logging in.
-func inside(to string) string {
-	if !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.HasPrefix(to, `/\`) || strings.HasPrefix(to, logInPath) {
-		return "/"
-	}
-	return to
-}
-
 func (s *server) logIn(w http.ResponseWriter, r *http.Request) {
 	r.Body = http.MaxBytesReader(w, r.Body, 1<<16)
 	to := inside(r.FormValue("to"))
@@ -147,7 +156,11 @@ func (s *server) logIn(w http.ResponseWriter, r *http.Request) {
 		http.Redirect(w, r, to, http.StatusSeeOther)
 		return
 	}
-	who, err := s.People.Check(r.Context(), people.Try{From: from(r), Name: r.PostFormValue("name"), Password: r.PostFormValue("password"), Code: r.PostFormValue("code")})
+	device := ""
+	if c, err := r.Cookie(deviceName); err == nil {
+		device = c.Value
+	}
+	who, err := s.People.Check(r.Context(), people.Try{From: edge.Client(r), Device: device, Name: r.PostFormValue("name"), Password: r.PostFormValue("password"), Code: r.PostFormValue("code")})
 	var wait *people.Wait
 	switch {
 	case errors.As(err, &wait):
@@ -165,12 +178,13 @@ func (s *server) logIn(w http.ResponseWriter, r *http.Request) {
 		s.showLogIn(w, r, http.StatusUnauthorized, "This is not right: look at the name, the password and the code, and try again.")
 		return
 	}
-	token, err := s.People.Enter(r.Context(), who, r.UserAgent())
+	token, device, err := s.People.Enter(r.Context(), who, r.UserAgent(), device)
 	if err != nil {
 		stops.Problem(w, err)
 		return
 	}
-	http.SetCookie(w, s.cookie(token, int(people.SessionMost.Seconds())))
+	http.SetCookie(w, s.cookie(r, cookieName, token, people.SessionMost))
+	http.SetCookie(w, s.cookie(r, deviceName, device, people.DeviceMost))
 	http.Redirect(w, r, to, http.StatusSeeOther)
 }
 
@@ -181,18 +195,18 @@ func (s *server) logOut(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	http.SetCookie(w, s.cookie("", -1))
+	http.SetCookie(w, s.cookie(r, cookieName, "", -time.Second))
 	http.Redirect(w, r, logInPath, http.StatusSeeOther)
 }
 
-func (s *server) cookie(token string, age int) *http.Cookie {
+func (s *server) cookie(r *http.Request, name, value string, age time.Duration) *http.Cookie {
 	return &http.Cookie{
-		Name:     cookieName,
-		Value:    token,
+		Name:     name,
+		Value:    value,
 		Path:     "/",
-		MaxAge:   age,
+		MaxAge:   int(age.Seconds()),
 		HttpOnly: true,
 		SameSite: http.SameSiteStrictMode,
-		Secure:   s.Secure,
+		Secure:   s.Secure || edge.TLS(r),
 	}
 }

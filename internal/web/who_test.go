@@ -111,8 +111,10 @@ func TestBehindTLSTheCookieIsSecure(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, res.Body.Close())
 	assert.NotEmpty(t, res.Header.Get("Strict-Transport-Security"))
-	require.Len(t, res.Cookies(), 1)
-	assert.True(t, res.Cookies()[0].Secure, "it never goes unencrypted")
+	require.Len(t, res.Cookies(), 2)
+	for _, c := range res.Cookies() {
+		assert.True(t, c.Secure, "it never goes unencrypted")
+	}
 }
 
 func TestNobodyListensToTheWorldWithoutAPassword(t *testing.T) {

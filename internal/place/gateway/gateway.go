@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net"
 	"net/http"
 	"net/http/httptrace"
 	"net/url"
@@ -30,6 +31,9 @@ type Options struct {
 	Whole   time.Duration // after which it is left to a person, whatever the place asks for; 0: 30 min
 	Rate    rate.Limit    // requests a second; 0: 100
 	Answer  time.Duration // how long one answer is waited for; 0: 20 s
+	// Dial connects to what an address leads to, and refuses what it may not lead to;
+	// nil: whatever it is.
+	Dial func(ctx context.Context, network, address string) (net.Conn, error)
 }
 
 func (o Options) filled() Options {
@@ -69,8 +73,12 @@ const maxAnswer = 32 << 20
 // Dial makes a place of the gateway at an address. Nothing is asked yet.
 func Dial(name, address string, o Options) place.Place {
 	o = o.filled()
+	wire := http.DefaultTransport.(*http.Transport).Clone()
+	if wire.Proxy = nil; o.Dial != nil {
+		wire.DialContext = o.Dial
+	}
 	c := &Client{name, strings.TrimRight(address, "/"), &http.Client{Timeout: o.Answer, CheckRedirect: redirects,
-		Transport: &limited{next: http.DefaultTransport, limit: rate.NewLimiter(o.Rate, max(1, int(o.Rate)))}}, o}
+		Transport: &limited{next: wire, limit: rate.NewLimiter(o.Rate, max(1, int(o.Rate)))}}, o}
 	return place.Place{Name: name, Directory: c, Catalogue: c, Rivals: c, Outlet: c, Wire: c, Pictures: c, Sheets: c, Orders: c}
 }
 

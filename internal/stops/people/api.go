@@ -55,10 +55,11 @@ func (st *Stop) Operations(api huma.API) {
 		func(ctx context.Context, _ *stops.None) (Me, error) { return st.Me(ctx) })
 	stops.Op(api, http.MethodPut, "/api/me/password", "change-password", "Change one's own password; one's other log-ins end",
 		func(ctx context.Context, in *stops.Body[struct {
-			Old string `json:"old,omitempty" maxLength:"1000"`
-			New string `json:"new" maxLength:"1000"`
-		}]) (stops.Done, error) {
-			return stops.Said(st.ChangePassword(ctx, in.Body.Old, in.Body.New))
+			Old       string `json:"old,omitempty" maxLength:"1000"`
+			New       string `json:"new" maxLength:"1000"`
+			EndTokens bool   `json:"end_tokens,omitempty" doc:"One's tokens end too; else they stay"`
+		}]) (PasswordChanged, error) {
+			return st.ChangePassword(ctx, in.Body.Old, in.Body.New, in.Body.EndTokens)
 		})
 	stops.Op(api, http.MethodPost, "/api/me/code", "begin-code", "A new secret for one-time codes, RFC 6238: nothing asks for them yet",
 		func(ctx context.Context, _ *stops.None) (Code, error) { return st.BeginCode(ctx) })

@@ -92,7 +92,7 @@ func (st *Stop) DropCode(ctx context.Context, password string) error {
 	if err != nil {
 		return err
 	}
-	if err := st.again(ctx, p, password); err != nil {
+	if err := st.again(p, password); err != nil {
 		return fault.At("password", "%v", err)
 	}
 	return st.Store.Do(ctx, func(tx store.Tx) error {

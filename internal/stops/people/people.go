@@ -8,6 +8,9 @@ import (
 	"sync"
 	"time"
 
+	"github.com/alexedwards/argon2id"
+	"golang.org/x/time/rate"
+
 	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/stops"
@@ -31,13 +34,16 @@ type Options struct {
 type Stop struct {
 	stops.Deps
 	Options
-	mu    sync.Mutex // one password at a time: checking one takes 64 MiB
-	wrong map[string]*guesses
+	mu        sync.Mutex // one password at a time: checking one takes 64 MiB
+	wrong     map[string]*guesses
+	strangers *rate.Limiter // passwords from browsers that nobody logged in with before
+	given     func() (string, error)
 }
 
 // New makes the stop.
 func New(d stops.Deps, o Options) *Stop {
-	return &Stop{Deps: d, Options: o, wrong: map[string]*guesses{}}
+	return &Stop{Deps: d, Options: o, wrong: map[string]*guesses{}, strangers: rate.NewLimiter(strangersRate, strangersBurst),
+		given: sync.OnceValues(func() (string, error) { return argon2id.CreateHash(o.Password, argon2id.DefaultParams) })}
 }
 
 // Alone is who works here where it is only one, at their own machine and without
@@ -104,6 +110,8 @@ type PersonText struct {
 	Role     string `json:"role" enum:"look,prepare,send,owner"`
 	Active   bool   `json:"active"`
 	Password string `json:"password,omitempty" maxLength:"200" doc:"A new one; empty leaves the one they have"`
+	// EndTokens goes with a new password.
+	EndTokens bool `json:"end_tokens,omitempty" doc:"With a new password their tokens end too; else those stay"`
 }
 
 // Join lets somebody work here. Whoever lets a second in needs a password of
@@ -146,8 +154,8 @@ func (st *Stop) Keep(ctx context.Context, id int64, m stops.IfMatch, in PersonTe
 			return err
 		}
 		said := p.Role
-		if p.Role != before.Role || !p.Active {
-			err = tx.DropTokens(id)
+		if p.Role != before.Role || !p.Active || in.Password != "" && in.EndTokens {
+			_, err = tx.DropTokens(id)
 		}
 		if p.Role != before.Role || !p.Active || in.Password != "" {
 			but := int64(0)

@@ -19,18 +19,32 @@ const (
 	SessionMost = 90 * 24 * time.Hour
 )
 
+// DeviceMost is how long a browser is known to have been logged in with.
+const DeviceMost = 365 * 24 * time.Hour
+
 // Enter begins a session of a person and gives its token, by which they are known
-// again. browser is what theirs calls itself.
-func (st *Stop) Enter(ctx context.Context, w actor.Who, browser string) (string, error) {
-	token, now := rand.Text(), st.Now()
-	err := st.Store.Do(actor.Enter(ctx, w), func(tx store.Tx) error {
+// again, and the token of their browser. browser is what it calls itself, before the
+// token that it had; one that isn't ours is none.
+func (st *Stop) Enter(ctx context.Context, w actor.Who, browser, before string) (token, device string, err error) {
+	now := st.Now()
+	token, device = rand.Text(), before
+	err = st.Store.Do(actor.Enter(ctx, w), func(tx store.Tx) error {
+		oldest := now.Add(-DeviceMost)
+		known, err := tx.DeviceKnown(tokenDigest(before), w.Person, oldest)
+		if err != nil {
+			return err
+		}
+		if !known {
+			device = rand.Text()
+		}
 		return stops.First(
+			tx.PutDevice(store.Device{Digest: tokenDigest(device), PersonID: w.Person, SeenAt: now}, oldest),
 			tx.Create(&store.Session{Digest: st.digest(token), PersonID: w.Person, Browser: stops.Clip(browser, 200), MadeAt: now, SeenAt: now}),
 			tx.Update(&store.Person{ID: w.Person}, map[string]any{"seen_at": now}),
 			tx.Note(now, "logged in", w.Name, ""),
 		)
 	})
-	return token, err
+	return token, device, err
 }
 
 // ByCookie is whom a session's token stands for; false where nobody.
@@ -117,6 +131,12 @@ func (st *Stop) EndAll(ctx context.Context, id int64) error {
 		if err != nil {
 			return err
 		}
-		return stops.First(tx.EndSessions(id, 0), tx.DropTokens(id), tx.Note(st.Now(), "log-ins and tokens ended", p.Name, ""))
+		return stops.First(endAll(tx, id), tx.Note(st.Now(), "log-ins and tokens ended", p.Name, ""))
 	})
+}
+
+// endAll ends all by which somebody is known but their password.
+func endAll(tx store.Tx, person int64) error {
+	_, err := tx.DropTokens(person)
+	return stops.First(err, tx.EndSessions(person, 0), tx.DropDevices(person))
 }

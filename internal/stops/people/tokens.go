@@ -20,6 +20,9 @@ const tokenPrefix = "em_"
 // mostTokens is how many tokens a person has at most.
 const mostTokens = 50
 
+// IsToken tells whether a text is meant to be a token of ours, whether it holds or not.
+func IsToken(text string) bool { return strings.HasPrefix(text, tokenPrefix) }
+
 // Token is one of a person's tokens; the token itself is shown once, when it is made.
 type Token struct {
 	ID    int64      `json:"id"`
@@ -93,7 +96,7 @@ func (st *Stop) EndToken(ctx context.Context, id int64) error {
 
 // ByToken is whom a token stands for, and for no more than its scope; false where nobody.
 func (st *Stop) ByToken(ctx context.Context, token string) (actor.Who, bool) {
-	if !strings.HasPrefix(token, tokenPrefix) {
+	if !IsToken(token) {
 		return actor.Who{}, false
 	}
 	tx, now := st.Store.Reading(ctx), st.Now()

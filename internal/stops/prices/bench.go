@@ -10,6 +10,7 @@ import (
 
 	"easymargin/core/money"
 	"easymargin/core/pricing"
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
@@ -291,7 +292,9 @@ func (st *Stop) benchProduct(ctx context.Context, b *bench, productID int64) err
 	if err != nil {
 		return err
 	}
-	if entry.OffersAt == nil || b.Now.Sub(*entry.OffersAt) > rivalsEvery {
+	// Whoever may only look sees what was read last: what is read is kept, and prices follow it.
+	reads := actor.Asking(ctx).Role != actor.Look
+	if reads && (entry.OffersAt == nil || b.Now.Sub(*entry.OffersAt) > rivalsEvery) {
 		short, cancel := context.WithTimeout(ctx, 3*time.Second)
 		defer cancel()
 		list := []store.Entry{entry}

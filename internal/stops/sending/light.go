@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"cmp"
 	"context"
+	"crypto/rand"
 	"encoding/csv"
 	"encoding/json"
 	"errors"
@@ -81,14 +82,6 @@ func (f *LightFile) check() error {
 		return fault.At("target", "a file that is made by itself must go somewhere: a folder, or an address that takes it by PUT")
 	case f.Every > 0 && f.Every < 5:
 		return fault.At("every_minutes", "%d minutes is too often; 5 at the least", f.Every)
-	}
-	if f.Target != "" && !isAddress(f.Target) {
-		if !filepath.IsAbs(f.Target) {
-			return fault.At("target", "%q is neither an address such as https://place.example/stock.csv nor a folder such as /srv/out", f.Target)
-		}
-		if at, err := os.Stat(f.Target); err != nil || !at.IsDir() {
-			return fault.At("target", "there is no folder %s on this machine", f.Target)
-		}
 	}
 	if !slices.ContainsFunc(f.Columns, func(c LightColumn) bool { return c.From == "sku" || c.From == "entry" }) {
 		return fault.At("columns", "without a column of the SKU or the entry nobody can tell which listing a row is of")
@@ -395,7 +388,12 @@ func (st *Stop) give(ctx context.Context, f *LightFile, row *store.LightFile, co
 		if err != nil {
 			return err
 		}
-		return stops.First(putFile(f.Target, f.Name, content), putFile(f.Target, f.Name+".schema.json", schema))
+		folder, err := st.OpenFolder(ctx, f.Target)
+		if err != nil {
+			return err
+		}
+		defer folder.Close()
+		return stops.First(st.putFile(folder, f.Name, content), st.putFile(folder, f.Name+".schema.json", schema))
 	}
 	q := fetch.Request{Address: f.Target, Username: row.Username}
 	if row.Password != "" {
@@ -408,18 +406,21 @@ func (st *Stop) give(ctx context.Context, f *LightFile, row *store.LightFile, co
 }
 
 // putFile writes a file into a folder, the whole of it or nothing.
-func putFile(folder, name string, content []byte) error {
-	tmp, err := os.CreateTemp(folder, ".part-")
-	if err != nil {
-		return fault.New(fault.Unavailable, "nothing can be written to %s: %v", folder, err)
-	}
-	_, err = tmp.Write(content)
-	err = errors.Join(err, tmp.Chmod(0o644), tmp.Sync(), tmp.Close())
+func (st *Stop) putFile(folder *os.Root, name string, content []byte) error {
+	part := ".part-" + rand.Text()
+	tmp, err := folder.OpenFile(part, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o644)
 	if err == nil {
-		err = os.Rename(tmp.Name(), filepath.Join(folder, name))
+		_, err = tmp.Write(content)
+		err = errors.Join(err, tmp.Sync(), tmp.Close())
+		if err == nil {
+			err = folder.Rename(part, name)
+		}
+		if err != nil {
+			err = errors.Join(err, folder.Remove(part))
+		}
 	}
 	if err != nil {
-		return fault.New(fault.Unavailable, "%s can't be written to %s: %v", name, folder, errors.Join(err, os.Remove(tmp.Name())))
+		return fault.New(fault.Unavailable, "%s can't be written to %s: %v; it is tried again", name, folder.Name(), err)
 	}
 	return nil
 }

@@ -75,6 +75,14 @@ func (st *Stop) KeepLight(ctx context.Context, id int64, edit stops.IfMatch, in 
 		if _, err := tx.SiteOf(in.SiteID); err != nil {
 			return err
 		}
+		if in.Target != "" && !isAddress(in.Target) {
+			if !st.IsFolder(in.Target) {
+				return fault.At("target", "%q is neither an address such as https://place.example/stock.csv nor a folder such as /srv/out", in.Target)
+			}
+			if in.Target, err = st.NameFolder(tx, "target", in.Target); err != nil {
+				return err
+			}
+		}
 		row := store.LightFile{SiteID: in.SiteID, Version: 1}
 		if id != 0 {
 			if row, err = store.GetTx[store.LightFile](tx, id); err != nil {

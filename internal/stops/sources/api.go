@@ -262,14 +262,14 @@ func (st *Stop) sourceOperations(api huma.API) {
 			}
 			return &stops.Body[FeedView]{Body: viewFeed(f)}, nil
 		})
-	stops.Op(api, http.MethodGet, "/api/bookmark", "bookmark", "The token of bookmarks that hand pages in",
+	stops.Op(api, http.MethodGet, "/api/bookmark", "bookmark", "The token of bookmarks that hand pages in; empty where none was made yet",
 		func(ctx context.Context, _ *stops.None) (Bookmarked, error) {
-			token, err := st.Bookmark(ctx, false)
+			token, err := st.Bookmarked(ctx)
 			return Bookmarked{token}, err
 		})
 	stops.Op(api, http.MethodPost, "/api/bookmark", "renew-bookmark", "Another token: bookmarks with the one before hand nothing in any more",
 		func(ctx context.Context, _ *stops.None) (Bookmarked, error) {
-			token, err := st.Bookmark(ctx, true)
+			token, err := st.Bookmark(ctx)
 			return Bookmarked{token}, err
 		})
 }

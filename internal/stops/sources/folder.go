@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
-	"path/filepath"
 	"strings"
 	"time"
 
@@ -67,14 +66,17 @@ const settled = 3 * time.Second
 // last look. The first feed of a source waits for a person; later ones are
 // taken by themselves.
 func (st *Stop) readFolder(ctx context.Context, s store.Source) error {
-	list, err := os.ReadDir(s.Address)
+	failed := func(err error) error {
+		return st.failedFeed(ctx, s.ID, s.Address, fmt.Errorf("the folder %s can't be read (%w); what was taken before is unchanged", s.Address, err))
+	}
+	folder, err := st.OpenFolder(ctx, s.Address)
 	if err != nil {
-		return st.failedFeed(
-			ctx,
-			s.ID,
-			s.Address,
-			fmt.Errorf("the folder %s can't be read (%w); what was taken before is unchanged", s.Address, err),
-		)
+		return failed(err)
+	}
+	defer folder.Close()
+	list, err := fs.ReadDir(folder.FS(), ".")
+	if err != nil {
+		return failed(err)
 	}
 	for _, d := range list {
 		if !d.Type().IsRegular() || strings.HasPrefix(d.Name(), ".") || strings.HasSuffix(d.Name(), ".part") ||
@@ -94,7 +96,7 @@ func (st *Stop) readFolder(ctx context.Context, s store.Source) error {
 		name := fmt.Sprintf("%s (%s)", d.Name(), info.ModTime().UTC().Format("2006-01-02 15:04:05"))
 		known, err := st.Store.FeedNamed(ctx, s.ID, name)
 		if err == nil && !known {
-			if why := st.readFile(ctx, s, filepath.Join(s.Address, d.Name()), name); why != nil {
+			if why := st.readFile(ctx, s, folder, d.Name(), name); why != nil {
 				err = st.failedFeed(ctx, s.ID, name, why)
 			}
 		}
@@ -105,8 +107,9 @@ func (st *Stop) readFolder(ctx context.Context, s store.Source) error {
 	return nil
 }
 
-func (st *Stop) readFile(ctx context.Context, s store.Source, path, name string) error {
-	in, err := os.Open(path)
+// readFile brings in one file of a folder; a link out of it isn't followed.
+func (st *Stop) readFile(ctx context.Context, s store.Source, folder *os.Root, file, name string) error {
+	in, err := folder.Open(file)
 	if err != nil {
 		return err
 	}

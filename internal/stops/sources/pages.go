@@ -93,16 +93,17 @@ const MaxPage = 16 << 20
 // bookmarkSetting is the setting of the token of bookmarks that hand pages in.
 const bookmarkSetting = "page bookmark"
 
-// Bookmark is the token of bookmarks that hand pages in, made at the first time;
-// renew makes another, and those with the old one hand nothing in any more.
-func (st *Stop) Bookmark(ctx context.Context, renew bool) (string, error) {
-	var token string
+// Bookmarked is the token of bookmarks that hand pages in; "" where none was made yet.
+func (st *Stop) Bookmarked(ctx context.Context) (string, error) {
+	known, err := st.Store.Reading(ctx).Setting(bookmarkSetting)
+	return known.Value, err
+}
+
+// Bookmark makes a token of bookmarks that hand pages in; those with the one before
+// hand nothing in any more.
+func (st *Stop) Bookmark(ctx context.Context) (string, error) {
+	token := rand.Text()
 	return token, st.Store.Do(ctx, func(tx store.Tx) error {
-		known, err := tx.Setting(bookmarkSetting)
-		if token = known.Value; err != nil || token != "" && !renew {
-			return err
-		}
-		token = rand.Text()
 		tx.Changed("sources")
 		return stops.First(tx.PutSetting(bookmarkSetting, token), tx.Note(st.Now(), "bookmark made", "", ""))
 	})

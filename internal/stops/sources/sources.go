@@ -9,13 +9,12 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/mail"
-	"os"
-	"path/filepath"
 	"strconv"
 	"strings"
 
 	"easymargin/core/money"
 	"easymargin/core/supply"
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/feed"
 	"easymargin/internal/stops"
@@ -96,16 +95,13 @@ func (st *Stop) source(n NewSource) (store.Source, error) {
 	case n.Address == "":
 	case strings.HasPrefix(n.Address, "http://"), strings.HasPrefix(n.Address, "https://"):
 		s.Kind = "address"
-	case filepath.IsAbs(n.Address):
-		s.Kind = "folder"
-		if info, err := os.Stat(n.Address); err != nil || !info.IsDir() {
-			return s, fault.At("address", "there is no folder %s to watch on this machine", n.Address)
-		}
+	case st.IsFolder(n.Address):
+		s.Kind = "folder" // which it is, is looked at as it is written
 		s.Every = cmp.Or(s.Every, 1)
 	default:
 		return s, fault.At(
 			"address",
-			"%q is neither an address such as https://supplier.example/prices.csv nor a folder of this machine such as /srv/prices",
+			"%q is neither an address such as https://supplier.example/prices.csv nor a folder of this machine that was named, such as /srv/prices",
 			n.Address,
 		)
 	}
@@ -160,11 +156,20 @@ func (st *Stop) make(ctx context.Context, n NewSource, kind string) (store.Sourc
 			return err
 		}
 		s.SupplierID, s.Supplier = sup.ID, sup
+		if s.Kind == "folder" {
+			if s.Address, err = st.NameFolder(tx, "address", n.Address); err != nil {
+				return err
+			}
+		}
 		if err := tx.Create(&s); err != nil {
 			return err
 		}
 		if n.Charge != "" || n.FreeFrom != "" || n.Days != 0 {
-			terms.SupplierID = sup.ID
+			was, err := tx.TermsOf(sup.ID, s.Currency) // what another source of theirs says besides stays
+			if err != nil {
+				return err
+			}
+			terms.SupplierID, terms.Mail, terms.Least, terms.Duty = sup.ID, was.Mail, was.Least, was.Duty
 			if err := tx.PutTerms(st.Now(), &terms); err != nil {
 				return err
 			}
@@ -316,10 +321,8 @@ func (st *Stop) SetSettings(ctx context.Context, sourceID int64, edit stops.IfMa
 		if terms.Least, err = stops.Amount("least", cmp.Or(strings.TrimSpace(in.Least), money.Of(0, money.Currency(s.Currency)).String()), money.Currency(s.Currency)); err != nil {
 			return err
 		}
-		if terms.Mail = strings.TrimSpace(in.OrdersTo); terms.Mail != "" {
-			if _, err := mail.ParseAddress(terms.Mail); err != nil {
-				return fault.At("orders_to", "%q is no mail address", terms.Mail)
-			}
+		if terms.Mail, err = ordersTo(ctx, in.OrdersTo, was.Mail); err != nil {
+			return err
 		}
 		change, err := st.change(&s, in)
 		if err != nil {
@@ -343,6 +346,26 @@ func (st *Stop) SetSettings(ctx context.Context, sourceID int64, edit stops.IfMa
 		tx.Changed("sources")
 		return tx.Note(st.Now(), "source set", s.Name, "")
 	})
+}
+
+// ordersTo reads the address that a supplier takes orders at. Buyers' names and
+// addresses go there: only the owner changes it.
+func ordersTo(ctx context.Context, text, was string) (string, error) {
+	text = strings.TrimSpace(text)
+	if text == was {
+		return text, nil
+	}
+	if actor.Asking(ctx).Role < actor.Owner {
+		return "", &fault.Error{Kind: fault.Forbidden, Field: "orders_to", Words: "buyers' names and addresses go to this address, so only the owner changes it; leave it as it was"}
+	}
+	if text == "" {
+		return "", nil
+	}
+	a, err := mail.ParseAddress(text)
+	if err != nil {
+		return "", fault.At("orders_to", "%q is no mail address", text)
+	}
+	return a.Address, nil
 }
 
 // change is what settings change of a source's row.

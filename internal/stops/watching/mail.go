@@ -3,10 +3,13 @@ package watching
 import (
 	"cmp"
 	"context"
+	"crypto/tls"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"net"
 	"net/mail"
+	"strconv"
 	"strings"
 	"time"
 
@@ -224,7 +227,7 @@ func (st *Stop) post(ctx context.Context, set *MailSettings, m *store.Mail) erro
 	msg.SetMessageIDWithValue(fmt.Sprintf("%d.%d.easymargin@%s", m.MadeAt.UnixNano(), m.ID, cmp.Or(domain(set.From), "localhost")))
 	msg.SetDateWithValue(m.MadeAt)
 	msg.SetBodyString(gomail.TypeTextPlain, m.Body)
-	options := []gomail.Option{gomail.WithPort(set.Port), gomail.WithTimeout(20 * time.Second)}
+	options := []gomail.Option{gomail.WithPort(set.Port), gomail.WithTimeout(20 * time.Second), gomail.WithDialContextFunc(st.dial(set))}
 	switch set.Security {
 	case "tls":
 		options = append(options, gomail.WithSSL())
@@ -245,6 +248,25 @@ func (st *Stop) post(ctx context.Context, set *MailSettings, m *store.Mail) erro
 		return err
 	}
 	return c.DialAndSendWithContext(ctx, msg)
+}
+
+// dial connects to a mail server, over TLS from the start where that is wanted.
+func (st *Stop) dial(set *MailSettings) gomail.DialContextFunc {
+	plain := st.Fetcher.DialTyped(net.JoinHostPort(set.Host, strconv.Itoa(set.Port)))
+	if set.Security != "tls" {
+		return plain
+	}
+	return func(ctx context.Context, network, address string) (net.Conn, error) {
+		conn, err := plain(ctx, network, address)
+		if err != nil {
+			return nil, err
+		}
+		over := tls.Client(conn, &tls.Config{ServerName: set.Host, MinVersion: tls.VersionTLS12})
+		if err := over.HandshakeContext(ctx); err != nil {
+			return nil, errors.Join(err, conn.Close())
+		}
+		return over, nil
+	}
 }
 
 func domain(address string) string {

@@ -96,7 +96,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The token of bookmarks that hand pages in */
+        /** The token of bookmarks that hand pages in; empty where none was made yet */
         get: operations["bookmark"];
         put?: never;
         /** Another token: bookmarks with the one before hand nothing in any more */
@@ -4552,7 +4552,9 @@ export interface components {
         "BodyStruct { Number string \"json:\\\"number\\\"\" }Body": {
             number: string;
         };
-        "BodyStruct { Old string \"json:\\\"oldOmitempty\\\" maxLength:\\\"1000\\\"\"; New string \"json:\\\"new\\\" maxLength:\\\"1000\\\"\" }Body": {
+        "BodyStruct { Old string \"json:\\\"oldOmitempty\\\" maxLength:\\\"1000\\\"\"; New string \"json:\\\"new\\\" maxLength:\\\"1000\\\"\"; EndTokens bool \"json:\\\"end_tokensOmitempty\\\" doc:\\\"One's tokens end too; else they stay\\\"\" }Body": {
+            /** @description One's tokens end too; else they stay */
+            end_tokens?: boolean;
             new: string;
             old?: string;
         };
@@ -7044,6 +7046,18 @@ export interface components {
             /** @description Left out: the site's rules hold again */
             rule?: components["schemas"]["Rule"];
         };
+        PasswordChanged: {
+            /**
+             * Format: int64
+             * @description Tokens that ended with it
+             */
+            ended: number;
+            /**
+             * Format: int64
+             * @description Tokens that still hold
+             */
+            kept: number;
+        };
         PastView: {
             /**
              * Format: double
@@ -7111,6 +7125,8 @@ export interface components {
         };
         PersonText: {
             active: boolean;
+            /** @description With a new password their tokens end too; else those stay */
+            end_tokens?: boolean;
             name: string;
             /** @description A new one; empty leaves the one they have */
             password?: string;
@@ -11828,7 +11844,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { Old string \"json:\\\"oldOmitempty\\\" maxLength:\\\"1000\\\"\"; New string \"json:\\\"new\\\" maxLength:\\\"1000\\\"\" }Body"];
+                "application/json": components["schemas"]["BodyStruct { Old string \"json:\\\"oldOmitempty\\\" maxLength:\\\"1000\\\"\"; New string \"json:\\\"new\\\" maxLength:\\\"1000\\\"\"; EndTokens bool \"json:\\\"end_tokensOmitempty\\\" doc:\\\"One's tokens end too; else they stay\\\"\" }Body"];
             };
         };
         responses: {
@@ -11838,7 +11854,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["PasswordChanged"];
                 };
             };
             /** @description Error */

@@ -194,10 +194,11 @@ type TextProps = {
   secret?: boolean;
   faults?: string[]; // where the server calls it otherwise
   upper?: boolean; // written in capitals, as codes are
+  fixed?: boolean; // only read: who looks at it may not change it
 };
 
 /** Text is one field to type into: what holds stands in it in grey until something is typed. */
-export function Text({ name, label, unit, hint, w, figures, upright, secret, faults, upper }: TextProps) {
+export function Text({ name, label, unit, hint, w, figures, upright, secret, faults, upper, fixed }: TextProps) {
   const { register } = useFormContext();
   return (
     <Line label={label} unit={unit} upright={upright} faults={faults ?? [name]}>
@@ -208,6 +209,7 @@ export function Text({ name, label, unit, hint, w, figures, upright, secret, fau
         type={secret ? "password" : "text"}
         autoComplete="off"
         placeholder={hint}
+        readOnly={fixed}
         textTransform={upper ? "uppercase" : undefined}
         {...register(name, upper ? { setValueAs: (v: string) => v?.toUpperCase() } : undefined)}
       />

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { api, read, type Schemas } from "../../api/client";
 import { useClock, useDo } from "../../api/queries";
 import { Button, Code, Head, Quiet, Trouble, Word } from "../../parts/controls";
-import { Choose, Form, Text, useKeep, Whole } from "../../parts/form";
+import { Choose, Form, Text, Tick, useKeep, Whole } from "../../parts/form";
 import { time } from "../../parts/when";
 import { mays, type Role, roles } from "./roles";
 
@@ -52,23 +52,37 @@ function Part({ title, children }: { title: string; children: React.ReactNode })
   );
 }
 
+const tokens = (n: number) => `${n} ${n === 1 ? "token" : "tokens"}`;
+
 function Password({ me }: { me: Me }) {
-  const keep = useKeep<{ old: string; new: string }, unknown>({
-    values: { old: "", new: "" },
+  const [changed, setChanged] = useState<Schemas["PasswordChanged"]>();
+  const blank = { old: "", new: "", end_tokens: true };
+  const keep = useKeep<typeof blank, Schemas["PasswordChanged"]>({
+    values: blank,
     topics: ["people"],
-    keep: (v) => read(api.PUT("/api/me/password", { body: { ...(v.old && { old: v.old }), new: v.new } })),
-    done: () => keep.form.reset({ old: "", new: "" }),
+    keep: ({ old, ...v }) => read(api.PUT("/api/me/password", { body: { ...(old && { old }), ...v } })),
+    done: (out) => {
+      setChanged(out);
+      keep.form.reset(blank);
+    },
   });
   return (
     <Part title={me.own ? "Another password" : "A password"}>
       <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="Your password">
         {(me.own || me.asked) && <Text secret name="old" label="As it is" w="200px" />}
         <Text secret name="new" label="New" w="200px" hint="8 characters or more" />
+        {me.tokens.length > 0 && <Tick name="end_tokens" label={`End my ${tokens(me.tokens.length)} too`} />}
         <chakra.div display="flex" gap="3" alignItems="center" pt="2">
           <Button type="submit" size="small" disabled={keep.busy}>
             {me.own ? "Change it" : "Set it"}
           </Button>
-          {keep.kept && <Quiet role="status">Changed. Your other log-ins have ended.</Quiet>}
+          {keep.kept && changed && (
+            <Quiet role="status">
+              Changed. Your other log-ins have ended
+              {changed.ended > 0 && `, and ${tokens(changed.ended)} with them`}.
+              {changed.kept > 0 && ` ${tokens(changed.kept)} still ${changed.kept === 1 ? "holds" : "hold"}.`}
+            </Quiet>
+          )}
         </chakra.div>
       </Form>
     </Part>

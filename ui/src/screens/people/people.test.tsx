@@ -34,6 +34,24 @@ describe("people", () => {
     expect(screen.queryByText("Who works here")).toBeNull(); // that is the owner's
   });
 
+  it("says which tokens ended with a password, and which still hold", async () => {
+    const kept = { id: 7, name: "nightly", scope: "prepare", made: now };
+    const api = server({
+      "GET /api/demo": clock("prepare"),
+      "GET /api/me": { ...me("prepare"), tokens: [kept] },
+      "PUT /api/me/password": { ended: 0, kept: 1 },
+    });
+    show(<People />, "/people");
+    fireEvent.change(await screen.findByLabelText("As it is"), { target: { value: "tide and marsh" } });
+    fireEvent.change(screen.getByLabelText("New"), { target: { value: "salt and sand" } });
+    fireEvent.click(screen.getByLabelText("End my 1 token too"));
+    fireEvent.click(screen.getByText("Change it"));
+    expect(await screen.findByText(/1 token still holds/)).toBeTruthy();
+    expect(api.writes()).toEqual([
+      { what: "PUT /api/me/password", body: { old: "tide and marsh", new: "salt and sand", end_tokens: false } },
+    ]);
+  });
+
   it("sets a code up with what the authenticator shows, and says what is wrong with it", async () => {
     const api = server({
       "GET /api/demo": clock("look"),

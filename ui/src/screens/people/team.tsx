@@ -80,16 +80,16 @@ export function Team() {
   );
 }
 
-type Written = { name: string; role: Person["role"]; active: boolean; password: string };
+type Written = { name: string; role: Person["role"]; active: boolean; password: string; end_tokens: boolean };
 
 function One({ person: p, onDone }: { person?: Person; onDone: (id: number) => void }) {
   const keep = useKeep<Written, { id?: number }>({
-    values: { name: p?.name ?? "", role: p?.role ?? "look", active: p?.active ?? true, password: "" },
+    values: { name: p?.name ?? "", role: p?.role ?? "look", active: p?.active ?? true, password: "", end_tokens: true },
     version: p?.version,
     topics: ["people", "clock"],
-    written: (now) => ({ ...(now as Written), password: "" }),
-    keep: async ({ password, ...v }, version) => {
-      const body = { ...v, ...(password && { password }) };
+    written: (now) => ({ ...(now as Written), password: "", end_tokens: true }),
+    keep: async ({ password, end_tokens, ...v }, version) => {
+      const body = { ...v, ...(password && { password, ...(p && { end_tokens }) }) };
       if (!p) return read(api.POST("/api/people", { body }));
       await read(api.PUT("/api/people/{id}", { params: { path: { id: p.id }, header: ifMatch(version) }, body }));
       return {};
@@ -100,7 +100,7 @@ function One({ person: p, onDone }: { person?: Person; onDone: (id: number) => v
     () => read(api.POST("/api/people/{id}/end-all", { params: { path: { id: p?.id ?? 0 } } })),
     "people",
   );
-  const role = keep.form.watch("role");
+  const [role, password] = keep.form.watch(["role", "password"]);
   return (
     <>
       <chakra.h2 fontSize="15.5px" fontWeight="700" pt="2" mb="2">
@@ -117,6 +117,7 @@ function One({ person: p, onDone }: { person?: Person; onDone: (id: number) => v
           w="200px"
           hint={p?.password ? "as it is" : "8 characters or more"}
         />
+        {p && password && <Tick name="end_tokens" label="End their tokens too" />}
         {p && <Tick name="active" label="Works here" />}
         {keep.clash}
         <chakra.div display="flex" gap="3" alignItems="center" pt="2">

@@ -41,6 +41,14 @@ describe("the bookmark", () => {
     expect(() => new Function(code)).not.toThrow();
   });
 
+  it("is made by a press, not by looking", async () => {
+    const api = server({ "GET /api/bookmark": { token: "" }, "POST /api/bookmark": { token: "T1" } });
+    show(<Bookmark />);
+    (await screen.findByRole("button", { name: "Make the bookmark" })).click();
+    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/bookmark"]));
+    expect(screen.queryByText("Copy its address")).toBeNull();
+  });
+
   it("is the one that is there, until another is made", async () => {
     const api = server({ "GET /api/bookmark": { token: "T1" }, "POST /api/bookmark": { token: "T2" } });
     show(<Bookmark />);

@@ -30,7 +30,7 @@ export function Bookmark() {
   const renew = useDo(() => read(api.POST("/api/bookmark")), "sources");
   const link = useRef<HTMLAnchorElement>(null);
   const [copied, setCopied] = useState(false);
-  const address = data && bookmarkOf(location.origin, data.token);
+  const address = data?.token && bookmarkOf(location.origin, data.token);
   useEffect(() => {
     const a = link.current;
     if (!a || !address) return;
@@ -43,7 +43,13 @@ export function Bookmark() {
     <chakra.section aria-label="From where you are" pt="3" mt="3" borderTopWidth="1px" borderColor="hair">
       <Trouble error={error ?? renew.error} />
       <chakra.div display="flex" gap="3" alignItems="center">
+        {data && !data.token && (
+          <Button size="small" disabled={renew.isPending} onClick={() => renew.mutate(undefined)}>
+            Make the bookmark
+          </Button>
+        )}
         <chakra.a
+          hidden={!address}
           ref={link}
           href="/hand-in"
           draggable
@@ -60,19 +66,19 @@ export function Bookmark() {
           To Easy Margin
         </chakra.a>
         <Quiet flex="1">
-          Drag this to your bookmarks. On any product's page, one behind a log-in too, it hands the page in as you see
-          it; you look at it here before it is kept.
+          {address ? "Drag this to your bookmarks." : "A bookmark of your browser's."} On any product's page, one behind
+          a log-in too, it hands the page in as you see it; you look at it here before it is kept.
         </Quiet>
-        <Button
-          size="small"
-          disabled={!address}
-          onClick={() => address && navigator.clipboard.writeText(address).then(() => setCopied(true))}
-        >
-          {copied ? "Copied" : "Copy its address"}
-        </Button>
-        <Button size="small" disabled={renew.isPending} onClick={() => renew.mutate(undefined)}>
-          Make another, end the old
-        </Button>
+        {address && (
+          <>
+            <Button size="small" onClick={() => navigator.clipboard.writeText(address).then(() => setCopied(true))}>
+              {copied ? "Copied" : "Copy its address"}
+            </Button>
+            <Button size="small" disabled={renew.isPending} onClick={() => renew.mutate(undefined)}>
+              Make another, end the old
+            </Button>
+          </>
+        )}
       </chakra.div>
     </chakra.section>
   );

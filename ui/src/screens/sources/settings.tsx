@@ -1,5 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { useClock } from "../../api/queries";
 import { Button, Input, Quiet, Trouble } from "../../parts/controls";
 import { Choose, Figure, Form, Text, useKeep, Whole, Wrong } from "../../parts/form";
 import { Panel } from "../../parts/panel";
@@ -52,6 +53,7 @@ const units = (list: string[]): [string, string][] => [
 ];
 
 function SettingsForm({ source, before, onClose }: { source: Source; before: Settings; onClose: () => void }) {
+  const owner = useClock().data?.role === "owner"; // buyers' names and addresses go where orders go
   const keep = useKeep<Values, unknown>({
     values: valuesOf(before),
     version: before.version,
@@ -97,7 +99,13 @@ function SettingsForm({ source, before, onClose }: { source: Source; before: Set
       <Figure name="charge" label={`One order, ${source.currency}`} />
       <Figure name="free_from" label="Free from" hint="never" />
       <Figure name="least" label="Least purchase" hint="any" />
-      <Text name="orders_to" label="Orders go to" hint="mail address" w="200px" />
+      <Text
+        name="orders_to"
+        label={owner ? "Orders go to" : "Orders go to (set by the owner)"}
+        hint="mail address"
+        w="200px"
+        fixed={!owner}
+      />
       <Figure name="duty" label="Duty on goods and delivery, %" hint="none" />
       <Whole name="days" label="Working days" />
       <Head>How it is read</Head>
