@@ -4,6 +4,7 @@ go 1.26.0
 
 require (
 	code.dny.dev/ssrf v0.3.0
+	filippo.io/age v1.3.2
 	github.com/PuerkitoBio/goquery v1.13.0
 	github.com/alexedwards/argon2id v1.0.0
 	github.com/cenkalti/backoff/v5 v5.0.3
@@ -34,6 +35,7 @@ require (
 )
 
 require (
+	filippo.io/hpke v0.4.0 // indirect
 	github.com/BurntSushi/toml v1.4.1-0.20240526193622-a339e1f7089c // indirect
 	github.com/MakeNowJust/heredoc v1.0.0 // indirect
 	github.com/andybalholm/cascadia v1.3.4 // indirect

@@ -16,6 +16,7 @@ import (
 
 	"easymargin/internal/actor"
 	"easymargin/internal/house"
+	"easymargin/internal/stops/people"
 	"easymargin/internal/store"
 )
 
@@ -152,14 +153,27 @@ func printFindings(w io.Writer, list []store.Finding) error {
 
 func backupCommand() *cobra.Command {
 	var dir string
+	var withKey, sealKey bool
 	c := &cobra.Command{
 		Use:   "backup FILE",
 		Short: "Write a consistent copy of the data to a file, also while it is worked with",
-		Args:  cobra.ExactArgs(1),
+		Long: "Write a consistent copy of the data to a file, also while it is worked with.\n" +
+			"Kept passwords are in it sealed; the key that opens them isn't, unless you say so. Without it they are typed in again after a restore.",
+		Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			return opened(c, dir, func(ctx context.Context, s *store.Store) error {
 				began := time.Now()
-				if err := s.Backup(ctx, args[0]); err != nil {
+				o := store.BackupOptions{WithKey: withKey}
+				if sealKey {
+					passphrase, err := typed(c.InOrStdin(), c.ErrOrStderr(), "Passphrase for the key: ")
+					if err != nil {
+						return err
+					}
+					if o.Passphrase = passphrase; len([]rune(passphrase)) < people.LeastPassword {
+						return fmt.Errorf("--seal-key: a passphrase has %d characters or more", people.LeastPassword)
+					}
+				}
+				if err := s.Backup(ctx, args[0], o); err != nil {
 					return err
 				}
 				info, err := os.Stat(args[0])
@@ -172,12 +186,15 @@ func backupCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&dir, "data", "", "folder of the data")
+	c.Flags().BoolVar(&withKey, "with-key", false, "put the key of kept passwords into the backup as it is: whoever has the file can read them")
+	c.Flags().BoolVar(&sealKey, "seal-key", false, "put the key into the backup sealed with a passphrase, which is asked for or read from the input")
+	c.MarkFlagsMutuallyExclusive("with-key", "seal-key")
 	return c
 }
 
 func restoreCommand() *cobra.Command {
 	var dir string
-	var overwrite bool
+	var overwrite, anyway bool
 	c := &cobra.Command{
 		Use:   "restore FILE",
 		Short: "Put a backup into a folder; data that is there is replaced only with --overwrite, and kept beside it",
@@ -186,14 +203,20 @@ func restoreCommand() *cobra.Command {
 			if dir == "" {
 				return errors.New("--data: say into which folder the backup goes")
 			}
-			kept, err := store.Restore(dir, args[0], overwrite)
+			out, err := store.Restore(c.Context(), dir, args[0], store.RestoreOptions{Overwrite: overwrite, Anyway: anyway, Passphrase: func() (string, error) {
+				return typedOnce(c.InOrStdin(), c.ErrOrStderr(), "Passphrase of the backup's key, or nothing to go on without it: ")
+			}})
 			if err != nil {
 				return err
 			}
-			return json.NewEncoder(c.OutOrStdout()).Encode(map[string]any{"data": dir, "restored": args[0], "kept": kept})
+			for _, what := range out.Again {
+				_, _ = fmt.Fprintln(c.ErrOrStderr(), "Type in again:", what)
+			}
+			return json.NewEncoder(c.OutOrStdout()).Encode(map[string]any{"data": dir, "restored": args[0], "kept": out.Kept, "type_again": append([]string{}, out.Again...)})
 		},
 	}
 	c.Flags().StringVar(&dir, "data", "", "folder the data goes to; made if it isn't there")
 	c.Flags().BoolVar(&overwrite, "overwrite", false, "replace the data that is there")
+	c.Flags().BoolVar(&anyway, "anyway", false, "put a backup back though check finds something wrong with it")
 	return c
 }

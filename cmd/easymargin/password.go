@@ -27,7 +27,7 @@ func passwordCommand() *cobra.Command {
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			return opened(c, dir, func(ctx context.Context, s *store.Store) error {
-				password, err := typed(c.InOrStdin(), c.ErrOrStderr())
+				password, err := typed(c.InOrStdin(), c.ErrOrStderr(), fmt.Sprintf("New password, %d characters or more: ", people.LeastPassword))
 				if err != nil {
 					return err
 				}
@@ -44,30 +44,37 @@ func passwordCommand() *cobra.Command {
 	return c
 }
 
-// typed is a password as a person types it, unseen and twice, or a line of what is
+// typed is a new password as a person types it, unseen and twice, or a line of what is
 // piped in.
-func typed(in io.Reader, out io.Writer) (string, error) {
-	f, ok := in.(*os.File)
-	if !ok || !term.IsTerminal(int(f.Fd())) {
+func typed(in io.Reader, out io.Writer, words string) (string, error) {
+	first, err := typedOnce(in, out, words)
+	if err != nil || !terminal(in) {
+		return first, err
+	}
+	again, err := typedOnce(in, out, "Once more: ")
+	if err == nil && first != again {
+		err = errors.New("the two are not the same; nothing was changed")
+	}
+	return first, err
+}
+
+// typedOnce is a password as a person types it, unseen, or a line of what is piped in.
+func typedOnce(in io.Reader, out io.Writer, words string) (string, error) {
+	if !terminal(in) {
 		line, err := bufio.NewReader(io.LimitReader(in, 4096)).ReadString('\n')
 		if errors.Is(err, io.EOF) {
 			err = nil
 		}
 		return strings.TrimRight(line, "\r\n"), err
 	}
-	ask := func(words string) (string, error) {
-		_, _ = fmt.Fprint(out, words)
-		text, err := term.ReadPassword(int(f.Fd()))
-		_, _ = fmt.Fprintln(out)
-		return string(text), err
-	}
-	first, err := ask(fmt.Sprintf("New password, %d characters or more: ", people.LeastPassword))
-	if err != nil {
-		return "", err
-	}
-	again, err := ask("Once more: ")
-	if err == nil && first != again {
-		err = errors.New("the two are not the same; nothing was changed")
-	}
-	return first, err
+	_, _ = fmt.Fprint(out, words)
+	text, err := term.ReadPassword(int(in.(*os.File).Fd()))
+	_, _ = fmt.Fprintln(out)
+	return string(text), err
+}
+
+// terminal tells whether somebody types what is read.
+func terminal(in io.Reader) bool {
+	f, ok := in.(*os.File)
+	return ok && term.IsTerminal(int(f.Fd()))
 }

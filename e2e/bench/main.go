@@ -87,7 +87,8 @@ func (b *bench) intake(name string) (taken, error) {
 		return taken{}, err
 	}
 	t := taken{whole: s, mib: mib}
-	return t, json.Unmarshal(out.Bytes(), &t)
+	err = json.Unmarshal(out.Bytes(), &t)
+	return t, err
 }
 
 func run(rows int) error {

@@ -142,7 +142,7 @@ func (b *book) relations(of string) ([]relation, error) {
 		return nil, err
 	}
 	var out []relation
-	return out, each(raw, name, func(_ *xml.Decoder, e xml.StartElement) error {
+	err = each(raw, name, func(_ *xml.Decoder, e xml.StartElement) error {
 		if e.Name.Local == "Relationship" && attr(e, "TargetMode") != "External" {
 			to := strings.ReplaceAll(attr(e, "Target"), `\`, "/")
 			if !strings.HasPrefix(to, "/") {
@@ -152,6 +152,7 @@ func (b *book) relations(of string) ([]relation, error) {
 		}
 		return nil
 	})
+	return out, err
 }
 
 func attr(e xml.StartElement, local string) string {

@@ -136,7 +136,8 @@ func ReadLayout(raw []byte) (*Layout, error) {
 	if err := strict(bytes.TrimPrefix(raw, []byte("\ufeff")), &l); err != nil {
 		return nil, fault.At("layout", "the layout can't be read: %v", err)
 	}
-	return &l, l.Valid()
+	err := l.Valid()
+	return &l, err
 }
 
 // Valid tells what is wrong with a layout.

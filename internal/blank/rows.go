@@ -42,10 +42,11 @@ const maxLine = 16 << 20
 // OpenRows counts the rows of a file.
 func OpenRows(path string) (*File, error) {
 	f := &File{path: path}
-	return f, f.lines(func(int, []byte) error {
+	err := f.lines(func(int, []byte) error {
 		f.n++
 		return nil
 	})
+	return f, err
 }
 
 // Len is how many rows there are.

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"log/slog"
 	"runtime/debug"
+	"syscall"
 )
 
 // Kind says what sort of error it is; the edge turns it into a status.
@@ -63,10 +64,26 @@ func Taken(field, format string, args ...any) error {
 // KindOf is the kind of an error; "" for our own mistakes.
 func KindOf(err error) Kind {
 	var k Kinded
-	if errors.As(err, &k) {
+	switch {
+	case NoRoom(err):
+		return Full
+	case errors.As(err, &k):
 		return k.FaultKind()
 	}
 	return ""
+}
+
+// NoRoom tells whether an error comes of a disk that is full, or of a share of it that
+// is used up, whatever was written there.
+func NoRoom(err error) bool { return errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) }
+
+// Words are what an error says to people.
+func Words(err error) string {
+	var k Kinded
+	if NoRoom(err) && !errors.As(err, &k) {
+		return "the disk is full; nothing was changed. Make room there and try again"
+	}
+	return err.Error()
 }
 
 // Caught does something and turns a panic of it into an error, so that a mistake of

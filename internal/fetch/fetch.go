@@ -194,6 +194,9 @@ func (f *Fetcher) Get(ctx context.Context, q Request, w io.Writer, at func(done,
 		if ctx.Err() != nil {
 			return out, ctx.Err()
 		}
+		if fault.NoRoom(err) { // it is we who can't keep it
+			return out, err
+		}
 		return out, fault.New(fault.Unavailable, "%s broke off after %d bytes (%v); nothing was kept, try again", u.Host, n, err)
 	}
 	if n > feed.MaxBytes {

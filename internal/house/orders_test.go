@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"net/http"
+	"slices"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -21,6 +22,7 @@ import (
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/orders"
 	"easymargin/internal/stops/sources"
+	"easymargin/internal/stops/today"
 	"easymargin/internal/store"
 )
 
@@ -674,6 +676,70 @@ func TestASuppliersOrderIsMailed(t *testing.T) {
 	assert.Contains(t, letters[0].Body, "1 × R000")
 	assert.Contains(t, letters[0].Body, "for order GB-00001: ")
 	sound(t, s.Store)
+}
+
+// A letter that is refused ends and is shown where it was asked for; those behind it go.
+// One that isn't taken for now goes once it is, and holds up nothing either.
+func TestARefusedLetterHoldsUpNoOther(t *testing.T) {
+	s := newStall(t, 3)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	box := s.mailbox()
+	set, err := s.Sources.Settings(t.Context(), s.source.ID)
+	require.NoError(t, err)
+	addresses := []string{"nobody@fernhollow.example", "later@fernhollow.example", "orders@fernhollow.example"}
+	box.Refuse(addresses[0], 550)
+	box.Refuse(addresses[1], 450)
+	var made []int64
+	for i, address := range addresses {
+		s.buy("GB", s.all()[i].SKU, 1)
+		s.readOrders()
+		w := s.best(lineIDs(s.lines("buy")))
+		w.Yes = true
+		ids, err := s.Orders.Buy(t.Context(), w)
+		require.NoError(t, err)
+		made = append(made, ids...)
+		set.OrdersTo = address
+		require.NoError(t, s.Sources.SetSettings(asOwner(t), s.source.ID, stops.IfMatch{}, set))
+		require.NoError(t, s.Orders.MailOrder(t.Context(), ids[0]))
+	}
+	s.idle()
+	letters := func() (to []string) {
+		for _, l := range box.Letters() {
+			to = append(to, l.To)
+		}
+		return to
+	}
+	assert.Equal(t, []string{addresses[2]}, letters())
+	state := func(i int) orders.BuyingView {
+		l, err := s.Store.Buyings(t.Context(), store.Page{Limit: 9})
+		require.NoError(t, err)
+		for _, r := range l.Rows {
+			if r.ID == made[i] {
+				return orders.Shown(r)
+			}
+		}
+		require.Fail(t, "no such purchase")
+		return orders.BuyingView{}
+	}
+	assert.Equal(t, []string{"refused", "waiting", "sent"}, []string{state(0).Mail, state(1).Mail, state(2).Mail})
+	assert.Contains(t, state(0).MailWhy, "nobody here is called "+addresses[0])
+	assert.Nil(t, state(0).Mailed, "it doesn't read as mailed")
+	items, err := s.Today.Today(t.Context())
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(items, func(x today.TodayItem) bool { return x.Words == "1 mail was refused" }), "%+v", items)
+
+	box.Refuse(addresses[1], 0)
+	s.later(2 * time.Minute)
+	s.Queue.Wake()
+	s.idle()
+	assert.ErrorContains(t, s.Orders.MailOrder(t.Context(), made[1]), "mailed already")
+	set.OrdersTo = addresses[2]
+	require.NoError(t, s.Sources.SetSettings(asOwner(t), s.source.ID, stops.IfMatch{}, set))
+	require.NoError(t, s.Orders.MailOrder(t.Context(), made[0]), "once its address is mended")
+	s.idle()
+	assert.Equal(t, "sent", state(0).Mail)
+	assert.NotContains(t, letters(), addresses[0])
 }
 
 // A month of the books is closed once and stays as it is; what changes of it later is

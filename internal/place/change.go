@@ -71,6 +71,9 @@ func fieldsOf(c *Content) (map[string]json.RawMessage, error) {
 	}
 	delete(out, "attributes")
 	delete(out, "category") // it is fixed there
+	if string(out["package"]) == "{}" {
+		delete(out, "package") // of which nothing is known
+	}
 	for ref, v := range c.Attributes {
 		if out["attributes."+ref], err = json.Marshal(v); err != nil {
 			return nil, err

@@ -1,6 +1,7 @@
 package place
 
 import (
+	"encoding/json"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -10,6 +11,17 @@ import (
 
 // What a listing says once a change was applied is what was wanted, whatever it said
 // before; its category stays.
+// A parcel of which nothing is known is none, and of one that is known in part only that
+// is said: no weight of nothing is ever sent.
+func TestAParcelIsWhatIsKnownOfIt(t *testing.T) {
+	text, err := json.Marshal(Content{Title: "Mug", Package: &Packed{Length: 120}})
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"title":"Mug","package":{"length":120}}`, string(text))
+	c, err := ChangeOf(&Content{Title: "Mug", Package: &Packed{}}, &Content{Title: "Mug"})
+	require.NoError(t, err)
+	assert.Empty(t, c.Fields, "what was sent as nothing before isn't cleared now")
+}
+
 func TestAChangeAppliedIsWhatWasWanted(t *testing.T) {
 	text := rapid.SampledFrom([]string{"", "moss", "rust", "a <b>bold</b> word", "750 ml"})
 	content := rapid.Custom(func(t *rapid.T) *Content {

@@ -266,12 +266,12 @@ type Delivery struct {
 	Most   int64  `json:"most,omitempty"`
 }
 
-// Packed is a parcel, in grams and millimetres.
+// Packed is a parcel, in grams and millimetres; what isn't known is left out.
 type Packed struct {
-	Weight int64 `json:"weight"`
-	Length int64 `json:"length"`
-	Width  int64 `json:"width"`
-	Height int64 `json:"height"`
+	Weight int64 `json:"weight,omitempty"`
+	Length int64 `json:"length,omitempty"`
+	Width  int64 `json:"width,omitempty"`
+	Height int64 `json:"height,omitempty"`
 }
 
 // Batch is how far a batch is. Any state but BatchDone is still at work.

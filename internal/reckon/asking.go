@@ -158,7 +158,8 @@ func (a *Asking) parted(asked *Asked, category string, parts []string) (*Asked, 
 // ReadNeeds reads what a category asks for, strictly: design/listing.md, section 1.
 func ReadNeeds(text []byte) (*listing.Needs, error) {
 	var n listing.Needs
-	return &n, form.Into("needs", text, &n)
+	err := form.Into("needs", text, &n)
+	return &n, err
 }
 
 // Prepared is a listing of our own as it would go up, and what it lacks.

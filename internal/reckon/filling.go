@@ -148,12 +148,8 @@ func (f *Filled) texts() map[string]*string {
 		"series": &v.Series, "model": &v.Model, "key_feature": &v.KeyFeature, "kind": &v.Kind, "pack": &v.Pack}
 }
 
-// figures are the fields of a parcel.
-func (f *Filled) figures() map[string]*int64 {
-	if f.Values.Package == nil {
-		f.Values.Package = &listing.Packed{}
-	}
-	p := f.Values.Package
+// parcel is the fields of one.
+func parcel(p *listing.Packed) map[string]*int64 {
 	return map[string]*int64{"package.weight": &p.Weight, "package.length": &p.Length, "package.width": &p.Width, "package.height": &p.Height}
 }
 
@@ -161,7 +157,7 @@ func (f *Filled) figures() map[string]*int64 {
 func Sayable(field string) bool {
 	var f Filled
 	_, text := f.texts()[field]
-	_, figure := f.figures()[field]
+	_, figure := parcel(&listing.Packed{})[field]
 	ref, attribute := strings.CutPrefix(field, "attributes.")
 	return text || figure || attribute && ref != "" || field == "words" || field == TermsField || field == TitleParts
 }
@@ -177,7 +173,10 @@ func (f *Filled) at(field string) string {
 	if field == "words" {
 		return strings.Join(f.Values.Words, ", ")
 	}
-	if n, ok := f.figures()[field]; ok && *n != 0 {
+	if f.Values.Package == nil { // asking for it makes none
+		return ""
+	}
+	if n, ok := parcel(f.Values.Package)[field]; ok && *n != 0 {
 		return strconv.FormatInt(*n, 10)
 	}
 	return ""
@@ -198,12 +197,19 @@ func (f *Filled) set(field string, texts []string) bool {
 		f.Values.Words = texts
 		return true
 	}
-	n, ok := f.figures()[field]
-	if v, err := strconv.ParseInt(first, 10, 64); ok && err == nil {
-		*n = v
-		return true
+	p := listing.Packed{}
+	if f.Values.Package != nil {
+		p = *f.Values.Package
 	}
-	return false
+	n, ok := parcel(&p)[field]
+	v, err := strconv.ParseInt(first, 10, 64)
+	if !ok || err != nil {
+		return false
+	}
+	if *n, f.Values.Package = v, &p; p == (listing.Packed{}) {
+		f.Values.Package = nil
+	}
+	return true
 }
 
 // unbranded is a title without the words of a brand at its beginning.

@@ -47,10 +47,11 @@ func (p *Picture) Make(ctx context.Context, r *Recipe, most int) (*Picture, erro
 		return p, nil
 	}
 	var out *Picture
-	return out, open(ctx, p.Content, r.pixels, func(img image.Image, _ string, _ image.Point) (err error) {
+	err := open(ctx, p.Content, r.pixels, func(img image.Image, _ string, _ image.Point) (err error) {
 		out, err = made(ctx, img, p.Kind, r, most)
 		return err
 	})
+	return out, err
 }
 
 // step is one thing that is done to a picture.

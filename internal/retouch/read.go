@@ -51,11 +51,12 @@ var errLong = fmt.Errorf("the picture takes longer than %d seconds to work on; s
 func Read(ctx context.Context, content []byte) (*Picture, error) {
 	var out *Picture
 	small := func(image.Point) int { return ThumbSide * ThumbSide }
-	return out, open(ctx, content, small, func(img image.Image, kind string, size image.Point) (err error) {
+	err := open(ctx, content, small, func(img image.Image, kind string, size image.Point) (err error) {
 		out = describe(content, kind, size)
 		out.Thumb, err = thumbnail(img)
 		return err
 	})
+	return out, err
 }
 
 // open decodes a picture and has something done with it, within the limits; making says

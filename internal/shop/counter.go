@@ -118,7 +118,8 @@ func (c *counter) Follow(ctx context.Context, code, id string) (place.Batch, err
 	if err != nil || !done {
 		return b, errors.Join(err, &place.Refusal{Name: c.name, Status: 404, Words: "no batch " + id + " came here"})
 	}
-	return b, json.Unmarshal([]byte(text), &b.Lines)
+	err = json.Unmarshal([]byte(text), &b.Lines)
+	return b, err
 }
 
 // shelve puts lines on the shelves. What a line offers is looked at once more here,

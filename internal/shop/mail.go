@@ -18,7 +18,7 @@ func mailBuyer(tx store.Tx, now time.Time, o *place.Order, subject, body string)
 	if o.Buyer.Mail == "" {
 		return nil
 	}
-	_, err := tx.QueueMail(now, o.Buyer.Mail, place.OneLine(subject), body)
+	_, err := tx.QueueMail(store.Mail{Recipient: o.Buyer.Mail, Subject: place.OneLine(subject), Body: body, About: store.AboutShopOrder(o.Ref), MadeAt: now})
 	return err
 }
 

@@ -28,7 +28,8 @@ type Letter struct {
 type Mailbox struct {
 	mu      sync.Mutex
 	letters []Letter
-	full    bool // refuses what comes
+	full    bool           // refuses what comes
+	refuses map[string]int // by address, the code it is refused with
 }
 
 // mostLetters is how many letters a mailbox keeps; mostBytes how long one may be.
@@ -60,6 +61,26 @@ func (b *Mailbox) SetFull(full bool) {
 	b.full = full
 }
 
+// Refuse has it refuse letters to an address, for good (550) or for now (450); 0 takes
+// them again.
+func (b *Mailbox) Refuse(address string, code int) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if b.refuses == nil {
+		b.refuses = map[string]int{}
+	}
+	b.refuses[address] = code
+}
+
+func (b *Mailbox) takes(address string) error {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if code := b.refuses[address]; code != 0 {
+		return &smtp.SMTPError{Code: code, EnhancedCode: smtp.EnhancedCode{code / 100, 1, 1}, Message: "nobody here is called " + address}
+	}
+	return nil
+}
+
 func (b *Mailbox) put(l Letter) error {
 	b.mu.Lock()
 	defer b.mu.Unlock()
@@ -81,7 +102,7 @@ type session struct {
 }
 
 func (s *session) Mail(from string, _ *smtp.MailOptions) error { s.from = from; return nil }
-func (s *session) Rcpt(to string, _ *smtp.RcptOptions) error   { s.to = to; return nil }
+func (s *session) Rcpt(to string, _ *smtp.RcptOptions) error   { s.to = to; return s.box.takes(to) }
 func (s *session) Reset()                                      { s.from, s.to = "", "" }
 func (s *session) Logout() error                               { return nil }
 

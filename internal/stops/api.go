@@ -59,8 +59,22 @@ func Shown[A, B any](l store.List[A], err error, show func(A) B) (List[B], error
 	return out, err
 }
 
-// Lists are never null here: every answer makes them, if only empty.
-func init() { huma.DefaultArrayNullable = false }
+// Lists are never null here: every answer makes them, if only empty. What is wrong with
+// a request is said without what was in it: that may be a password, and is known to who
+// sent it.
+func init() {
+	huma.DefaultArrayNullable = false
+	plain := huma.NewError
+	huma.NewError = func(status int, words string, errs ...error) huma.StatusError {
+		for _, err := range errs {
+			var d *huma.ErrorDetail
+			if errors.As(err, &d) && d.Location != "current" {
+				d.Value = nil
+			}
+		}
+		return plain(status, words, errs...)
+	}
+}
 
 // maxBody is the most that is read of a request, in bytes: a little over the
 // most that any use case takes, so that it is theirs to say what is too much.
@@ -174,7 +188,7 @@ func StatusOf(err error) (int, string) {
 		slog.Error("request failed", "error", err)
 		return http.StatusInternalServerError, "this went wrong for a reason of our own making; nothing was changed. The log has more."
 	}
-	return status, err.Error()
+	return status, fault.Words(err)
 }
 
 // ProblemOf is an error as huma answers it: problem+json, RFC 9457. One that

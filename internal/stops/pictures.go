@@ -25,7 +25,8 @@ func (d Deps) KeepPicture(ctx context.Context, p *retouch.Picture, made bool) (s
 	if err := d.KeepPictureFiles(p); err != nil {
 		return row, err
 	}
-	return row, d.Store.Do(ctx, func(tx store.Tx) error { return tx.PutPicture(&row, made) })
+	err := d.Store.Do(ctx, func(tx store.Tx) error { return tx.PutPicture(&row, made) })
+	return row, err
 }
 
 // replace writes a file whole or not at all.

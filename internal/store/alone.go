@@ -73,7 +73,8 @@ func (tx Tx) AloneLines(p AlonePart) ([]int64, error) {
 	from, args := p.from()
 	q, args := "SELECT x.id"+from+" AND "+acts+" ORDER BY x.place, x.id LIMIT ?", append(args, p.Now, p.Now, limitOf(p.Most))
 	var ids []int64
-	return ids, tx.db.Raw(q, args...).Scan(&ids).Error
+	err := tx.db.Raw(q, args...).Scan(&ids).Error
+	return ids, err
 }
 
 // limitOf is a LIMIT; 0 is none.

@@ -74,7 +74,8 @@ const attempts = `SELECT x.id, x.send_out_id, x.key, x.does, x.price, x.quantity
 // Attempts are the lines of a listing, the newest first, as far as limit.
 func (s *Store) Attempts(ctx context.Context, listingID int64, limit int) ([]Attempt, error) {
 	var out []Attempt
-	return out, s.read.WithContext(ctx).Raw(attempts+"x.listing_id = ? ORDER BY x.id DESC LIMIT ?", listingID, limit).Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw(attempts+"x.listing_id = ? ORDER BY x.id DESC LIMIT ?", listingID, limit).Scan(&out).Error
+	return out, err
 }
 
 // AttemptOf is one line.

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"crypto/rand"
 	"errors"
@@ -9,9 +10,8 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"strings"
 
-	"github.com/gofrs/flock"
+	"filippo.io/age"
 	"gorm.io/gorm"
 
 	"easymargin/internal/fault"
@@ -22,9 +22,16 @@ import (
 // left out; they are fetched again.
 const keptFiles = "CREATE TABLE kept_files (name text PRIMARY KEY, content blob NOT NULL) WITHOUT ROWID"
 
+// BackupOptions say what of the key for kept passwords goes into a backup. The zero
+// value leaves it out: whoever finds the backup then can't read them.
+type BackupOptions struct {
+	WithKey    bool   // the key as it is
+	Passphrase string // the key sealed with it (age, age-encryption.org/v1); "": not
+}
+
 // Backup writes a copy of the data to a file, as it is at one moment, while
 // others work on it. The file must not be there yet.
-func (s *Store) Backup(ctx context.Context, file string) error {
+func (s *Store) Backup(ctx context.Context, file string, o BackupOptions) error {
 	if _, err := os.Stat(file); !errors.Is(err, fs.ErrNotExist) {
 		return fault.New(fault.Conflict, "%s is there already; a backup overwrites nothing. Name another file", file)
 	}
@@ -40,7 +47,7 @@ func (s *Store) Backup(ctx context.Context, file string) error {
 	if err != nil {
 		return err
 	}
-	err = errors.Join(s.keepFiles(db), closeDB(db))
+	err = errors.Join(s.keepFiles(db, o), closeDB(db))
 	if err != nil {
 		return err
 	}
@@ -53,9 +60,9 @@ func (s *Store) Backup(ctx context.Context, file string) error {
 	return nil
 }
 
-// keepFiles puts the files that the data names, and the key of its passwords,
-// into a copy of it.
-func (s *Store) keepFiles(db *gorm.DB) error {
+// keepFiles puts the files that the data names into a copy of it, and the key of its
+// passwords where that is wanted.
+func (s *Store) keepFiles(db *gorm.DB, o BackupOptions) error {
 	if err := db.Exec("PRAGMA journal_mode = DELETE").Error; err != nil { // so that the copy is one file
 		return err
 	}
@@ -66,7 +73,10 @@ func (s *Store) keepFiles(db *gorm.DB) error {
 	if err := db.Raw("SELECT file FROM feeds WHERE file <> '' UNION SELECT file FROM place_files WHERE file <> ''").Scan(&names).Error; err != nil {
 		return err
 	}
-	paths := map[string]string{"secret.key": filepath.Join(s.dir, "secret.key")}
+	if err := s.keepKey(db, o); err != nil {
+		return err
+	}
+	paths := map[string]string{}
 	for _, n := range names {
 		paths["inbox/"+n] = s.Inbox(n)
 	}
@@ -95,81 +105,54 @@ func (s *Store) keepFiles(db *gorm.DB) error {
 	return nil
 }
 
-// Restore puts a backup into a folder. Data that is there already is only
-// replaced where overwrite says so, and kept beside it; what serves it must be
-// stopped first. The backup is looked at before anything is touched. It gives
-// where the data that was there is kept; "" where there was none.
-func Restore(dir, file string, overwrite bool) (kept string, err error) {
-	info, err := os.Stat(file)
+// keepKey puts the key of kept passwords into a copy of the data, as it is or sealed.
+func (s *Store) keepKey(db *gorm.DB, o BackupOptions) error {
+	if !o.WithKey && o.Passphrase == "" {
+		return nil
+	}
+	key, err := os.ReadFile(filepath.Join(s.dir, keyName))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil // nothing was sealed yet
+	}
+	name := keyName
+	if err == nil && o.Passphrase != "" {
+		name += sealedEnd
+		key, err = seal(key, o.Passphrase)
+	}
 	if err != nil {
-		return "", fault.New(fault.Missing, "the backup %s can't be read: %v", file, err)
+		return fmt.Errorf("the key for kept passwords: %w", err)
 	}
-	if err := sound(file, info.Size()); err != nil {
-		return "", fault.New(fault.Invalid, "%s is no backup that can be put back: %v", file, err)
-	}
-	for _, sub := range []string{"inbox", "pictures"} {
-		if err := os.MkdirAll(filepath.Join(dir, sub), 0o700); err != nil {
-			return "", folder(dir, err)
-		}
-	}
-	target := filepath.Join(dir, fileName)
-	_, err = os.Stat(target)
-	there := err == nil
-	if there && !overwrite {
-		return "", fault.New(fault.Conflict, "there is data in %s already; nothing was touched. Say --overwrite to put the backup in its place", dir)
-	}
-	lock := flock.New(filepath.Join(dir, "server.lock"), flock.SetPermissions(0o600))
-	mine, err := lock.TryLock()
-	if err != nil {
-		return "", folder(dir, err)
-	}
-	if !mine {
-		return "", fault.New(fault.Conflict, "an Easy Margin server has the data in %s open; stop it first", dir)
-	}
-	defer func() { _ = lock.Unlock() }()
-	next := filepath.Join(dir, "restore-"+rand.Text()+".db")
-	defer func() { _ = removeData(next) }()
-	if err := unpack(file, next, dir); err != nil {
-		return "", err
-	}
-	if there {
-		kept = filepath.Join(dir, "before-restore-"+rand.Text()[:8]+".db")
-		for _, end := range []string{"", "-wal", "-shm"} {
-			if err := os.Rename(target+end, kept+end); err != nil && !errors.Is(err, fs.ErrNotExist) {
-				return "", folder(dir, err)
-			}
-		}
-	}
-	if err := os.Rename(next, target); err != nil {
-		return kept, folder(dir, err)
-	}
-	return kept, nil
+	return db.Exec("INSERT INTO kept_files VALUES (?, ?)", name, key).Error
 }
 
-// unpack copies a backup, looks whether it is whole, and puts its files into
-// the folder.
-func unpack(file, next, dir string) error {
-	for _, end := range []string{"", "-wal"} { // the second only where a live file was copied with what belongs to it
-		if err := copyFile(file+end, next+end); err != nil && (end == "" || !errors.Is(err, fs.ErrNotExist)) {
-			return folder(dir, err)
-		}
-	}
-	if err := os.Chmod(next, 0o600); err != nil {
-		return folder(dir, err)
-	}
-	db, err := connect(next, "immediate", 1, "-8000")
+// sealedEnd is the end of the name of a sealed key.
+const sealedEnd = ".age"
+
+func seal(key []byte, passphrase string) ([]byte, error) {
+	to, err := age.NewScryptRecipient(passphrase)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	var said string
-	if err := db.Raw("PRAGMA integrity_check(1)").Scan(&said).Error; err != nil || said != "ok" {
-		return errors.Join(fault.New(fault.Invalid, "the backup %s is damaged (%s); nothing was touched", file, said), closeDB(db))
+	var out bytes.Buffer
+	w, err := age.Encrypt(&out, to)
+	if err != nil {
+		return nil, err
 	}
-	err = errors.Join(putFiles(db, dir), migrate(db, frozen(), func(string) error { return nil }), closeDB(db))
-	if err == nil {
-		err = flush(next)
+	_, err = w.Write(key)
+	err = errors.Join(err, w.Close())
+	return out.Bytes(), err
+}
+
+func unseal(sealed []byte, passphrase string) ([]byte, error) {
+	by, err := age.NewScryptIdentity(passphrase)
+	if err != nil {
+		return nil, err
 	}
-	return err
+	r, err := age.Decrypt(bytes.NewReader(sealed), by)
+	if err != nil {
+		return nil, fault.New(fault.Invalid, "the backup's key can't be opened with this passphrase; nothing was touched")
+	}
+	return io.ReadAll(r)
 }
 
 // copyFile copies a file to where there is none.
@@ -185,41 +168,6 @@ func copyFile(from, to string) error {
 	}
 	_, err = io.Copy(out, in)
 	return errors.Join(err, out.Close())
-}
-
-// putFiles takes the files out of a copy of a backup. Those of the folder that
-// have the same name are the same: they are named by chance.
-func putFiles(db *gorm.DB, dir string) error {
-	var has int64
-	if err := db.Raw("SELECT count(*) FROM sqlite_master WHERE name = 'kept_files'").Scan(&has).Error; err != nil || has == 0 {
-		return err
-	}
-	rows, err := db.Raw("SELECT name, content FROM kept_files").Rows()
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var name string
-		var content []byte
-		if err := rows.Scan(&name, &content); err != nil {
-			return err
-		}
-		path := filepath.Join(dir, "inbox", filepath.Base(name))
-		switch {
-		case name == "secret.key":
-			path = filepath.Join(dir, name)
-		case strings.HasPrefix(name, "pictures/"):
-			path = filepath.Join(dir, "pictures", filepath.Base(name))
-		}
-		if err := os.WriteFile(path, content, 0o600); err != nil {
-			return folder(dir, err)
-		}
-	}
-	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
-		return err
-	}
-	return db.Exec("DROP TABLE kept_files").Error
 }
 
 // removeData removes a file of data with what SQLite keeps beside it.

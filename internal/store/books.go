@@ -18,7 +18,8 @@ type ClosedBook struct {
 // ClosedBooks are the months that were closed, the earliest first.
 func (tx Tx) ClosedBooks() ([]ClosedBook, error) {
 	var out []ClosedBook
-	return out, tx.db.Raw("SELECT * FROM closed_books ORDER BY month").Scan(&out).Error
+	err := tx.db.Raw("SELECT * FROM closed_books ORDER BY month").Scan(&out).Error
+	return out, err
 }
 
 // CloseBook closes a month with what is in it. One that is closed stays as it is.
@@ -31,5 +32,6 @@ func (tx Tx) CloseBook(month, content string, at time.Time) (bool, error) {
 // FirstSold is the month of the first order; "" where there is none.
 func (s *Store) FirstSold(ctx context.Context) (string, error) {
 	var month string
-	return month, s.read.WithContext(ctx).Raw("SELECT coalesce(strftime('%Y-%m', min(placed_at)), '') FROM orders").Scan(&month).Error
+	err := s.read.WithContext(ctx).Raw("SELECT coalesce(strftime('%Y-%m', min(placed_at)), '') FROM orders").Scan(&month).Error
+	return month, err
 }

@@ -147,16 +147,16 @@ func TestABackupIsACopyOfOneMomentWhileOthersWrite(t *testing.T) {
 		}
 		written <- nil
 	}()
-	require.NoError(t, s.Backup(t.Context(), file))
+	require.NoError(t, s.Backup(t.Context(), file, BackupOptions{WithKey: true}))
 	stop()
 	require.NoError(t, <-written)
-	assert.Equal(t, fault.Conflict, fault.KindOf(s.Backup(t.Context(), file)), "a backup overwrites nothing")
+	assert.Equal(t, fault.Conflict, fault.KindOf(s.Backup(t.Context(), file, BackupOptions{WithKey: true})), "a backup overwrites nothing")
 	left, err := os.ReadDir(filepath.Dir(file))
 	require.NoError(t, err)
 	assert.Len(t, left, 1, "nothing is left beside it")
 
 	to := filepath.Join(t.TempDir(), "new")
-	kept, err := Restore(to, file, false)
+	kept, err := restored(t, to, file, RestoreOptions{})
 	require.NoError(t, err)
 	assert.Empty(t, kept)
 	r := opened(t, to)
@@ -178,13 +178,13 @@ func TestABackupIsACopyOfOneMomentWhileOthersWrite(t *testing.T) {
 
 func TestRestoringOverwritesOnlyWhenTold(t *testing.T) {
 	from, file := shopped(t, t.TempDir()), filepath.Join(t.TempDir(), "copy.db")
-	require.NoError(t, from.Backup(t.Context(), file))
+	require.NoError(t, from.Backup(t.Context(), file, BackupOptions{}))
 	dir := t.TempDir()
 	s := opened(t, dir)
 	require.NoError(t, s.Close())
 	before, err := os.ReadFile(filepath.Join(dir, fileName))
 	require.NoError(t, err)
-	_, err = Restore(dir, file, false)
+	_, err = restored(t, dir, file, RestoreOptions{})
 	assert.Equal(t, fault.Conflict, fault.KindOf(err))
 	assert.ErrorContains(t, err, "--overwrite")
 	after, err := os.ReadFile(filepath.Join(dir, fileName))
@@ -193,7 +193,7 @@ func TestRestoringOverwritesOnlyWhenTold(t *testing.T) {
 
 	served := opened(t, dir)
 	require.NoError(t, served.Lock())
-	_, err = Restore(dir, file, true)
+	_, err = restored(t, dir, file, RestoreOptions{Overwrite: true})
 	assert.ErrorContains(t, err, "stop it first")
 	require.NoError(t, served.Close())
 
@@ -202,17 +202,17 @@ func TestRestoringOverwritesOnlyWhenTold(t *testing.T) {
 	require.NoError(t, err)
 	copy(text[len(text)/2:], strings.Repeat("damage ", 1000))
 	require.NoError(t, os.WriteFile(bad, text, 0o600))
-	_, err = Restore(dir, bad, true)
+	_, err = restored(t, dir, bad, RestoreOptions{Overwrite: true})
 	assert.Error(t, err)
-	_, err = Restore(dir, write(t, "no.db", "no database"), true)
+	_, err = restored(t, dir, write(t, "no.db", "no database"), RestoreOptions{Overwrite: true})
 	assert.ErrorContains(t, err, "no backup that can be put back")
-	_, err = Restore(dir, filepath.Join(dir, "none.db"), true)
+	_, err = restored(t, dir, filepath.Join(dir, "none.db"), RestoreOptions{Overwrite: true})
 	assert.Equal(t, fault.Missing, fault.KindOf(err))
 	same, err := os.ReadFile(filepath.Join(dir, fileName))
 	require.NoError(t, err)
 	assert.Equal(t, before, same, "what can't be put back touches nothing")
 
-	kept, err := Restore(dir, file, true)
+	kept, err := restored(t, dir, file, RestoreOptions{Overwrite: true})
 	require.NoError(t, err)
 	old, err := os.ReadFile(kept)
 	require.NoError(t, err)
@@ -224,6 +224,12 @@ func TestRestoringOverwritesOnlyWhenTold(t *testing.T) {
 	left, err := filepath.Glob(filepath.Join(dir, "restore-*"))
 	require.NoError(t, err)
 	assert.Empty(t, left)
+}
+
+// restored is where what was there is kept.
+func restored(t *testing.T, dir, file string, o RestoreOptions) (string, error) {
+	out, err := Restore(t.Context(), dir, file, o)
+	return out.Kept, err
 }
 
 func write(t *testing.T, name, text string) string {

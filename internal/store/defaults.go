@@ -53,7 +53,8 @@ func (SellingTerms) TableName() string { return "selling_terms" }
 // SellingTerms are those of a site, by name.
 func (tx Tx) SellingTerms(siteID int64) ([]SellingTerms, error) {
 	var out []SellingTerms
-	return out, tx.db.Where("site_id = ?", siteID).Order("name COLLATE NOCASE").Find(&out).Error
+	err := tx.db.Where("site_id = ?", siteID).Order("name COLLATE NOCASE").Find(&out).Error
+	return out, err
 }
 
 // PutSellingTerms keeps some under a name, and marks the site's own listings.
@@ -80,7 +81,8 @@ func (tx Tx) DropSellingTerms(now time.Time, siteID int64, name string) error {
 // OwnListings are the listings of our own on a site that are wanted there.
 func (tx Tx) OwnListings(siteID int64, limit int) ([]int64, error) {
 	var ids []int64
-	return ids, tx.db.Raw("SELECT id FROM listings WHERE site_id = ? AND entry_id IS NULL AND NOT unwanted ORDER BY id LIMIT ?", siteID, limit).Scan(&ids).Error
+	err := tx.db.Raw("SELECT id FROM listings WHERE site_id = ? AND entry_id IS NULL AND NOT unwanted ORDER BY id LIMIT ?", siteID, limit).Scan(&ids).Error
+	return ids, err
 }
 
 // LearnCategory keeps which of a site's categories a supplier's is.
@@ -106,7 +108,8 @@ type CategoryWord struct {
 // CategoryWords are all that were learnt on a site.
 func (tx Tx) CategoryWords(siteID int64) ([]CategoryWord, error) {
 	var out []CategoryWord
-	return out, tx.db.Where("site_id = ?", siteID).Order("ours").Find(&out).Error
+	err := tx.db.Where("site_id = ?", siteID).Order("ours").Find(&out).Error
+	return out, err
 }
 
 // BrandRequest is a brand that a place was asked to put on its register.
@@ -130,7 +133,8 @@ const (
 // BrandRequests are those of a site, the newest first.
 func (tx Tx) BrandRequests(siteID int64) ([]BrandRequest, error) {
 	var out []BrandRequest
-	return out, tx.db.Where("site_id = ?", siteID).Order("at DESC, brand").Find(&out).Error
+	err := tx.db.Where("site_id = ?", siteID).Order("at DESC, brand").Find(&out).Error
+	return out, err
 }
 
 // PutBrandRequest keeps one, and marks the site's own listings.

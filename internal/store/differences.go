@@ -42,7 +42,8 @@ func (tx Tx) CloseDifferences(listingIDs []int64, state string, now time.Time) e
 // DifferencesOf are open differences by id.
 func (tx Tx) DifferencesOf(ids []int64) ([]Difference, error) {
 	var out []Difference
-	return out, tx.db.Where("state = 'open' AND id"+inList, listOf(ids)).Order("id").Find(&out).Error
+	err := tx.db.Where("state = 'open' AND id"+inList, listOf(ids)).Order("id").Find(&out).Error
+	return out, err
 }
 
 // FixListing fixes the price of a listing by hand.

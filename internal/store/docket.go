@@ -16,16 +16,18 @@ type Supplied struct {
 // SuppliesOf are all that supply a product, in the order they were tied to it.
 func (tx Tx) SuppliesOf(productID int64) ([]Supplied, error) {
 	var out []Supplied
-	return out, tx.db.Raw(`SELECT sp.*, k.id AS link_id, k.units_bought, k.doubt, u.name AS supplier, u.id AS supplier_id,
+	err := tx.db.Raw(`SELECT sp.*, k.id AS link_id, k.units_bought, k.doubt, u.name AS supplier, u.id AS supplier_id,
 		so.taken_at
 		FROM supply_links k CROSS JOIN supplier_products sp ON sp.id = k.supplier_product_id CROSS JOIN sources so ON so.id = sp.source_id
 		CROSS JOIN suppliers u ON u.id = so.supplier_id WHERE k.product_id = ? ORDER BY k.id`, productID).Scan(&out).Error
+	return out, err
 }
 
 // ListedAs are a product's listings that are wanted, site by site.
 func (tx Tx) ListedAs(productID int64) ([]ListingRow, error) {
 	var out []ListingRow
-	return out, tx.db.Raw("SELECT "+listingColumns+" FROM "+listingTables+" WHERE l.product_id = ? AND NOT l.unwanted ORDER BY l.site_id, l.id", productID).Scan(&out).Error
+	err := tx.db.Raw("SELECT "+listingColumns+" FROM "+listingTables+" WHERE l.product_id = ? AND NOT l.unwanted ORDER BY l.site_id, l.id", productID).Scan(&out).Error
+	return out, err
 }
 
 // LastCostChange is the last time that a supplier product's cost moved: what it
@@ -53,7 +55,8 @@ func (tx Tx) EntryOf(l *Listing) (Entry, bool, error) {
 // WaitingOf is how many changes of a listing wait in the plan.
 func (tx Tx) WaitingOf(listingID int64) (int64, error) {
 	var n int64
-	return n, tx.db.Raw("SELECT count(*) FROM plan_lines WHERE listing_id = ? AND state = 'waiting'", listingID).Scan(&n).Error
+	err := tx.db.Raw("SELECT count(*) FROM plan_lines WHERE listing_id = ? AND state = 'waiting'", listingID).Scan(&n).Error
+	return n, err
 }
 
 // FamilyMember is one variant of a product's family, listed on a site or not.
@@ -67,7 +70,8 @@ type FamilyMember struct {
 // FamilyOn is a product's family on a site, itself with it.
 func (tx Tx) FamilyOn(productID, siteID int64) ([]FamilyMember, error) {
 	var out []FamilyMember
-	return out, tx.db.Raw(`SELECT p.id AS product_id, coalesce(l.id, 0) AS listing_id, coalesce(l.sku, p.sku) AS sku, p.variant
+	err := tx.db.Raw(`SELECT p.id AS product_id, coalesce(l.id, 0) AS listing_id, coalesce(l.sku, p.sku) AS sku, p.variant
 		FROM products mine CROSS JOIN products p ON p.id = mine.id OR p.family_id = mine.family_id
 		LEFT JOIN listings l ON l.product_id = p.id AND l.site_id = ? AND l.entry_id IS NULL WHERE mine.id = ? ORDER BY p.variant, p.id`, siteID, productID).Scan(&out).Error
+	return out, err
 }

@@ -96,9 +96,10 @@ type SoldOn struct {
 // is of, by site, the most first.
 func (s *Store) SoldOf(ctx context.Context, supplierProductID int64, since time.Time) ([]SoldOn, error) {
 	var out []SoldOn
-	return out, s.read.WithContext(ctx).Raw("SELECT s.name AS site, sum(x.quantity) AS units "+strings.Replace(soldSince, "WHERE",
+	err := s.read.WithContext(ctx).Raw("SELECT s.name AS site, sum(x.quantity) AS units "+strings.Replace(soldSince, "WHERE",
 		"JOIN sites s ON s.id = o.site_id JOIN listings l ON l.id = x.listing_id WHERE", 1)+
 		" AND l.product_id IN (SELECT k.product_id FROM supply_links k WHERE k.supplier_product_id = ?) GROUP BY s.id ORDER BY units DESC, s.id", since, supplierProductID).Scan(&out).Error
+	return out, err
 }
 
 // NeverSold is a listing that is on sale and was not sold. Price is what it costs there.

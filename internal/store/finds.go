@@ -260,7 +260,8 @@ func (s *Store) History(ctx context.Context, id int64) (first time.Time, points 
 // CountItems is how many products a source has ever had.
 func (s *Store) CountItems(ctx context.Context, sourceID int64) (int64, error) {
 	var n int64
-	return n, s.read.WithContext(ctx).Model(&SupplierProduct{}).Where("source_id = ?", sourceID).Count(&n).Error
+	err := s.read.WithContext(ctx).Model(&SupplierProduct{}).Where("source_id = ?", sourceID).Count(&n).Error
+	return n, err
 }
 
 // ItemOf is a source's product by its ref.
@@ -273,8 +274,9 @@ func (tx Tx) ItemOf(sourceID int64, ref string) (SupplierProduct, bool, error) {
 // OwnListingsOfItem are the listings of our own that a supplier product supplies.
 func (tx Tx) OwnListingsOfItem(itemID int64) ([]int64, error) {
 	ids := []int64{}
-	return ids, tx.db.Raw(`SELECT l.id FROM supply_links k CROSS JOIN listings l ON l.product_id = k.product_id
+	err := tx.db.Raw(`SELECT l.id FROM supply_links k CROSS JOIN listings l ON l.product_id = k.product_id
 		WHERE k.supplier_product_id = ? AND l.entry_id IS NULL AND NOT l.unwanted ORDER BY l.id`, itemID).Scan(&ids).Error
+	return ids, err
 }
 
 // TakeWish is what is to be done with the row of a feed, once: it is forgotten.
@@ -284,5 +286,6 @@ func (tx Tx) TakeWish(feedID int64) (string, bool, error) {
 	if res.Error != nil || res.RowsAffected == 0 {
 		return "", false, res.Error
 	}
-	return w.Wish, true, tx.db.Delete(&w).Error
+	err := tx.db.Delete(&w).Error
+	return w.Wish, true, err
 }

@@ -49,14 +49,16 @@ type LightFileRow struct {
 // LightFiles are all, by name.
 func (s *Store) LightFiles(ctx context.Context) ([]LightFileRow, error) {
 	var out []LightFileRow
-	return out, s.read.WithContext(ctx).Raw(`SELECT f.id, f.version, f.site_id, f.name, f.part, f.only, f.layout, f.every, f.target, f.username, f.password,
+	err := s.read.WithContext(ctx).Raw(`SELECT f.id, f.version, f.site_id, f.name, f.part, f.only, f.layout, f.every, f.target, f.username, f.password,
 		f.due_at, f.made_at, f.rows, f.error, s.name AS site FROM light_files f JOIN sites s ON s.id = f.site_id ORDER BY f.name`).Scan(&out).Error
+	return out, err
 }
 
 // LightFileNamed is the id of the light file of a name; 0: there is none.
 func (tx Tx) LightFileNamed(name string) (int64, error) {
 	var id int64
-	return id, tx.db.Raw("SELECT id FROM light_files WHERE name = ?", name).Scan(&id).Error
+	err := tx.db.Raw("SELECT id FROM light_files WHERE name = ?", name).Scan(&id).Error
+	return id, err
 }
 
 // DropLightFile forgets a light file.
@@ -65,7 +67,8 @@ func (tx Tx) DropLightFile(id int64) error { return tx.db.Delete(&LightFile{ID: 
 // DueLightFiles are those whose time has come.
 func (tx Tx) DueLightFiles(now time.Time) ([]LightFile, error) {
 	var out []LightFile
-	return out, tx.db.Where("due_at <= ?", now).Order("id").Find(&out).Error
+	err := tx.db.Where("due_at <= ?", now).Order("id").Find(&out).Error
+	return out, err
 }
 
 // LightRow is a listing that is on sale as a light file has it.
@@ -108,7 +111,8 @@ func (f *LightFile) Given() (map[string]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	return out, json.NewDecoder(r).Decode(&out)
+	err = json.NewDecoder(r).Decode(&out)
+	return out, err
 }
 
 // PutGiven keeps that a light file was given, and what it said of each SKU.

@@ -3,14 +3,26 @@ package store
 import (
 	"encoding/json"
 	"fmt"
-	"time"
 )
 
 // MailSetting is the setting of how mail is sent, JSON.
 const MailSetting = "mail"
 
+// AboutPurchase is what a mail says it is about that a purchase asked for.
+func AboutPurchase(id int64) string { return fmt.Sprint("purchase ", id) }
+
+// AboutShopOrder is what a mail says it is about that an order of the own shop asked for.
+func AboutShopOrder(ref string) string { return "shop order " + ref }
+
+// MailsAbout are the mails that something asked for, oldest first.
+func (tx Tx) MailsAbout(about string) ([]Mail, error) {
+	var out []Mail
+	err := tx.db.Where("about = ?", about).Order("id").Find(&out).Error
+	return out, err
+}
+
 // QueueMail has a mail sent; false where no mail server is set.
-func (tx Tx) QueueMail(now time.Time, to, subject, body string) (bool, error) {
+func (tx Tx) QueueMail(m Mail) (bool, error) {
 	set, err := tx.Setting(MailSetting)
 	if err != nil {
 		return false, err
@@ -24,8 +36,8 @@ func (tx Tx) QueueMail(now time.Time, to, subject, body string) (bool, error) {
 	if server.Host == "" {
 		return false, nil
 	}
-	if err := tx.Create(&Mail{Recipient: to, Subject: subject, Body: body, MadeAt: now}); err != nil {
+	if err := tx.Create(&m); err != nil {
 		return false, err
 	}
-	return true, tx.Queue(&Run{Kind: RunMail, Lane: RunMail, Title: "Sending mail", Once: true, CreatedAt: now})
+	return true, tx.Queue(&Run{Kind: RunMail, Lane: RunMail, Title: "Sending mail", Once: true, CreatedAt: m.MadeAt})
 }

@@ -218,7 +218,8 @@ func (tx Tx) insertRows(into string, rows [][]any, conflict string) error {
 // nextID is the id that the next row of a table will have.
 func (tx Tx) nextID(table string) (int64, error) {
 	var id int64
-	return id, tx.db.Raw("SELECT coalesce(max(id), 0) + 1 FROM " + table).Scan(&id).Error
+	err := tx.db.Raw("SELECT coalesce(max(id), 0) + 1 FROM " + table).Scan(&id).Error
+	return id, err
 }
 
 // stamp is a moment as the driver writes it.

@@ -820,8 +820,10 @@ type Mail struct {
 	Recipient string
 	Subject   string
 	Body      string
+	About     string // what asked for it, see AboutPurchase and AboutShopOrder; "": what is watched
 	MadeAt    time.Time
 	SentAt    *time.Time
+	RefusedAt *time.Time // it was refused, for the reason in Error, and isn't tried again
 	Tries     int64
 	Error     string
 }

@@ -35,7 +35,7 @@ func Open(dir string) (*Store, error) {
 			return nil, folder(dir, err)
 		}
 	}
-	if err := writable(dir); err != nil {
+	if err := errors.Join(writable(dir), finishRestore(dir)); err != nil {
 		return nil, err
 	}
 	file := filepath.Join(dir, fileName)
@@ -178,6 +178,10 @@ func (d dialector) Translate(err error) error {
 	if err := outOfBounds(err); err != nil {
 		return err
 	}
+	var e sqlite3.Error
+	if errors.As(err, &e) && e.ExtendedCode == sqlite3.ErrConstraintForeignKey {
+		return fault.New(fault.Missing, "something that this names isn't there, or isn't there any more; nothing was changed. Look again")
+	}
 	return explain(d.dir, d.Dialector.Translate(err))
 }
 
@@ -197,6 +201,9 @@ func explain(dir string, err error) error {
 	var e sqlite3.Error
 	if !errors.As(err, &e) {
 		return err
+	}
+	if e.SystemErrno == syscall.ENOSPC || e.SystemErrno == syscall.EDQUOT {
+		e.Code = sqlite3.ErrFull // as it is for what isn't written to the file itself
 	}
 	switch e.Code {
 	case sqlite3.ErrFull:

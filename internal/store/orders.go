@@ -19,8 +19,9 @@ const LateOrder = 48 * time.Hour
 // OrderSites are the sites whose orders can be asked for and weren't since a moment.
 func (tx Tx) OrderSites(before time.Time) ([]Site, error) {
 	var out []Site
-	return out, tx.db.Preload("Marketplace").Joins("JOIN marketplaces m ON m.id = sites.marketplace_id").
+	err := tx.db.Preload("Marketplace").Joins("JOIN marketplaces m ON m.id = sites.marketplace_id").
 		Where("m.address <> '' AND sites.lists AND (sites.orders_at IS NULL OR sites.orders_at <= ?)", before).Order("sites.id").Find(&out).Error
+	return out, err
 }
 
 // OrdersRead notes how far a site's orders were read.
@@ -35,13 +36,15 @@ func (tx Tx) OrderOf(siteID int64, ref string) (Order, []OrderLine, bool, error)
 		return o, nil, false, err
 	}
 	var lines []OrderLine
-	return o, lines, true, tx.db.Where("order_id = ?", o.ID).Order("id").Find(&lines).Error
+	err := tx.db.Where("order_id = ?", o.ID).Order("id").Find(&lines).Error
+	return o, lines, true, err
 }
 
 // OrderLines are lines by id.
 func (tx Tx) OrderLines(ids []int64) ([]OrderLine, error) {
 	var out []OrderLine
-	return out, tx.db.Where("id"+inList, listOf(ids)).Order("id").Find(&out).Error
+	err := tx.db.Where("id"+inList, listOf(ids)).Order("id").Find(&out).Error
+	return out, err
 }
 
 // promisedItems is a query for how many items (items) of each supplier product (id)
@@ -106,8 +109,9 @@ func (tx Tx) SetOrderLines(ids []int64, columns map[string]any) error {
 // their orders' refs.
 func (s *Store) Untold(ctx context.Context, siteID int64) ([]UntoldLine, error) {
 	var out []UntoldLine
-	return out, s.read.WithContext(ctx).Raw(`SELECT x.id, x.ref, x.told, o.ref AS order_ref FROM order_lines x JOIN orders o ON o.id = x.order_id
+	err := s.read.WithContext(ctx).Raw(`SELECT x.id, x.ref, x.told, o.ref AS order_ref FROM order_lines x JOIN orders o ON o.id = x.order_id
 		WHERE x.told <> '' AND o.site_id = ? ORDER BY o.id, x.id`, siteID).Scan(&out).Error
+	return out, err
 }
 
 // UntoldLine is a line of which its place is to be told something.
@@ -187,7 +191,8 @@ func (s *Store) OrderLineRows(ctx context.Context, part string, sold *SoldPart, 
 // OrderRows are the lines of one order.
 func (s *Store) OrderRows(ctx context.Context, orderID int64) ([]OrderLineRow, error) {
 	var out []OrderLineRow
-	return out, s.read.WithContext(ctx).Raw("SELECT "+orderLineColumns+" FROM "+orderLineFrom+" WHERE x.order_id = ? ORDER BY x.id", orderID).Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw("SELECT "+orderLineColumns+" FROM "+orderLineFrom+" WHERE x.order_id = ? ORDER BY x.id", orderID).Scan(&out).Error
+	return out, err
 }
 
 // Way is a supplier product by which a line of an order can be had.
@@ -216,12 +221,13 @@ type Way struct {
 // products' supply links, the cheapest first.
 func (tx Tx) Ways(lineIDs []int64) ([]Way, error) {
 	var out []Way
-	return out, tx.db.Raw(`SELECT x.id AS line_id, sp.id AS supplier_product_id, u.id AS supplier_id, u.name AS supplier, sp.ref, sp.title, sp.cost, sp.currency,
+	err := tx.db.Raw(`SELECT x.id AS line_id, sp.id AS supplier_product_id, u.id AS supplier_id, u.name AS supplier, sp.ref, sp.title, sp.cost, sp.currency,
 		k.units_bought, sp.stock, sp.stock_state, sp.gone, k.doubt, so.stale, coalesce(t.charge, 0) AS charge, t.free_from, coalesce(t.days, 0) AS days, coalesce(t.least, 0) AS least
 		FROM json_each(?) j CROSS JOIN order_lines x ON x.id = j.value JOIN listings l ON l.id = x.listing_id
 		JOIN supply_links k ON k.product_id = l.product_id JOIN supplier_products sp ON sp.id = k.supplier_product_id
 		JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id
 		LEFT JOIN supplier_terms t ON t.supplier_id = u.id AND t.currency = sp.currency ORDER BY x.id, sp.cost, sp.id`, listOf(lineIDs)).Scan(&out).Error
+	return out, err
 }
 
 // BuyingLine is what was bought of a line.
@@ -248,17 +254,23 @@ type BuyingRow struct {
 	Supplier string
 	Mail     string // where its orders go
 	Lines    int64
+	// What became of the last mail of it; none where none was made, or it is tidied away.
+	MailMadeAt    *time.Time
+	MailSentAt    *time.Time
+	MailRefusedAt *time.Time
+	MailError     string
 }
 
 // Buyings lists what was bought, the newest first.
 func (s *Store) Buyings(ctx context.Context, p Page) (List[BuyingRow], error) {
 	return list[BuyingRow](ctx, s.read, listQuery{
-		columns: "b.*, u.name AS supplier, coalesce((SELECT max(t.mail) FROM supplier_terms t WHERE t.supplier_id = b.supplier_id), '') AS mail, (SELECT count(*) FROM purchase_lines x WHERE x.purchase_id = b.id) AS lines",
-		from:    "purchases b JOIN suppliers u ON u.id = b.supplier_id WHERE 1",
-		id:      "b.id",
-		sort:    "made",
-		desc:    true,
-		sorts:   map[string]string{"made": "b.made_at"},
+		columns: "b.*, u.name AS supplier, coalesce((SELECT max(t.mail) FROM supplier_terms t WHERE t.supplier_id = b.supplier_id), '') AS mail, (SELECT count(*) FROM purchase_lines x WHERE x.purchase_id = b.id) AS lines, " +
+			"m.made_at AS mail_made_at, m.sent_at AS mail_sent_at, m.refused_at AS mail_refused_at, coalesce(m.error, '') AS mail_error",
+		from:  "purchases b JOIN suppliers u ON u.id = b.supplier_id LEFT JOIN mails m ON m.id = (SELECT max(y.id) FROM mails y WHERE y.about = 'purchase ' || b.id) WHERE 1",
+		id:    "b.id",
+		sort:  "made",
+		desc:  true,
+		sorts: map[string]string{"made": "b.made_at"},
 	}, p)
 }
 
@@ -277,22 +289,25 @@ type BoughtRow struct {
 // BoughtRows are the lines of a purchase.
 func (s *Store) BoughtRows(ctx context.Context, purchaseID int64) ([]BoughtRow, error) {
 	var out []BoughtRow
-	return out, s.read.WithContext(ctx).Raw(`SELECT b.order_line_id, o.ref AS order_ref, sp.ref, sp.title, b.items, b.goods, o.buyer, x.state
+	err := s.read.WithContext(ctx).Raw(`SELECT b.order_line_id, o.ref AS order_ref, sp.ref, sp.title, b.items, b.goods, o.buyer, x.state
 		FROM purchase_lines b JOIN order_lines x ON x.id = b.order_line_id JOIN orders o ON o.id = x.order_id
 		JOIN supplier_products sp ON sp.id = b.supplier_product_id WHERE b.purchase_id = ? ORDER BY sp.ref, b.order_line_id`, purchaseID).Scan(&out).Error
+	return out, err
 }
 
 // OrdersGoTo is where a supplier's orders are sent; "": nobody said.
 func (tx Tx) OrdersGoTo(supplierID int64) (string, error) {
 	var mail string
-	return mail, tx.db.Raw("SELECT coalesce(max(mail), '') FROM supplier_terms WHERE supplier_id = ?", supplierID).Scan(&mail).Error
+	err := tx.db.Raw("SELECT coalesce(max(mail), '') FROM supplier_terms WHERE supplier_id = ?", supplierID).Scan(&mail).Error
+	return mail, err
 }
 
 // PurchaseLinesOpen are the lines of a purchase that wait for it.
 func (tx Tx) PurchaseLinesOpen(purchaseID int64) ([]int64, error) {
 	var ids []int64
-	return ids, tx.db.Raw(`SELECT b.order_line_id FROM purchase_lines b JOIN order_lines x ON x.id = b.order_line_id
+	err := tx.db.Raw(`SELECT b.order_line_id FROM purchase_lines b JOIN order_lines x ON x.id = b.order_line_id
 		WHERE b.purchase_id = ? AND x.state = 'bought'`, purchaseID).Scan(&ids).Error
+	return ids, err
 }
 
 // EndSent has lines count as done that were sent before a moment.
@@ -303,7 +318,8 @@ func (tx Tx) EndSent(before, now time.Time) error {
 // OrderLineRowsOf are lines by id, in the order of the ids.
 func (tx Tx) OrderLineRowsOf(ids []int64) ([]OrderLineRow, error) {
 	var out []OrderLineRow
-	return out, tx.db.Raw("SELECT "+orderLineColumns+" FROM json_each(?) j JOIN "+orderLineFrom+" WHERE x.id = j.value ORDER BY j.key", listOf(ids)).Scan(&out).Error
+	err := tx.db.Raw("SELECT "+orderLineColumns+" FROM json_each(?) j JOIN "+orderLineFrom+" WHERE x.id = j.value ORDER BY j.key", listOf(ids)).Scan(&out).Error
+	return out, err
 }
 
 // NextBuying is our reference for the next purchase.
@@ -323,8 +339,9 @@ type Unbought struct {
 // ToBuy is what is still to be bought, by currency.
 func (s *Store) ToBuy(ctx context.Context) ([]Unbought, error) {
 	var out []Unbought
-	return out, s.read.WithContext(ctx).Raw(`SELECT o.currency, count(*) AS lines, sum(x.price * x.quantity + x.delivery) AS paid
+	err := s.read.WithContext(ctx).Raw(`SELECT o.currency, count(*) AS lines, sum(x.price * x.quantity + x.delivery) AS paid
 		FROM order_lines x JOIN orders o ON o.id = x.order_id WHERE x.state = 'new' AND x.problem = '' GROUP BY o.currency ORDER BY paid DESC`).Scan(&out).Error
+	return out, err
 }
 
 // PutFeeRows keeps rows of a statement; those that are there already stay as they

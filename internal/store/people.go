@@ -20,13 +20,15 @@ func (s *Store) PutAnswer(ctx context.Context, a *Answer) error {
 // Active are those who work here now, at most so many.
 func (tx Tx) Active(most int) ([]Person, error) {
 	var out []Person
-	return out, tx.db.Where("active").Order("id").Limit(most).Find(&out).Error
+	err := tx.db.Where("active").Order("id").Limit(most).Find(&out).Error
+	return out, err
 }
 
 // People are all who work or worked here.
 func (tx Tx) People() ([]Person, error) {
 	var out []Person
-	return out, tx.db.Order("id").Find(&out).Error
+	err := tx.db.Order("id").Find(&out).Error
+	return out, err
 }
 
 // PersonNamed is who has a name, however it is written; false where nobody.
@@ -46,7 +48,8 @@ func (tx Tx) SessionOf(digest string) (Session, bool, error) {
 // SessionsOf are the log-ins of a person, the last used first.
 func (tx Tx) SessionsOf(person int64) ([]Session, error) {
 	var out []Session
-	return out, tx.db.Where("person_id = ?", person).Order("seen_at DESC").Find(&out).Error
+	err := tx.db.Where("person_id = ?", person).Order("seen_at DESC").Find(&out).Error
+	return out, err
 }
 
 // DropSession ends a log-in by its digest.
@@ -96,7 +99,8 @@ func (tx Tx) TokenOf(digest string) (Token, bool, error) {
 // TokensOf are the tokens of a person, the newest first.
 func (tx Tx) TokensOf(person int64) ([]Token, error) {
 	var out []Token
-	return out, tx.db.Where("person_id = ?", person).Order("id DESC").Find(&out).Error
+	err := tx.db.Where("person_id = ?", person).Order("id DESC").Find(&out).Error
+	return out, err
 }
 
 // DropToken ends a person's token; false where they have none such.

@@ -19,7 +19,8 @@ func (s *Store) Sites(ctx context.Context) ([]Site, error) {
 // Sites is Store.Sites inside a transaction.
 func (tx Tx) Sites() ([]Site, error) {
 	var out []Site
-	return out, tx.db.Preload("Marketplace").Order("id").Find(&out).Error
+	err := tx.db.Preload("Marketplace").Order("id").Find(&out).Error
+	return out, err
 }
 
 // SiteOf is one site with its marketplace.
@@ -62,13 +63,15 @@ func (s *Store) MoveMarketplace(ctx context.Context, name, gateway string) error
 // CategoriesOf lists a site's categories.
 func (tx Tx) CategoriesOf(siteID int64) ([]Category, error) {
 	var out []Category
-	return out, tx.db.Where("site_id = ?", siteID).Order("name").Find(&out).Error
+	err := tx.db.Where("site_id = ?", siteID).Order("name").Find(&out).Error
+	return out, err
 }
 
 // FeesOf lists a site's fee schedules, oldest first.
 func (tx Tx) FeesOf(siteID int64) ([]FeeSchedule, error) {
 	var out []FeeSchedule
-	return out, tx.db.Where("site_id = ?", siteID).Order("category, starts_on").Find(&out).Error
+	err := tx.db.Where("site_id = ?", siteID).Order("category, starts_on").Find(&out).Error
+	return out, err
 }
 
 // PutFees replaces a site's categories and the schedules that came from its
@@ -166,7 +169,8 @@ func (tx Tx) PutOffers(now time.Time, e *Entry) error {
 // Rates lists the exchange rates.
 func (tx Tx) Rates() ([]ExchangeRate, error) {
 	var out []ExchangeRate
-	return out, tx.db.Order("from_currency, to_currency").Find(&out).Error
+	err := tx.db.Order("from_currency, to_currency").Find(&out).Error
+	return out, err
 }
 
 // PutRate keeps one exchange rate in place of an earlier one, and marks what is

@@ -122,7 +122,8 @@ func (tx Tx) Unlearn(now time.Time, w ValueWord) error {
 // ValueWords are all that were learnt on a site, by category and attribute.
 func (tx Tx) ValueWords(siteID int64) ([]ValueWord, error) {
 	var out []ValueWord
-	return out, tx.db.Where("site_id = ?", siteID).Order("category, attribute, ours").Find(&out).Error
+	err := tx.db.Where("site_id = ?", siteID).Order("category, attribute, ours").Find(&out).Error
+	return out, err
 }
 
 // ListingsOf reads some listings, by id.
@@ -315,9 +316,10 @@ func (s *Store) Preparations(ctx context.Context, f PreparationFilter, p Page) (
 // those that lack something, or all.
 func (s *Store) PreparedIn(ctx context.Context, siteID int64, category string, all bool, limit int) ([]int64, error) {
 	var ids []int64
-	return ids, s.read.WithContext(ctx).Raw(`SELECT l.id FROM listings l CROSS JOIN products p ON p.id = l.product_id LEFT JOIN preparations q ON q.listing_id = l.id
+	err := s.read.WithContext(ctx).Raw(`SELECT l.id FROM listings l CROSS JOIN products p ON p.id = l.product_id LEFT JOIN preparations q ON q.listing_id = l.id
 		WHERE l.site_id = ? AND l.entry_id IS NULL AND l.category = ? AND NOT l.unwanted AND (? OR q.stops > 0) ORDER BY p.title COLLATE NOCASE, l.id LIMIT ?`,
 		siteID, category, all, limit).Scan(&ids).Error
+	return ids, err
 }
 
 // PreparationOf is how far one listing is; false where nothing is asked of it.
@@ -330,9 +332,10 @@ func (tx Tx) PreparationOf(listingID int64) (Preparation, bool, error) {
 // Lackings are how many listings of a site lack each thing, the commonest first.
 func (s *Store) Lackings(ctx context.Context, siteID int64) ([]Lacking, error) {
 	var out []Lacking
-	return out, s.read.WithContext(ctx).Raw(`SELECT j.value->>'field' AS field, j.value->>'code' AS code, count(*) AS listings
+	err := s.read.WithContext(ctx).Raw(`SELECT j.value->>'field' AS field, j.value->>'code' AS code, count(*) AS listings
 		FROM preparations q CROSS JOIN listings l ON l.id = q.listing_id AND NOT l.unwanted CROSS JOIN json_each(q.lacks) j WHERE q.stops > 0 AND (? = 0 OR q.site_id = ?) AND j.value->>'level' = 'stops'
 		GROUP BY 1, 2 ORDER BY 3 DESC, 1, 2`, siteID, siteID).Scan(&out).Error
+	return out, err
 }
 
 // Lacking is one thing that listings lack.
@@ -371,7 +374,8 @@ func (s *Saying) TextOf() ([]string, error) {
 		return []string{one}, nil
 	}
 	var list []string
-	return list, json.Unmarshal([]byte(s.Value), &list)
+	err := json.Unmarshal([]byte(s.Value), &list)
+	return list, err
 }
 
 // OwnCategories are the categories of a site that listings of our own are in,
@@ -503,5 +507,6 @@ func (tx Tx) Worded(ids []int64) ([]Listing, error) {
 		q, args = q+"(q.changed <> '[]' OR NOT EXISTS (SELECT 1 FROM listing_contents c WHERE c.listing_id = l.id)) AND l.id"+inList, []any{listOf(ids)}
 	}
 	var out []Listing
-	return out, tx.db.Raw(q+" ORDER BY l.id", args...).Scan(&out).Error
+	err := tx.db.Raw(q+" ORDER BY l.id", args...).Scan(&out).Error
+	return out, err
 }

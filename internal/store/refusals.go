@@ -23,10 +23,11 @@ const mostRefusals = 50
 // Refusals are those of listings that wait, the commonest first.
 func (s *Store) Refusals(ctx context.Context) ([]Refusal, error) {
 	var out []Refusal
-	return out, s.read.WithContext(ctx).Raw(`SELECT l.site_id, s.name AS site, l.words_field AS field, l.words, json_group_array(l.id) AS listings,
+	err := s.read.WithContext(ctx).Raw(`SELECT l.site_id, s.name AS site, l.words_field AS field, l.words, json_group_array(l.id) AS listings,
 		sum(l.entry_id IS NULL) AS own, count(*) AS count, coalesce(m.said, '') AS mended
 		FROM listings l JOIN sites s ON s.id = l.site_id LEFT JOIN mends m ON m.site_id = l.site_id AND m.field = l.words_field AND m.words = l.words
 		WHERE l.state = 'refused' GROUP BY l.site_id, l.words_field, l.words ORDER BY count DESC, l.site_id, l.words LIMIT ?`, mostRefusals).Scan(&out).Error
+	return out, err
 }
 
 // PutMend remembers what mended listings that were refused with some words.
@@ -57,7 +58,8 @@ func (tx Tx) RefusedBySKU(siteID int64, skus []string) (map[string]int64, error)
 // RefusedOwn are the ids of those, by SKU.
 func (tx Tx) RefusedOwn(siteID int64, limit int) ([]int64, error) {
 	var ids []int64
-	return ids, tx.db.Raw("SELECT l.id FROM listings l WHERE l.site_id = ? AND "+ofOwn+" ORDER BY l.sku LIMIT ?", siteID, limit).Scan(&ids).Error
+	err := tx.db.Raw("SELECT l.id FROM listings l WHERE l.site_id = ? AND "+ofOwn+" ORDER BY l.sku LIMIT ?", siteID, limit).Scan(&ids).Error
+	return ids, err
 }
 
 // SentContents are what was handed over last of the words of listings, JSON of

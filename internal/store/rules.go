@@ -8,7 +8,8 @@ import (
 // Rules lists a site's price rules, in the order they are tried.
 func (tx Tx) Rules(siteID int64) ([]PriceRule, error) {
 	var out []PriceRule
-	return out, tx.db.Where("site_id = ?", siteID).Order("position").Find(&out).Error
+	err := tx.db.Where("site_id = ?", siteID).Order("position").Find(&out).Error
+	return out, err
 }
 
 // InsertRule adds a rule before the one in a place of the order, from 0; behind

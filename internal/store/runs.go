@@ -164,7 +164,8 @@ func (s *Store) TryAside(ctx context.Context, id int64) (Run, bool, error) {
 // RunsAside are the runs that are set aside.
 func (s *Store) RunsAside(ctx context.Context) ([]Run, error) {
 	var out []Run
-	return out, s.read.WithContext(ctx).Where("state = ?", RunAside).Order("id").Find(&out).Error
+	err := s.read.WithContext(ctx).Where("state = ?", RunAside).Order("id").Find(&out).Error
+	return out, err
 }
 
 // UnfinishedRuns are the runs that wait or go on, in their order.

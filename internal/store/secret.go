@@ -44,18 +44,41 @@ func (s *Store) Unseal(sealed string) (string, error) {
 	return string(plain), nil
 }
 
-func (s *Store) box() (cipher.AEAD, error) {
-	file := filepath.Join(s.dir, "secret.key")
+// keyName is the file of the key.
+const keyName = "secret.key"
+
+// key is the folder's key, made where there is none: whole, and once, however many
+// programs make one at the same time.
+func (s *Store) key() ([]byte, error) {
+	file := filepath.Join(s.dir, keyName)
 	key, err := os.ReadFile(file)
-	if errors.Is(err, fs.ErrNotExist) {
-		key = make([]byte, 32)
-		if _, err := rand.Read(key); err != nil {
-			return nil, err
-		}
-		err = os.WriteFile(file, key, 0o600)
+	if !errors.Is(err, fs.ErrNotExist) {
+		return key, err
 	}
+	next := file + "." + rand.Text()
+	key = make([]byte, 32)
+	if _, err := rand.Read(key); err != nil {
+		return nil, err
+	}
+	f, err := os.OpenFile(next, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
 	if err != nil {
-		return nil, fmt.Errorf("the key for kept passwords: %w", err)
+		return nil, err
+	}
+	defer func() { _ = os.Remove(next) }()
+	_, err = f.Write(key)
+	if err := errors.Join(err, f.Sync(), f.Close()); err != nil {
+		return nil, err
+	}
+	if err := os.Link(next, file); err != nil && !errors.Is(err, fs.ErrExist) { // another was first: theirs holds
+		return nil, err
+	}
+	return os.ReadFile(file)
+}
+
+func (s *Store) box() (cipher.AEAD, error) {
+	key, err := s.key()
+	if err != nil {
+		return nil, fmt.Errorf("the key for kept passwords: %w", s.Explain(err))
 	}
 	block, err := aes.NewCipher(key)
 	if err != nil {

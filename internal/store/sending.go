@@ -55,7 +55,8 @@ func (tx Tx) CountDirtyReady(ids []int64) (int64, error) {
 		q, args = q+"l.state IN ('ready', 'refused') AND l.id"+inList, []any{listOf(ids)}
 	}
 	var n int64
-	return n, tx.db.Raw(q, args...).Scan(&n).Error
+	err := tx.db.Raw(q, args...).Scan(&n).Error
+	return n, err
 }
 
 // CountDirtyPlanned counts the lines of a plan that may go but can't yet, since
@@ -75,8 +76,9 @@ func (tx Tx) Offered(lines []SendLine) (map[int64]int64, error) {
 	}
 	var id, n int64
 	out := map[int64]int64{}
-	return out, eachArray(tx.db, asArray("l.id, l.confirmed_quantity")+" FROM listings l WHERE l.id"+inList, []any{&id, &n},
+	err := eachArray(tx.db, asArray("l.id, l.confirmed_quantity")+" FROM listings l WHERE l.id"+inList, []any{&id, &n},
 		func() { out[id] = n }, listOf(ids))
+	return out, err
 }
 
 // MarkListings sets the state of listings.
@@ -136,10 +138,11 @@ func (l *OpenLine) Surely() bool { return l.State == SendWaiting && !l.Perhaps }
 func (tx Tx) OpenLines(listingIDs []int64) ([]OpenLine, error) {
 	var out []OpenLine
 	const newer = `EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = x.listing_id AND y.id > x.id AND y.state = 'confirmed' AND `
-	return out, tx.db.Raw(`SELECT x.*, o.perhaps AND x.handed_at IS NOT NULL AS perhaps,
+	err := tx.db.Raw(`SELECT x.*, o.perhaps AND x.handed_at IS NOT NULL AS perhaps,
 		`+newer+`y.price IS NOT NULL) AS price_over, `+newer+`y.quantity IS NOT NULL) AS quantity_over FROM json_each(?) j
 		CROSS JOIN send_lines x ON x.listing_id = j.value
 		JOIN send_outs o ON o.id = x.send_out_id WHERE `+openLine+` ORDER BY x.listing_id, x.id`, listOf(listingIDs)).Scan(&out).Error
+	return out, err
 }
 
 // PerhapsHanded are, by listing, the newest lines that were handed over as far
@@ -313,16 +316,18 @@ func (tx Tx) ReadRegularly(at time.Time) error {
 // though nothing went wrong with them.
 func (tx Tx) WaitingSendOuts() ([]SendOut, error) {
 	var out []SendOut
-	return out, tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.error = '' AND o.again_at IS NULL AND NOT o.paused AND NOT " +
+	err := tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.error = '' AND o.again_at IS NULL AND NOT o.paused AND NOT " +
 		sendAlive + " ORDER BY o.id").Scan(&out).Error
+	return out, err
 }
 
 // AgainSendOuts are the send-outs whose time has come to be tried again, and that
 // no run is at.
 func (tx Tx) AgainSendOuts(now time.Time) ([]SendOut, error) {
 	var out []SendOut
-	return out, tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.again_at <= ? AND NOT o.paused AND NOT "+sendAlive+" ORDER BY o.urgent DESC, o.id", now).
+	err := tx.db.Raw("SELECT o.* FROM send_outs o WHERE o.state = 'waiting' AND o.again_at <= ? AND NOT o.paused AND NOT "+sendAlive+" ORDER BY o.urgent DESC, o.id", now).
 		Scan(&out).Error
+	return out, err
 }
 
 // FollowedSendOuts are the send-outs of a marketplace that were handed over and
@@ -339,8 +344,9 @@ func (s *Store) FollowedSendOuts(ctx context.Context, marketplaceID int64) ([]Se
 // answered whole.
 func (tx Tx) FollowedMarketplaces() ([]Marketplace, error) {
 	var out []Marketplace
-	return out, tx.db.Raw("SELECT DISTINCT m.* FROM marketplaces m JOIN sites s ON s.marketplace_id = m.id " +
+	err := tx.db.Raw("SELECT DISTINCT m.* FROM marketplaces m JOIN sites s ON s.marketplace_id = m.id " +
 		"JOIN send_outs o ON o.site_id = s.id WHERE o.state = 'sent' ORDER BY m.id").Scan(&out).Error
+	return out, err
 }
 
 // ReadAt has a site's listings read back at some moments.
@@ -378,8 +384,9 @@ func (tx Tx) ListingsBySKU(siteID int64, skus []string) (map[string]Listing, err
 // ListingsThere are the ids of a site's listings that are, or may be, on sale there.
 func (tx Tx) ListingsThere(siteID int64) ([]int64, error) {
 	var ids []int64
-	return ids, tx.db.Raw(`SELECT l.id FROM listings l WHERE l.site_id = ? AND (l.confirmed_at IS NOT NULL OR EXISTS (SELECT 1
+	err := tx.db.Raw(`SELECT l.id FROM listings l WHERE l.site_id = ? AND (l.confirmed_at IS NOT NULL OR EXISTS (SELECT 1
 		FROM send_lines x WHERE x.listing_id = l.id AND x.state = 'unknown'))`, siteID).Scan(&ids).Error
+	return ids, err
 }
 
 // PutUntied keeps the offers of a site that are tied to nothing of ours, in the
@@ -575,6 +582,7 @@ func (tx Tx) Confirmed(listingID int64) ([]SendLine, error) {
 // line that is newer than one.
 func (tx Tx) QuantityAfter(listingID, lineID int64) (bool, error) {
 	var there bool
-	return there, tx.db.Raw("SELECT EXISTS (SELECT 1 FROM send_lines WHERE listing_id = ? AND id > ? AND quantity IS NOT NULL AND state = 'confirmed')", listingID, lineID).
+	err := tx.db.Raw("SELECT EXISTS (SELECT 1 FROM send_lines WHERE listing_id = ? AND id > ? AND quantity IS NOT NULL AND state = 'confirmed')", listingID, lineID).
 		Scan(&there).Error
+	return there, err
 }

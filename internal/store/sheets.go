@@ -22,7 +22,8 @@ type Blank struct {
 // Blanks are a site's, without their contents.
 func (tx Tx) Blanks(siteID int64) ([]Blank, error) {
 	var out []Blank
-	return out, tx.db.Raw("SELECT id, site_id, category, name, layout, actor, at FROM blanks WHERE site_id = ? ORDER BY category", siteID).Scan(&out).Error
+	err := tx.db.Raw("SELECT id, site_id, category, name, layout, actor, at FROM blanks WHERE site_id = ? ORDER BY category", siteID).Scan(&out).Error
+	return out, err
 }
 
 // BlankOf is the blank of a category; false where there is none.
@@ -135,7 +136,8 @@ func (s *Store) Tasks(ctx context.Context, key string) ([]TaskRow, error) {
 	if key != "" {
 		q, args = q+" AND t.key = ?", append(args, key)
 	}
-	return out, s.read.WithContext(ctx).Raw(q+" ORDER BY NOT (x.price IS NULL AND x.quantity = 0), l.confirmed_price IS NULL, t.at, t.row", args...).Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw(q+" ORDER BY NOT (x.price IS NULL AND x.quantity = 0), l.confirmed_price IS NULL, t.at, t.row", args...).Scan(&out).Error
+	return out, err
 }
 
 // PutPage notes where a listing stands at its place.
@@ -146,7 +148,8 @@ func (tx Tx) PutPage(listingID int64, page string) error {
 // SheetLines are those of a batch.
 func (tx Tx) SheetLines(siteID int64, batch string) ([]SheetLine, error) {
 	var out []SheetLine
-	return out, tx.db.Raw("SELECT * FROM sheet_lines WHERE site_id = ? AND batch = ? ORDER BY file_id, row", siteID, batch).Scan(&out).Error
+	err := tx.db.Raw("SELECT * FROM sheet_lines WHERE site_id = ? AND batch = ? ORDER BY file_id, row", siteID, batch).Scan(&out).Error
+	return out, err
 }
 
 // SheetFileRow is a filled sheet with what became of its lines.
@@ -172,14 +175,16 @@ const sheetFileRows = `SELECT f.id, f.site_id, f.batch, f.category, f.name, f.ro
 // SheetFilesOf are the filled sheets of a send-out.
 func (s *Store) SheetFilesOf(ctx context.Context, sendOut int64) ([]SheetFileRow, error) {
 	var out []SheetFileRow
-	return out, s.read.WithContext(ctx).Raw(sheetFileRows+"WHERE o.id = ? ORDER BY f.id", sendOut).Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw(sheetFileRows+"WHERE o.id = ? ORDER BY f.id", sendOut).Scan(&out).Error
+	return out, err
 }
 
 // OpenSheetFiles are filled sheets that wait for somebody: to be uploaded, or for
 // what their place says of them.
 func (s *Store) OpenSheetFiles(ctx context.Context) ([]SheetFileRow, error) {
 	var out []SheetFileRow
-	return out, s.read.WithContext(ctx).Raw(sheetFileRows + "WHERE o.state = 'sent' ORDER BY f.uploaded_at IS NOT NULL, f.id").Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw(sheetFileRows + "WHERE o.state = 'sent' ORDER BY f.uploaded_at IS NOT NULL, f.id").Scan(&out).Error
+	return out, err
 }
 
 // SheetFileRow is one of them.
@@ -223,8 +228,9 @@ func (tx Tx) MarkNotUploaded(id int64) error {
 // Fetched names a filled sheet of a send-out that was downloaded, and of which
 // nobody said whether it is at its place; "" where there is none.
 func (tx Tx) Fetched(sendOut int64) (name string, err error) {
-	return name, tx.db.Raw(`SELECT coalesce(min(f.name), '') FROM send_outs o JOIN sheet_files f ON f.site_id = o.site_id AND f.batch = o.key
+	err = tx.db.Raw(`SELECT coalesce(min(f.name), '') FROM send_outs o JOIN sheet_files f ON f.site_id = o.site_id AND f.batch = o.key
 		WHERE o.id = ? AND f.fetched_at IS NOT NULL AND f.uploaded_at IS NULL`, sendOut).Scan(&name).Error
+	return name, err
 }
 
 // MarkUploaded notes that a filled sheet was uploaded at its place.
@@ -246,21 +252,24 @@ func (tx Tx) NeverUploaded(sendOut int64) (bool, error) {
 // newest first.
 func (tx Tx) OpenSheetLines(siteID int64) ([]SheetLine, error) {
 	var out []SheetLine
-	return out, tx.db.Raw("SELECT * FROM sheet_lines WHERE site_id = ? AND said IN ('', 'taken') AND file_id IS NOT NULL ORDER BY file_id DESC, row", siteID).
+	err := tx.db.Raw("SELECT * FROM sheet_lines WHERE site_id = ? AND said IN ('', 'taken') AND file_id IS NOT NULL ORDER BY file_id DESC, row", siteID).
 		Scan(&out).Error
+	return out, err
 }
 
 // AskedOf are the first lines of a filled sheet that its place is at and says
 // something of.
 func (tx Tx) AskedOf(file int64) ([]SheetLine, error) {
 	var out []SheetLine
-	return out, tx.db.Raw("SELECT * FROM sheet_lines WHERE file_id = ? AND said = 'taken' AND words <> '' ORDER BY row LIMIT 10", file).Scan(&out).Error
+	err := tx.db.Raw("SELECT * FROM sheet_lines WHERE file_id = ? AND said = 'taken' AND words <> '' ORDER BY row LIMIT 10", file).Scan(&out).Error
+	return out, err
 }
 
 // SheetsOf are the filled sheets of a batch.
 func (tx Tx) SheetsOf(siteID int64, batch string) ([]SheetFile, error) {
 	var out []SheetFile
-	return out, tx.db.Raw("SELECT * FROM sheet_files WHERE site_id = ? AND batch = ? ORDER BY id", siteID, batch).Scan(&out).Error
+	err := tx.db.Raw("SELECT * FROM sheet_files WHERE site_id = ? AND batch = ? ORDER BY id", siteID, batch).Scan(&out).Error
+	return out, err
 }
 
 // DropSheets forgets a batch's filled sheets and lines, unless one of them is at
@@ -284,16 +293,18 @@ func (tx Tx) GiveSheet(id int64, ref string, at time.Time) error {
 // took and that it hasn't answered whole.
 func (tx Tx) SheetRefs(siteID int64, batch string) ([]string, error) {
 	var out []string
-	return out, tx.db.Raw(`SELECT f.ref FROM sheet_files f WHERE f.site_id = ? AND f.batch = ? AND f.ref <> ''
+	err := tx.db.Raw(`SELECT f.ref FROM sheet_files f WHERE f.site_id = ? AND f.batch = ? AND f.ref <> ''
 		AND EXISTS (SELECT 1 FROM sheet_lines l WHERE l.file_id = f.id AND l.said IN ('', 'taken')) ORDER BY f.id`, siteID, batch).Scan(&out).Error
+	return out, err
 }
 
 // OpenLinesOf are the lines of a filled sheet that its place hasn't answered, by
 // its name for it.
 func (tx Tx) OpenLinesOf(siteID int64, ref string) ([]SheetLine, error) {
 	var out []SheetLine
-	return out, tx.db.Raw(`SELECT l.* FROM sheet_files f JOIN sheet_lines l ON l.file_id = f.id WHERE f.site_id = ? AND f.ref = ? AND l.said IN ('', 'taken')
+	err := tx.db.Raw(`SELECT l.* FROM sheet_files f JOIN sheet_lines l ON l.file_id = f.id WHERE f.site_id = ? AND f.ref = ? AND l.said IN ('', 'taken')
 		ORDER BY l.row`, siteID, ref).Scan(&out).Error
+	return out, err
 }
 
 // PutSheetWords writes down what a place said of lines.
@@ -320,7 +331,8 @@ type ReportForm struct {
 // ReportFormOf is a site's; empty where none was read yet.
 func (tx Tx) ReportFormOf(siteID int64) (ReportForm, error) {
 	f := ReportForm{SiteID: siteID, Columns: "{}", States: "{}"}
-	return f, tx.db.Where("site_id = ?", siteID).Limit(1).Find(&f).Error
+	err := tx.db.Where("site_id = ?", siteID).Limit(1).Find(&f).Error
+	return f, err
 }
 
 // PutReportForm keeps what the columns of a site's report are.

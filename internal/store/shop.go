@@ -109,7 +109,8 @@ func match(words string) string {
 // ShelfAfter is a part of all that the shop has, by SKU after one.
 func (tx Tx) ShelfAfter(siteID int64, after string, limit int) ([]ShopListing, error) {
 	var out []ShopListing
-	return out, tx.db.Where("site_id = ? AND sku > ?", siteID, after).Order("sku").Limit(limit).Find(&out).Error
+	err := tx.db.Where("site_id = ? AND sku > ?", siteID, after).Order("sku").Limit(limit).Find(&out).Error
+	return out, err
 }
 
 // ShopCategories are the categories of the shop, and how many can be had in each.
@@ -171,7 +172,8 @@ func (tx Tx) ShopOrderNamed(siteID int64, ref string) (ShopOrder, bool, error) {
 // ShopOrdersSince are orders that were made or changed after one, in that order.
 func (tx Tx) ShopOrdersSince(siteID, seq int64, limit int) ([]ShopOrder, error) {
 	var out []ShopOrder
-	return out, tx.db.Where("site_id = ? AND seq > ?", siteID, seq).Order("seq").Limit(limit).Find(&out).Error
+	err := tx.db.Where("site_id = ? AND seq > ?", siteID, seq).Order("seq").Limit(limit).Find(&out).Error
+	return out, err
 }
 
 // PutShopOrder keeps an order of the shop, new or changed, as the last that was.
@@ -185,5 +187,6 @@ func (tx Tx) PutShopOrder(o *ShopOrder) error {
 // PictureAt is the digest of the kept picture of an address; "" where there is none.
 func (tx Tx) PictureAt(address string) (string, error) {
 	var digest string
-	return digest, tx.db.Raw("SELECT digest FROM pictures WHERE url = ? AND digest <> ''", address).Scan(&digest).Error
+	err := tx.db.Raw("SELECT digest FROM pictures WHERE url = ? AND digest <> ''", address).Scan(&digest).Error
+	return digest, err
 }

@@ -40,13 +40,15 @@ func sourceNamed(db *gorm.DB, name string) (Source, bool, error) {
 // SupplierNamed is the supplier of a name, made where it isn't there.
 func (tx Tx) SupplierNamed(name string, now time.Time) (Supplier, error) {
 	s := Supplier{Name: name, CreatedAt: now}
-	return s, tx.db.Where("name = ?", name).FirstOrCreate(&s).Error
+	err := tx.db.Where("name = ?", name).FirstOrCreate(&s).Error
+	return s, err
 }
 
 // TermsOf are a supplier's delivery terms in a currency; nothing where none were set.
 func (tx Tx) TermsOf(supplierID int64, currency string) (SupplierTerm, error) {
 	t := SupplierTerm{SupplierID: supplierID, Currency: currency}
-	return t, tx.db.Where("supplier_id = ? AND currency = ?", supplierID, currency).Limit(1).Find(&t).Error
+	err := tx.db.Where("supplier_id = ? AND currency = ?", supplierID, currency).Limit(1).Find(&t).Error
+	return t, err
 }
 
 // PutTerms keeps a supplier's delivery terms, and marks what they are part of.

@@ -25,6 +25,7 @@ const theirChanges = `sayings y ON y.listing_id = l.id
 // TheirChanges are those of some listings, the oldest first.
 func (tx Tx) TheirChanges(ids []int64) ([]TheirChange, error) {
 	var out []TheirChange
-	return out, tx.db.Raw(`SELECT y.listing_id, y.field, c.before, c.after, f.taken_at AS at FROM json_each(?) j CROSS JOIN listings l ON l.id = j.value
+	err := tx.db.Raw(`SELECT y.listing_id, y.field, c.before, c.after, f.taken_at AS at FROM json_each(?) j CROSS JOIN listings l ON l.id = j.value
 		CROSS JOIN `+theirChanges+` ORDER BY c.id`, listOf(ids)).Scan(&out).Error
+	return out, err
 }

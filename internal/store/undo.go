@@ -30,7 +30,7 @@ type BackLine struct {
 // BackLines are the lines of a send-out, for taking them back.
 func (tx Tx) BackLines(sendOutID int64) ([]BackLine, error) {
 	var out []BackLine
-	return out, tx.db.Raw(`SELECT x.id, x.listing_id, x.state, x.price, x.quantity, p.from_price, p.from_qty, p.id IS NOT NULL AS planned,
+	err := tx.db.Raw(`SELECT x.id, x.listing_id, x.state, x.price, x.quantity, p.from_price, p.from_qty, p.id IS NOT NULL AS planned,
 		l.sku, q.title, l.currency, l.state AS listing_state, l.confirmed_price, l.confirmed_quantity, l.confirmed_landed, l.price AS wanted,
 		l.quantity AS offer, l.fixed_price IS NOT NULL AS fixed,
 		EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = l.id AND y.state IN ('waiting', 'sent', 'unknown')) AS open,
@@ -38,6 +38,7 @@ func (tx Tx) BackLines(sendOutID int64) ([]BackLine, error) {
 			AND y.state IN ('waiting', 'sent', 'confirmed', 'unknown')) AS back
 		FROM send_lines x JOIN listings l ON l.id = x.listing_id JOIN products q ON q.id = l.product_id
 		LEFT JOIN plan_lines p ON p.id = x.plan_line_id WHERE x.send_out_id = ? AND x.does = '' ORDER BY x.id`, sendOutID).Scan(&out).Error
+	return out, err
 }
 
 // HoldBack notes of listings that what is wanted of them now was taken back: of

@@ -59,11 +59,12 @@ func (tx Tx) PictureNamed(name string) (Picture, error) {
 // supplier of it, of its entries, and those that a person brought for it.
 func (tx Tx) PicturesFor(productID int64) ([]Picture, error) {
 	var out []Picture
-	return out, tx.db.Raw(`SELECT x.* FROM pictures x WHERE x.state = 'kept' AND x.id IN (
+	err := tx.db.Raw(`SELECT x.* FROM pictures x WHERE x.state = 'kept' AND x.id IN (
 		SELECT u.picture_id FROM supply_links k CROSS JOIN picture_uses u ON u.supplier_product_id = k.supplier_product_id WHERE k.product_id = ?1
 		UNION SELECT p.id FROM listings l CROSS JOIN entries e ON e.id = l.entry_id CROSS JOIN pictures p ON p.url = e.picture WHERE l.product_id = ?1
 		UNION SELECT p.id FROM listings l CROSS JOIN sayings s ON s.listing_id = l.id AND s.field = 'pictures' CROSS JOIN json_each(s.value) j
 			CROSS JOIN pictures p ON p.url = '`+ownPicture+`' || (j.value->>'original') WHERE l.product_id = ?1) ORDER BY x.id`, productID).Scan(&out).Error
+	return out, err
 }
 
 // Uploaded tells which of some pictures a marketplace was given.

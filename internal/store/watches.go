@@ -119,7 +119,8 @@ func (tx Tx) DropWatch(id int64) error { return tx.db.Delete(&Watch{ID: id}).Err
 // Watches are all watches, in the order they were made.
 func (tx Tx) Watches() ([]Watch, error) {
 	var out []Watch
-	return out, tx.db.Order("ready = '', id").Find(&out).Error
+	err := tx.db.Order("ready = '', id").Find(&out).Error
+	return out, err
 }
 
 // WatchRow is a watch with what it is for and how it stands.
@@ -137,12 +138,13 @@ type WatchRow struct {
 // WatchRows lists all watches with how they stand.
 func (s *Store) WatchRows(ctx context.Context) ([]WatchRow, error) {
 	out := []WatchRow{}
-	return out, s.read.WithContext(ctx).Raw(`SELECT w.*, coalesce(s.name, '') AS site, coalesce(s.currency, '') AS currency, coalesce(p.title, '') AS product,
+	err := s.read.WithContext(ctx).Raw(`SELECT w.*, coalesce(s.name, '') AS site, coalesce(s.currency, '') AS currency, coalesce(p.title, '') AS product,
 		coalesce(v.name, '') AS sieve, (SELECT count(*) FROM watch_values x WHERE x.watch_id = w.id AND x.holds) AS holds,
 		(SELECT count(*) FROM watch_hits h WHERE h.watch_id = w.id) AS hits,
 		(SELECT count(*) FROM watch_hits h WHERE h.watch_id = w.id AND NOT h.seen) AS unseen
 		FROM watches w LEFT JOIN sites s ON s.id = w.site_id LEFT JOIN products p ON p.id = w.product_id LEFT JOIN sieves v ON v.id = w.sieve_id
 		ORDER BY w.ready = '', w.id`).Scan(&out).Error
+	return out, err
 }
 
 // WatchHitRow is a time that a watch was set off.
@@ -185,8 +187,9 @@ func (tx Tx) SeeHits(upTo int64) error {
 // UnmailedHits are what set off watches that mail, and no mail tells of yet.
 func (tx Tx) UnmailedHits(most int) ([]WatchHitRow, error) {
 	var out []WatchHitRow
-	return out, tx.db.Raw(`SELECT h.*, w.name AS watch, w.number FROM watch_hits h JOIN watches w ON w.id = h.watch_id WHERE w.mail AND h.mail_id IS NULL
+	err := tx.db.Raw(`SELECT h.*, w.name AS watch, w.number FROM watch_hits h JOIN watches w ON w.id = h.watch_id WHERE w.mail AND h.mail_id IS NULL
 		ORDER BY h.id LIMIT ?`, most).Scan(&out).Error
+	return out, err
 }
 
 // TellBy notes which mail tells of what set watches off.
@@ -201,25 +204,36 @@ func (tx Tx) LastMail() (time.Time, bool, error) {
 	return m.MadeAt, res.RowsAffected > 0, res.Error
 }
 
-// WaitingMails are mails that weren't sent yet, oldest first.
-func (s *Store) WaitingMails(ctx context.Context) ([]Mail, error) {
+// WaitingMails are mails that weren't sent yet and may be, those tried least first, so
+// that none holds up those behind it.
+func (s *Store) WaitingMails(ctx context.Context, n int) ([]Mail, error) {
 	var out []Mail
-	return out, s.read.WithContext(ctx).Where("sent_at IS NULL").Order("id").Limit(100).Find(&out).Error
+	err := s.read.WithContext(ctx).Where("sent_at IS NULL AND refused_at IS NULL").Order("tries, id").Limit(n).Find(&out).Error
+	return out, err
+}
+
+// RefusedMails is how many mails were refused after a moment.
+func (s *Store) RefusedMails(ctx context.Context, after time.Time) (int64, error) {
+	var n int64
+	err := s.read.WithContext(ctx).Model(&Mail{}).Where("refused_at > ?", after).Count(&n).Error
+	return n, err
 }
 
 // LastMails are the newest mails.
 func (s *Store) LastMails(ctx context.Context, n int) ([]Mail, error) {
 	var out []Mail
-	return out, s.read.WithContext(ctx).Order("id DESC").Limit(n).Find(&out).Error
+	err := s.read.WithContext(ctx).Order("id DESC").Limit(n).Find(&out).Error
+	return out, err
 }
 
 // Moment tells by its value whether anything that watches look at may have
 // changed since: it is another then.
 func (s *Store) Moment(ctx context.Context) (string, error) {
 	var out string
-	return out, s.read.WithContext(ctx).Raw(`SELECT printf('%d %d %d %d %s', coalesce((SELECT max(id) FROM supplier_changes), 0),
+	err := s.read.WithContext(ctx).Raw(`SELECT printf('%d %d %d %d %s', coalesce((SELECT max(id) FROM supplier_changes), 0),
 		coalesce((SELECT max(id) FROM market_points), 0), coalesce((SELECT max(id) FROM audits), 0), coalesce((SELECT max(id) FROM feeds), 0),
 		coalesce((SELECT max(made_at) FROM plans), ''))`).Scan(&out).Error
+	return out, err
 }
 
 // ReadyThing is something that sets off a ready-made watch: what it is, in words,
@@ -274,5 +288,6 @@ func (s *Store) ReadyThings(ctx context.Context, ready string, now time.Time) ([
 		args = []any{now.AddDate(0, 0, -7)}
 	}
 	var out []ReadyThing
-	return out, s.read.WithContext(ctx).Raw(q, args...).Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw(q, args...).Scan(&out).Error
+	return out, err
 }

@@ -536,21 +536,24 @@ func (s *Store) CountOldMarket(ctx context.Context, siteID int64, since time.Tim
 // KeptItems are the finds that are kept; ItemsOfSource all that a source has.
 func (s *Store) KeptItems(ctx context.Context) ([]int64, error) {
 	var ids []int64
-	return ids, s.read.WithContext(ctx).Raw("SELECT supplier_product_id FROM finds ORDER BY 1").Scan(&ids).Error
+	err := s.read.WithContext(ctx).Raw("SELECT supplier_product_id FROM finds ORDER BY 1").Scan(&ids).Error
+	return ids, err
 }
 
 // ItemsOfSource are the supplier products of a source.
 func (s *Store) ItemsOfSource(ctx context.Context, sourceID int64) ([]int64, error) {
 	var ids []int64
-	return ids, s.read.WithContext(ctx).Raw("SELECT id FROM supplier_products WHERE source_id = ? AND NOT gone ORDER BY id", sourceID).Scan(&ids).Error
+	err := s.read.WithContext(ctx).Raw("SELECT id FROM supplier_products WHERE source_id = ? AND NOT gone ORDER BY id", sourceID).Scan(&ids).Error
+	return ids, err
 }
 
 // ItemsOfCatalogue are the supplier products that have a number of an entry that
 // is known of a site.
 func (s *Store) ItemsOfCatalogue(ctx context.Context, siteID int64) ([]int64, error) {
 	var ids []int64
-	return ids, s.read.WithContext(ctx).Raw(`SELECT DISTINCT sp.id FROM entries e JOIN supplier_products sp ON sp.gtin = e.gtin
+	err := s.read.WithContext(ctx).Raw(`SELECT DISTINCT sp.id FROM entries e JOIN supplier_products sp ON sp.gtin = e.gtin
 		WHERE e.site_id = ? AND e.gtin <> '' AND NOT sp.gone ORDER BY sp.id`, siteID).Scan(&ids).Error
+	return ids, err
 }
 
 // DropItems takes supplier products out of Weigh, for a reason; KeepItems keeps
@@ -587,7 +590,8 @@ func (tx Tx) KeepItems(items []int64, now time.Time) error {
 // Sieves are the named ones, by name.
 func (s *Store) Sieves(ctx context.Context) ([]Sieve, error) {
 	var out []Sieve
-	return out, s.read.WithContext(ctx).Order("name").Find(&out).Error
+	err := s.read.WithContext(ctx).Order("name").Find(&out).Error
+	return out, err
 }
 
 // PutSieve keeps a sieve, in place of one of the same name.
@@ -600,7 +604,8 @@ func (tx Tx) PutSieve(x *Sieve) error {
 // RulesIn are the price rules that are for the products in a sieve.
 func (tx Tx) RulesIn(sieveID int64) ([]PriceRule, error) {
 	var out []PriceRule
-	return out, tx.db.Where("sieve_id = ?", sieveID).Order("id").Find(&out).Error
+	err := tx.db.Where("sieve_id = ?", sieveID).Order("id").Find(&out).Error
+	return out, err
 }
 
 // SieveOf is a sieve.
@@ -609,7 +614,8 @@ func (tx Tx) SieveOf(id int64) (Sieve, error) { return GetTx[Sieve](tx, id) }
 // SieveNamed is the sieve of a name; its ID is 0 where there is none.
 func (tx Tx) SieveNamed(name string) (Sieve, error) {
 	var out Sieve
-	return out, tx.db.Where("name = ?", name).Limit(1).Find(&out).Error
+	err := tx.db.Where("name = ?", name).Limit(1).Find(&out).Error
+	return out, err
 }
 
 // DropSieve forgets one; false where there is none.
@@ -621,7 +627,8 @@ func (tx Tx) DropSieve(id int64) (bool, error) {
 // WebLookUps are the addresses that things are looked up at.
 func (s *Store) WebLookUps(ctx context.Context) ([]WebLookUp, error) {
 	var out []WebLookUp
-	return out, s.read.WithContext(ctx).Order("name").Find(&out).Error
+	err := s.read.WithContext(ctx).Order("name").Find(&out).Error
+	return out, err
 }
 
 // PutWebLookUp keeps one, in place of one of the same name.
@@ -646,7 +653,8 @@ func (tx Tx) PutMarketPoint(p *MarketPoint) error {
 // MarketPoints are how what others ask on an entry moved, oldest first.
 func (s *Store) MarketPoints(ctx context.Context, entryID int64) ([]MarketPoint, error) {
 	out := []MarketPoint{}
-	return out, s.read.WithContext(ctx).Where("entry_id = ?", entryID).Order("at, id").Find(&out).Error
+	err := s.read.WithContext(ctx).Where("entry_id = ?", entryID).Order("at, id").Find(&out).Error
+	return out, err
 }
 
 // SameElsewhere are the same entry's candidates from other suppliers on a site.
@@ -680,7 +688,8 @@ func (s *Store) OldWeighings(ctx context.Context, since time.Time) ([]int64, err
 // EntriesOf are some entries, by id.
 func (s *Store) EntriesOf(ctx context.Context, ids []int64) ([]Entry, error) {
 	var out []Entry
-	return out, s.read.WithContext(ctx).Raw("SELECT * FROM entries WHERE id"+inList+" ORDER BY id", listOf(ids)).Scan(&out).Error
+	err := s.read.WithContext(ctx).Raw("SELECT * FROM entries WHERE id"+inList+" ORDER BY id", listOf(ids)).Scan(&out).Error
+	return out, err
 }
 
 // NumberedItem is a supplier product with its number.
@@ -696,7 +705,8 @@ type NumberedItem struct {
 // ItemsByNumber are the supplier products of some numbers, of 14 digits.
 func (s *Store) ItemsByNumber(ctx context.Context, gtins []string) ([]NumberedItem, error) {
 	var out []NumberedItem
-	return out, s.read.WithContext(ctx).Raw(`SELECT sp.id, sp.gtin, s.name AS supplier, sp.ref, sp.cost, sp.currency
+	err := s.read.WithContext(ctx).Raw(`SELECT sp.id, sp.gtin, s.name AS supplier, sp.ref, sp.cost, sp.currency
 		FROM supplier_products sp JOIN sources so ON so.id = sp.source_id JOIN suppliers s ON s.id = so.supplier_id
 		WHERE sp.gtin IN (SELECT value FROM json_each(?)) AND NOT sp.gone ORDER BY sp.gtin, sp.id`, textList(gtins)).Scan(&out).Error
+	return out, err
 }

@@ -12,6 +12,8 @@ import (
 	"strings"
 	"sync"
 
+	"github.com/go-chi/chi/v5"
+
 	"easymargin/internal/actor"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/people"
@@ -23,7 +25,8 @@ type keyed struct {
 	busy map[string]chan struct{}
 }
 
-func (k *keyed) enter(key string) func() {
+// enter waits for those before it, and gives how it is left; an error where ctx ends first.
+func (k *keyed) enter(ctx context.Context, key string) (leave func(), err error) {
 	for {
 		k.mu.Lock()
 		wait, busy := k.busy[key]
@@ -39,21 +42,26 @@ func (k *keyed) enter(key string) func() {
 				delete(k.busy, key)
 				k.mu.Unlock()
 				close(done)
-			}
+			}, nil
 		}
 		k.mu.Unlock()
-		<-wait
+		select {
+		case <-wait:
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		}
 	}
 }
 
 // idempotent gives a write that comes again from the same person with the same
 // Idempotency-Key the answer it had the first time, and does nothing twice. The
 // key with another request is a mistake, and told (422, as
-// draft-ietf-httpapi-idempotency-key-header has it).
+// draft-ietf-httpapi-idempotency-key-header has it). Only answers of what was done are
+// kept, and never what was asked.
 func (s *server) idempotent(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		key := r.Header.Get("Idempotency-Key")
-		if key == "" || r.Method == http.MethodGet || r.Method == http.MethodHead || secret(r.URL.Path) {
+		if key == "" || asks(r) || secret(r.URL.Path) {
 			next.ServeHTTP(w, r)
 			return
 		}
@@ -62,7 +70,12 @@ func (s *server) idempotent(next http.Handler) http.Handler {
 			return
 		}
 		who := actor.Of(r.Context())
-		defer s.keys.enter(who + "\n" + key)()
+		leave, err := s.keys.enter(r.Context(), who+"\n"+key)
+		if err != nil {
+			stops.Problem(w, err) // whoever asked has given it up
+			return
+		}
+		defer leave()
 		before, known, err := s.People.Answered(r.Context(), who, key)
 		if err != nil {
 			stops.Problem(w, err)
@@ -87,7 +100,7 @@ func (s *server) idempotent(next http.Handler) http.Handler {
 		}
 		rec := &recorder{ResponseWriter: w, status: http.StatusOK}
 		next.ServeHTTP(rec, r)
-		if rec.status >= 500 || rec.body.Len() > 1<<20 {
+		if rec.status >= 400 || rec.body.Len() > 1<<20 { // what wasn't done may be tried again
 			return
 		}
 		_, _ = io.Copy(io.Discard, r.Body) // what nobody read counts as asked too
@@ -122,6 +135,11 @@ func digestOf(r *http.Request, known bool) (*asking, error) {
 		io.Closer
 	}{io.TeeReader(body, a.body), body}
 	return a, nil
+}
+
+// asks tells whether a request changes nothing: there is nothing to do twice.
+func asks(r *http.Request) bool {
+	return need(r.Method, chi.RouteContext(r.Context()).RoutePattern()) == actor.Look && !strings.HasPrefix(r.URL.Path, "/api/me/")
 }
 
 // secret tells whether passwords and tokens go to and fro at an address: nothing

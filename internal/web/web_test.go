@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"net/http/httptest"
@@ -17,6 +18,7 @@ import (
 
 	"easymargin/internal/house"
 	"easymargin/internal/place/gateway"
+	"easymargin/internal/sim"
 	"easymargin/internal/store"
 	"easymargin/internal/web"
 )
@@ -263,5 +265,51 @@ func TestHeadersAndTheFrontEnd(t *testing.T) {
 	require.NoError(t, json.NewDecoder(bytes.NewBufferString(e.ask("GET", "/api/openapi.json", "").text)).Decode(&described))
 	for _, path := range []string{"/api/feeds", "/api/feeds/{id}/check", "/api/finds", "/api/plans/{id}/send", "/api/events"} {
 		assert.Contains(t, described["paths"], path)
+	}
+}
+
+// What is wrong with a request is said without what was in it, and nothing of it is
+// kept: neither a password nor a megabyte that was sent comes back.
+func TestWhatIsRefusedIsNeitherKeptNorSaidBack(t *testing.T) {
+	e := newEdge(t, web.Options{})
+	for i, body := range []string{
+		`{"host":"mail.example","port":99999,"security":"tls","from":"a@b.example","to":"a@b.example","password":"open sesame"}`,
+		`{"host":"mail.example","port":25,"security":"none","from":"nobody","to":"a@b.example","password":"open sesame"}`,
+		`{"host":"mail.example","port":25,"security":"open sesame"}`,
+		`{"host":"mail.example","port":25,"security":"none","from":"a@b.example","to":"a@b.example","password":["open sesame"]}`,
+		`{"host":"` + strings.Repeat("open sesame", 80_000) + `"}`,
+		`{"password":"open sesame"`,
+	} {
+		got := e.ask("PUT", "/api/mail", body, header("Idempotency-Key", fmt.Sprint("k", i)))
+		assert.GreaterOrEqual(t, got.status, 400)
+		assert.NotContains(t, got.text, "open sesame")
+		assert.Less(t, len(got.text), 4096)
+	}
+	require.Equal(t, 200, e.ask("PUT", "/api/mail", `{"host":"mail.example","port":25,"security":"none","from":"a@b.example","to":"a@b.example","password":"open sesame"}`, header("Idempotency-Key", "k0")).status, "what wasn't done may be tried again with its key")
+	text, err := os.ReadFile(e.house.Store.File())
+	require.NoError(t, err)
+	log, err := os.ReadFile(e.house.Store.File() + "-wal")
+	require.NoError(t, err)
+	assert.NotContains(t, string(text)+string(log), "open sesame")
+}
+
+// What only asks is answered anew each time, and an id that is nowhere is missing, not a
+// mistake of the program.
+func TestQuestionsAreAnsweredAnewAndUnknownIDsAreMissing(t *testing.T) {
+	s := newStall(t, func(x *sim.Entry) bool { return x.Category == "mugs" })
+	e := s.edge
+	s.do(200, "POST", "/api/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
+	for _, ask := range []struct{ path, body string }{{"/api/bench", `{"site_id":1,"cost":{"unit":"5.00"},"lead":"profit","value":"5.00"}`}, {"/api/sites/1/rules/replay", `{"id":0,"name":"x","fits":{},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`},
+		{"/api/sites/1/following/try", `{"figures":{"small":"1%"}}`}} {
+		first := e.ask("POST", ask.path, ask.body, header("Idempotency-Key", "ask"))
+		require.Equal(t, 200, first.status, first.text)
+	}
+	for _, write := range []struct{ method, path, body string }{
+		{"POST", "/api/weighed/keep", `{"items":[999999]}`}, {"POST", "/api/weighed/drop", `{"items":[999999],"reason":"x"}`}, {"POST", "/api/weighed/undrop", `{"items":[999999]}`},
+		{"POST", "/api/runs/999999/stop", ""}, {"POST", "/api/runs/999999/again", ""}, {"PUT", "/api/finds/999999", `{}`}, {"POST", "/api/preparations/shown", `{"ids":[999999],"hidden":true}`},
+		{"POST", "/api/matches/decide", `{"matches":[{"id":999999,"entry":"x"}]}`}, {"POST", "/api/order-lines/buy", `{"lines":[999999],"choice":{"999999":1}}`}, {"POST", "/api/send-outs/999999/again", `{}`},
+	} {
+		got := e.ask(write.method, write.path, write.body)
+		assert.Less(t, got.status, 500, "%s %s: %s", write.method, write.path, got.text)
 	}
 }

@@ -195,18 +195,46 @@ func (q *Queue) do(ctx context.Context, r store.Run) {
 		r.State, r.Error, r.EndedAt = store.RunDone, "", &ended
 	case errors.As(err, &more) && ctx.Err() == nil:
 		r.State, r.Due = store.RunQueued, q.clock().Add(more.after).UnixMilli()
+	case fault.KindOf(err) == fault.Full && ctx.Err() == nil:
+		r.State, r.Due, r.Note = store.RunQueued, q.clock().Add(untilRoom).UnixMilli(), fault.Words(err)+"; it is tried again by itself"
 	case ctx.Err() != nil:
 		r.State, r.EndedAt = store.RunStopped, &ended
 	default:
-		r.State, r.Error, r.EndedAt = store.RunFailed, err.Error(), &ended
+		r.State, r.Error, r.EndedAt = store.RunFailed, fault.Words(err), &ended
 	}
-	if err := q.store.KeepRun(q.ctx, &r, ended); err != nil {
-		slog.Error("saving a run", "run", r.ID, "error", err)
+	if !q.keep(&r, ended) {
+		return // it stays unfinished and is taken up at the next start
 	}
 	q.mu.Lock()
 	delete(q.going, r.ID)
 	q.mu.Unlock()
 	q.notify(r)
+}
+
+// untilRoom is how long what found the disk full waits before it is tried again, and
+// keepAgain how long what became of a run waits that can't be written.
+const (
+	untilRoom = 15 * time.Second
+	keepAgain = time.Second
+)
+
+// keep writes how a run stands, however long that can't be; false where the queue is
+// closed before. Until it is written the run's lane stays taken.
+func (q *Queue) keep(r *store.Run, ended time.Time) bool {
+	for {
+		err := q.store.KeepRun(q.ctx, r, ended)
+		if err == nil {
+			return true
+		}
+		if q.ctx.Err() == nil {
+			slog.Error("saving a run", "run", r.ID, "error", err)
+		}
+		select {
+		case <-q.ctx.Done():
+			return false
+		case <-time.After(keepAgain):
+		}
+	}
 }
 
 // guarded does a run; a panic of it is its failure, and the others go on.

@@ -44,7 +44,7 @@ func (st *Stop) Decide(ctx context.Context, matchID int64, d Decision) (Decided,
 	} else if d.State != store.MatchNewEntry && d.State != store.MatchLater {
 		return out, fault.At("state", "choose an entry, a new entry, or later")
 	}
-	return out, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		m, err := st.decide(ctx, tx, matchID, entry, d)
 		if err != nil || entry == nil || !d.Everywhere {
 			return err
@@ -60,6 +60,7 @@ func (st *Stop) Decide(ctx context.Context, matchID int64, d Decision) (Decided,
 		}
 		return err
 	})
+	return out, err
 }
 
 // decide writes one decision.
@@ -305,7 +306,7 @@ func (st *Stop) DecideMany(ctx context.Context, list []Choice) (Many, error) {
 			continue
 		}
 		if _, err := st.Decide(ctx, c.ID, Decision{Entry: c.Entry, Bought: c.Bought, Listed: c.Listed, Everywhere: c.Everywhere}); err != nil {
-			if fault.KindOf(err) == fault.Unavailable || len(list) == 1 {
+			if kind := fault.KindOf(err); kind == fault.Unavailable || kind == fault.Full || len(list) == 1 {
 				return out, err
 			}
 			out.Failed = append(out.Failed, Failed{c.ID, err.Error()})

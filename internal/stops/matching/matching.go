@@ -94,7 +94,7 @@ func (l *lookedUp) entry() *store.Entry {
 // What is new goes in together: a statement for the group, not one for each.
 func (st *Stop) keep(ctx context.Context, site store.Site, group []store.SupplierProduct, hits *hits) (int64, error) {
 	found := int64(0)
-	return found, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		looked, err := st.weighAll(tx, site, group, hits)
 		if err != nil {
 			return err
@@ -128,6 +128,7 @@ func (st *Stop) keep(ctx context.Context, site store.Site, group []store.Supplie
 		r := stops.PicturesRun(st.Now())
 		return tx.Queue(&r)
 	})
+	return found, err
 }
 
 // weighAll keeps the entries that were found for a group and weighs them.
@@ -331,7 +332,7 @@ func (st *Stop) catalogue(site store.Site) (place.Catalogue, error) {
 // whatever was answered before.
 func (st *Stop) LookAgain(ctx context.Context, siteID int64) (store.Run, error) {
 	var run store.Run
-	return run, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
@@ -345,6 +346,7 @@ func (st *Stop) LookAgain(ctx context.Context, siteID int64) (store.Run, error) 
 		run = stops.MatchRun(site, st.Now())
 		return tx.Queue(&run)
 	})
+	return run, err
 }
 
 // undecided are the states of matches that a person may decide.

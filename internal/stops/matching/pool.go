@@ -75,7 +75,7 @@ func (st *Stop) AddNumbers(ctx context.Context, text string) (PoolAdded, error) 
 	if len(good) == 0 && len(out.Bad) == 0 && out.Known == 0 {
 		return out, fault.At("numbers", "there is no number in it; paste one a line")
 	}
-	return out, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		added, err := tx.AddPool(st.Now(), good)
 		if err != nil {
 			return err
@@ -84,6 +84,7 @@ func (st *Stop) AddNumbers(ctx context.Context, text string) (PoolAdded, error) 
 		tx.Changed("pool", "counts")
 		return tx.Note(st.Now(), "numbers added", fmt.Sprint(added), "")
 	})
+	return out, err
 }
 
 // unfit says why a number can't be one of the seller's own: identifiers.md.
@@ -116,7 +117,7 @@ func (st *Stop) PoolState(ctx context.Context) (Pool, error) {
 // GiveNumber hands the next free number out for a new entry that was asked for.
 func (st *Stop) GiveNumber(ctx context.Context, matchID int64) (string, error) {
 	var given string
-	return given, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		m, _, p, err := st.matchOf(tx, matchID)
 		if err != nil {
 			return err
@@ -136,6 +137,7 @@ func (st *Stop) GiveNumber(ctx context.Context, matchID int64) (string, error) {
 		tx.Changed("pool", "matches")
 		return tx.Note(st.Now(), "number handed out", p.Ref, given)
 	})
+	return given, err
 }
 
 // GiveBack puts a number that a new entry got back into the pool.

@@ -189,7 +189,7 @@ type TypedLine struct {
 // Type keeps an order that a person types in: of a place that tells none.
 func (st *Stop) Type(ctx context.Context, in TypedOrder) (int64, error) {
 	var id int64
-	return id, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(in.SiteID)
 		if err != nil {
 			return err
@@ -222,4 +222,5 @@ func (st *Stop) Type(ctx context.Context, in TypedOrder) (int64, error) {
 		id = row.ID
 		return stops.First(err, tx.Note(st.Now(), "order typed in", o.Ref, site.Name))
 	})
+	return id, err
 }

@@ -78,6 +78,29 @@ type OrderView struct {
 	Origin   string       `json:"origin"`
 	Buyer    *place.Buyer `json:"buyer" doc:"None: forgotten, or not for whoever asks"`
 	Lines    []LineView   `json:"lines"`
+	Unmailed []Unmailed   `json:"unmailed" doc:"Mails to its buyer that weren't taken; none for whom buyers are not shown to"`
+}
+
+// Unmailed is a mail to a buyer that their server refused, or didn't take yet.
+type Unmailed struct {
+	Subject string `json:"subject"`
+	Refused bool   `json:"refused" doc:"It isn't tried again"`
+	Why     string `json:"why"`
+}
+
+// unmailed are the mails to the buyer of an order of the own shop that weren't taken.
+func (st *Stop) unmailed(ctx context.Context, o *store.Order) ([]Unmailed, error) {
+	out := []Unmailed{}
+	if o.Origin != store.OrderShop || !seesBuyers(ctx) {
+		return out, nil
+	}
+	all, err := st.Store.Reading(ctx).MailsAbout(store.AboutShopOrder(o.Ref))
+	for _, m := range all {
+		if m.SentAt == nil && m.Error != "" {
+			out = append(out, Unmailed{m.Subject, m.RefusedAt != nil, m.Error})
+		}
+	}
+	return out, err
 }
 
 // LineView is a line with what was expected of it beside what really was.
@@ -102,6 +125,9 @@ func (st *Stop) One(ctx context.Context, id int64) (OrderView, error) {
 		if err := json.Unmarshal([]byte(o.Buyer), out.Buyer); err != nil {
 			return out, err
 		}
+	}
+	if out.Unmailed, err = st.unmailed(ctx, &o); err != nil {
+		return out, err
 	}
 	for _, r := range rows {
 		b, err := beside(&r.OrderLine)
@@ -135,7 +161,27 @@ type BuyingView struct {
 	By       string     `json:"by"`
 	Arrived  *time.Time `json:"arrived"`
 	OrdersTo string     `json:"orders_to" doc:"Where its supplier takes orders; empty: nobody said"`
-	Mailed   *time.Time `json:"mailed"`
+	Mailed   *time.Time `json:"mailed" doc:"When it was mailed to its supplier; none: it wasn't, or waits, or was refused"`
+	Mail     string     `json:"mail" enum:",waiting,sent,refused" doc:"What became of the mail; empty: none was asked for"`
+	MailWhy  string     `json:"mail_why" doc:"Why it was refused, or wasn't sent yet"`
+}
+
+// Shown is a purchase as the API shows it.
+func Shown(r store.BuyingRow) BuyingView {
+	out := BuyingView{ID: r.ID, Supplier: r.Supplier, Ref: r.Ref, Currency: r.Currency, Goods: r.Goods, Delivery: r.Delivery, ToppedUp: r.ToppedUp, Lines: r.Lines,
+		Made: r.MadeAt, By: r.Actor, Arrived: r.ArrivedAt, OrdersTo: r.Mail, MailWhy: r.MailError}
+	switch {
+	case r.MailedAt == nil:
+	case r.MailRefusedAt != nil:
+		out.Mail = "refused"
+	case r.MailSentAt != nil:
+		out.Mail, out.Mailed, out.MailWhy = "sent", r.MailSentAt, ""
+	case r.MailMadeAt != nil:
+		out.Mail = "waiting"
+	default: // its mail is tidied away
+		out.Mail, out.Mailed = "sent", r.MailedAt
+	}
+	return out
 }
 
 // Chosen are lines that something is done with.
@@ -263,9 +309,7 @@ func (st *Stop) Operations(api huma.API) {
 	stops.Op(api, http.MethodGet, "/api/purchases", "purchases", "What was bought, the newest first",
 		func(ctx context.Context, in *stops.Paged) (stops.List[BuyingView], error) {
 			l, err := st.Store.Buyings(ctx, in.Page())
-			return stops.Shown(l, err, func(r store.BuyingRow) BuyingView {
-				return BuyingView{r.ID, r.Supplier, r.Ref, r.Currency, r.Goods, r.Delivery, r.ToppedUp, r.Lines, r.MadeAt, r.Actor, r.ArrivedAt, r.Mail, r.MailedAt}
-			})
+			return stops.Shown(l, err, Shown)
 		})
 	stops.Op(api, http.MethodPost, "/api/purchases/{id}/mail", "mail-purchase", "Mail a purchase to its supplier, once",
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {

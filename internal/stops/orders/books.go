@@ -66,7 +66,7 @@ func (st *Stop) sold(ctx context.Context, text string) (map[bookKey]*BookRow, er
 		return nil, err
 	}
 	out := map[bookKey]*BookRow{}
-	return out, st.Store.EachSold(ctx, store.SoldPart{From: from, To: to}, func(l *store.SoldLine) error {
+	err = st.Store.EachSold(ctx, store.SoldPart{From: from, To: to}, func(l *store.SoldLine) error {
 		if l.State == store.LineCancelled {
 			return nil
 		}
@@ -85,6 +85,7 @@ func (st *Stop) sold(ctx context.Context, text string) (map[bookKey]*BookRow, er
 		out[r.key()].add(&r, 1)
 		return nil
 	})
+	return out, err
 }
 
 // taxOf is the tax of a line, as the place told it, else as it was worked out.

@@ -410,7 +410,7 @@ func (st *Stop) Buy(ctx context.Context, in Wanted) ([]int64, error) {
 			return made, fault.At("choice", "say from whom each line is bought; the split says which is best")
 		}
 	}
-	return made, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		made = made[:0]
 		d, err := st.divide(tx, in.Lines)
 		if err != nil {
@@ -471,6 +471,7 @@ func (st *Stop) Buy(ctx context.Context, in Wanted) ([]int64, error) {
 		tx.Changed("orders", "counts", "listings")
 		return tx.DirtySold(now, sold)
 	})
+	return made, err
 }
 
 // Arrived says that a purchase has arrived.

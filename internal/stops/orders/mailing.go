@@ -12,7 +12,8 @@ import (
 	"easymargin/internal/store"
 )
 
-// MailOrder sends a purchase to its supplier by mail, once.
+// MailOrder sends a purchase to its supplier by mail: once, and again where the mail was
+// refused.
 func (st *Stop) MailOrder(ctx context.Context, id int64) error {
 	list, err := st.Store.BoughtRows(ctx, id)
 	if err != nil {
@@ -23,7 +24,11 @@ func (st *Stop) MailOrder(ctx context.Context, id int64) error {
 		if err != nil {
 			return err
 		}
-		if b.MailedAt != nil {
+		before, err := tx.MailsAbout(store.AboutPurchase(id))
+		if err != nil {
+			return err
+		}
+		if b.MailedAt != nil && (len(before) == 0 || before[len(before)-1].RefusedAt == nil) {
 			return fault.New(fault.Conflict, "%s was mailed already, on %s", b.Ref, b.MailedAt.Format("2 January 15:04"))
 		}
 		to, err := tx.OrdersGoTo(b.SupplierID)
@@ -38,7 +43,7 @@ func (st *Stop) MailOrder(ctx context.Context, id int64) error {
 			return err
 		}
 		now := st.Now()
-		queued, err := tx.QueueMail(now, to, "Order "+b.Ref, text)
+		queued, err := tx.QueueMail(store.Mail{Recipient: to, Subject: "Order " + b.Ref, Body: text, About: store.AboutPurchase(id), MadeAt: now})
 		if err == nil && !queued {
 			err = fault.New(fault.Conflict, "no mail server is set; set one under Watch, Watches")
 		}

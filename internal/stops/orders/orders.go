@@ -165,7 +165,8 @@ func tellingsOf(line int64, text string) ([]telling, error) {
 		return []telling{one}, err
 	}
 	var out []telling
-	return out, json.Unmarshal([]byte(text), &out)
+	err := json.Unmarshal([]byte(text), &out)
+	return out, err
 }
 
 // toTell is what is still to be told of a line, with something more.

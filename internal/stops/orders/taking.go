@@ -163,7 +163,8 @@ func (st *Stop) newOrder(tx store.Tx, site *store.Site, o *order, origin string)
 	}
 	row := store.Order{SiteID: site.ID, Version: 1, Ref: o.Ref, Origin: origin, PlacedAt: o.Placed.UTC(), SeenAt: st.Now(), Currency: o.Currency,
 		Buyer: string(buyer), Country: stops.Clip(o.Buyer.Country, 2)}
-	return row, tx.Create(&row)
+	err = tx.Create(&row)
+	return row, err
 }
 
 // newLine keeps a line that is new, with what was expected of it. It gives the
@@ -192,7 +193,8 @@ func (st *Stop) newLine(tx store.Tx, site *store.Site, o *store.Order, x *line) 
 		now := st.Now()
 		l.State, l.EndedAt, l.Promised, l.Problem = x.State, &now, false, ""
 	}
-	return l.SupplierProductID, tx.Create(&l)
+	err = tx.Create(&l)
+	return l.SupplierProductID, err
 }
 
 func over(state string) bool { return state == place.OrderCancelled || state == place.OrderReturned }

@@ -190,7 +190,8 @@ func (st *Stop) right(ctx context.Context, in Try) (store.Person, error) {
 	if err != nil {
 		return p, err
 	}
-	return p, st.Store.Do(ctx, func(tx store.Tx) error { return tx.Update(&p, map[string]any{"code_step": step}) })
+	err = st.Store.Do(ctx, func(tx store.Tx) error { return tx.Update(&p, map[string]any{"code_step": step}) })
+	return p, err
 }
 
 // hashOf is the hash that somebody's password is held against: their own, the one given

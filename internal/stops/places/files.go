@@ -283,7 +283,7 @@ func (st *Stop) Choose(ctx context.Context, fileID int64, chosen map[string]stri
 // Take has a file read, as a run.
 func (st *Stop) Take(ctx context.Context, fileID int64) (store.Run, error) {
 	var run store.Run
-	return run, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		f, err := store.GetTx[store.PlaceFile](tx, fileID)
 		if err != nil {
 			return err
@@ -306,6 +306,7 @@ func (st *Stop) Take(ctx context.Context, fileID int64) (store.Run, error) {
 		run = store.Run{Kind: runFile, Lane: store.Lane(runFile, site.MarketplaceID), Title: title + site.Name, Subject: f.ID, CreatedAt: st.Now()}
 		return tx.Queue(&run)
 	})
+	return run, err
 }
 
 // fileRow is one row of a place's file, as the reader has it.

@@ -73,7 +73,7 @@ func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
 		m.Address, site.Kind, site.MaxLines = shop.Address, place.KindShop, 1000
 		site.Lists = false // until something is listed there
 	}
-	return site, st.Store.Do(ctx, func(tx store.Tx) error {
+	err = st.Store.Do(ctx, func(tx store.Tx) error {
 		if _, err := tx.ShopSite(); in.Shop && !errors.Is(err, store.ErrMissing) {
 			return stops.First(err, fault.Taken("shop", "there is a shop of our own already; it is among the places"))
 		}
@@ -95,6 +95,7 @@ func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
 		tx.Changed("sites", "counts", "places")
 		return tx.Note(st.Now(), "place made", name, code+" "+string(cur))
 	})
+	return site, err
 }
 
 func orZero(s string) string {
@@ -159,7 +160,7 @@ func (st *Stop) AddCategories(ctx context.Context, siteID int64, text string) (i
 	if len(list) == 0 {
 		return 0, fault.At("categories", "write one a line, such as: Kitchen > Mugs")
 	}
-	return len(list), st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
@@ -173,6 +174,7 @@ func (st *Stop) AddCategories(ctx context.Context, siteID int64, text string) (i
 		tx.Changed("sites", "places")
 		return tx.Note(st.Now(), "categories added", site.Name, "")
 	})
+	return len(list), err
 }
 
 // columnsOf is what a file's columns are read as, as it is kept.
@@ -181,5 +183,6 @@ func columnsOf(f *store.PlaceFile) (map[string]string, error) {
 	if f.Columns == "" {
 		return out, nil
 	}
-	return out, json.Unmarshal([]byte(f.Columns), &out)
+	err := json.Unmarshal([]byte(f.Columns), &out)
+	return out, err
 }

@@ -19,7 +19,7 @@ const runPullDown = "take over"
 // nothing of ours is tied where it can be.
 func (st *Stop) PullDown(ctx context.Context, siteID int64) (store.Run, error) {
 	var run store.Run
-	return run, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
@@ -31,6 +31,7 @@ func (st *Stop) PullDown(ctx context.Context, siteID int64) (store.Run, error) {
 			Subject: site.ID, Once: true, CreatedAt: st.Now()}
 		return tx.Queue(&run)
 	})
+	return run, err
 }
 
 // doPullDown takes over part by part. Those that are ours already are left to

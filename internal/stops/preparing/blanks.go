@@ -296,30 +296,28 @@ func (st *Stop) KeepBlank(ctx context.Context, siteID int64, in BlankChoice) (Bl
 	if err != nil {
 		return out, err
 	}
-	if in.Category != "" {
-		needs, err := json.Marshal(needsOf(sheet, layout))
-		if err != nil {
-			return out, err
-		}
-		for _, ref := range of {
-			changes, err := st.keep(ctx, site, ref, needs, store.DemandSheet)
-			if err != nil {
-				return out, err
-			}
-			for _, c := range changes {
-				if !slices.Contains(out.Changes, c) {
-					out.Changes = append(out.Changes, c)
-				}
-			}
-		}
-	}
-	used, err := tx.OwnCategories(siteID)
+	needs, err := json.Marshal(needsOf(sheet, layout))
 	if err != nil {
 		return out, err
 	}
-	err = st.Store.Do(ctx, func(tx store.Tx) error {
+	err = st.Store.Do(ctx, func(tx store.Tx) error { // what it asks for and the blank itself: both or neither
 		tx.Changed("prepare", "listings", "counts", "places")
+		used, err := tx.OwnCategories(siteID)
+		if err != nil {
+			return err
+		}
 		for _, ref := range of {
+			if in.Category != "" {
+				changes, err := st.keep(tx, site, ref, needs, store.DemandSheet)
+				if err != nil {
+					return err
+				}
+				for _, c := range changes {
+					if !slices.Contains(out.Changes, c) {
+						out.Changes = append(out.Changes, c)
+					}
+				}
+			}
 			out.Listings += used[ref]
 			if err := tx.PutBlank(&store.Blank{SiteID: siteID, Category: ref, Name: stops.Clip(in.Name, 300), Content: raw, Layout: string(text),
 				Actor: actor.Of(ctx), At: st.Now()}); err != nil {

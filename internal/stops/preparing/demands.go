@@ -178,8 +178,11 @@ func (st *Stop) doDemands(ctx context.Context, t *work.Task) error {
 		if err != nil {
 			return err
 		}
-		changes, err := st.keep(ctx, site, category, raw, store.DemandRead)
-		if err != nil {
+		var changes []string
+		if err := st.Store.Do(ctx, func(tx store.Tx) (err error) {
+			changes, err = st.keep(tx, site, category, raw, store.DemandRead)
+			return err
+		}); err != nil {
 			return err
 		}
 		if len(changes) > 0 {
@@ -198,12 +201,14 @@ func (st *Stop) WriteDemand(ctx context.Context, siteID int64, category, needs s
 	if err != nil {
 		return err
 	}
-	_, err = st.keep(ctx, site, category, []byte(needs), store.DemandTyped)
-	return err
+	return st.Store.Do(ctx, func(tx store.Tx) error {
+		_, err := st.keep(tx, site, category, []byte(needs), store.DemandTyped)
+		return err
+	})
 }
 
 // keep writes what a category asks for, and says in what it changed.
-func (st *Stop) keep(ctx context.Context, site store.Site, category string, raw []byte, origin string) ([]string, error) {
+func (st *Stop) keep(tx store.Tx, site store.Site, category string, raw []byte, origin string) ([]string, error) {
 	var n listing.Needs
 	read := form.Into
 	if origin == store.DemandRead {
@@ -224,30 +229,28 @@ func (st *Stop) keep(ctx context.Context, site store.Site, category string, raw 
 	if err != nil {
 		return nil, err
 	}
+	known, err := tx.Demands(site.ID)
+	if err != nil {
+		return nil, err
+	}
+	now := st.Now()
+	d := store.Demand{SiteID: site.ID, Category: category, Needs: string(text), Origin: origin, ReadAt: now, ChangedAt: now, Changes: "[]"}
 	var changes []string
-	return changes, st.Store.Do(ctx, func(tx store.Tx) error {
-		known, err := tx.Demands(site.ID)
+	if old, there := known[category]; there {
+		before, err := reckon.ReadNeeds([]byte(old.Needs))
 		if err != nil {
-			return err
+			return nil, err
 		}
-		now := st.Now()
-		d := store.Demand{SiteID: site.ID, Category: category, Needs: string(text), Origin: origin, ReadAt: now, ChangedAt: now, Changes: "[]"}
-		if old, there := known[category]; there {
-			before, err := reckon.ReadNeeds([]byte(old.Needs))
-			if err != nil {
-				return err
-			}
-			if changes = Compare(before, &n); len(changes) == 0 {
-				d.ChangedAt, d.Changes = old.ChangedAt, old.Changes
-			} else if raw, err := json.Marshal(changes); err != nil {
-				return err
-			} else {
-				d.Changes = string(raw)
-			}
+		if changes = Compare(before, &n); len(changes) == 0 {
+			d.ChangedAt, d.Changes = old.ChangedAt, old.Changes
+		} else if raw, err := json.Marshal(changes); err != nil {
+			return nil, err
+		} else {
+			d.Changes = string(raw)
 		}
-		tx.Changed("prepare", "listings", "counts")
-		return tx.PutDemand(now, &d)
-	})
+	}
+	tx.Changed("prepare", "listings", "counts")
+	return changes, tx.PutDemand(now, &d)
 }
 
 func lenient(_ string, raw []byte, v any) error { return json.Unmarshal(raw, v) }

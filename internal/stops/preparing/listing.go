@@ -44,7 +44,7 @@ func (st *Stop) Add(ctx context.Context, siteID int64, products []int64, categor
 		return 0, fault.At("products", "choose from 1 to %d products", mostAdded)
 	}
 	var n int64
-	return n, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
@@ -58,6 +58,7 @@ func (st *Stop) Add(ctx context.Context, siteID int64, products []int64, categor
 		tx.Changed("prepare", "listings", "products", "counts")
 		return stops.First(st.queueDemands(tx, site), tx.Note(st.Now(), "listed", site.Name, stops.Plural(n, "product", "products")))
 	})
+	return n, err
 }
 
 // Unlist takes listings of our own off their site. One that was never handed over
@@ -65,7 +66,7 @@ func (st *Stop) Add(ctx context.Context, siteID int64, products []int64, categor
 // the plan says so. It says how many went at once.
 func (st *Stop) Unlist(ctx context.Context, ids []int64) (int64, error) {
 	var gone int64
-	return gone, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		for _, id := range ids {
 			x, err := load(tx, id)
 			if err != nil {
@@ -88,4 +89,5 @@ func (st *Stop) Unlist(ctx context.Context, ids []int64) (int64, error) {
 		tx.Changed("prepare", "listings", "products", "counts", "plan")
 		return nil
 	})
+	return gone, err
 }

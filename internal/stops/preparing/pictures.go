@@ -260,7 +260,7 @@ func (st *Stop) Retouch(ctx context.Context, ids []int64, recipe retouch.Recipe)
 	if recipe.Nothing() {
 		return run, fault.At("recipe", "say what is to be done to the pictures")
 	}
-	return run, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		for _, id := range slices.Compact(slices.Sorted(slices.Values(ids))) {
 			x, err := load(tx, id)
 			if err != nil {
@@ -286,6 +286,7 @@ func (st *Stop) Retouch(ctx context.Context, ids []int64, recipe retouch.Recipe)
 			Subject: job.ID, CreatedAt: st.Now()}
 		return tx.Queue(&run)
 	})
+	return run, err
 }
 
 // doRetouch does a picture job, listing by listing, each kept before the next:
@@ -304,6 +305,9 @@ func (st *Stop) doRetouch(ctx context.Context, t *work.Task) error {
 		n, err := st.retouchOne(ctx, ids[i], job.Recipe)
 		if ctx.Err() != nil {
 			return ctx.Err()
+		}
+		if fault.KindOf(err) == fault.Full {
+			return err // it goes on here once there is room
 		}
 		if err != nil {
 			if refused++; first == "" {

@@ -163,7 +163,8 @@ func (st *Stop) One(ctx context.Context, id int64, say []FieldSaid) (PreparedVie
 	v := x.shown(&p, cats)
 	c, err := p.Change(x.material, &x.listing)
 	v.Changed, v.Untold = append([]string{}, c.Fields...), v.Fixed && x.material.There == ""
-	return v, stops.First(err, v.theirs(tx), v.propose(tx, x, &p))
+	err = stops.First(err, v.theirs(tx), v.propose(tx, x, &p))
+	return v, err
 }
 
 // row is a saying as it is kept; its value is "" where it takes one back.

@@ -136,7 +136,7 @@ func (st *Stop) CheckRows(ctx context.Context, said []RowSaid) ([]SheetRow, erro
 // SayRows keeps what a person says in a sheet, all of it or nothing.
 func (st *Stop) SayRows(ctx context.Context, said []RowSaid) ([]SheetRow, error) {
 	var out []SheetRow
-	return out, st.Store.Do(ctx, func(tx store.Tx) (err error) {
+	err := st.Store.Do(ctx, func(tx store.Tx) (err error) {
 		var kept []store.Saying
 		out, err = st.rows(ctx, tx, said, func(x *loaded, before, after *reckon.Prepared, say []FieldSaid, rows []store.Saying) error {
 			kept = append(kept, rows...)
@@ -153,6 +153,7 @@ func (st *Stop) SayRows(ctx context.Context, said []RowSaid) ([]SheetRow, error)
 		tx.Changed("prepare", "listings", "counts")
 		return stops.First(tx.Say(st.Now(), kept), tx.Note(st.Now(), "listings prepared", stops.Plural(int64(len(said)), "listing", "listings"), "in a sheet"))
 	})
+	return out, err
 }
 
 // rows works out rows with what a person says, and hands each on. With nobody to

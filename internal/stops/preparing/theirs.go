@@ -40,7 +40,7 @@ func (v *PreparedView) theirs(tx store.Tx) error {
 // person has it. It says how many words were taken back.
 func (st *Stop) Adopt(ctx context.Context, ids []int64) (int, error) {
 	n := 0
-	return n, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		list, err := tx.TheirChanges(ids)
 		if err != nil {
 			return err
@@ -58,4 +58,5 @@ func (st *Stop) Adopt(ctx context.Context, ids []int64) (int, error) {
 		tx.Changed("prepare", "listings", "counts")
 		return stops.First(tx.Say(st.Now(), back), tx.Note(st.Now(), "supplier's words taken", stops.Plural(int64(len(ids)), "listing", "listings"), stops.Plural(int64(n), "value", "values")))
 	})
+	return n, err
 }

@@ -236,7 +236,7 @@ func (st *Stop) putSchedules(
 	read func(money.Currency) ([]pricing.Schedule, error),
 ) (int, error) {
 	n := 0
-	return n, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
@@ -262,6 +262,7 @@ func (st *Stop) putSchedules(
 		tx.Changed("sites")
 		return tx.Note(st.Now(), "fees kept", site.Name, stops.Plural(int64(n), "schedule", "schedules"))
 	})
+	return n, err
 }
 
 // kept is a schedule as it is now, for who edited another version of it.

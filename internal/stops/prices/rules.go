@@ -310,7 +310,7 @@ func (r Rule) Words(cur string) string {
 // live gets a plan.
 func (st *Stop) KeepRule(ctx context.Context, siteID int64, edit stops.IfMatch, r NamedRule) (int64, error) {
 	id := int64(0)
-	return id, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
@@ -350,6 +350,7 @@ func (st *Stop) KeepRule(ctx context.Context, siteID int64, edit stops.IfMatch, 
 		}
 		return tx.Note(st.Now(), "price rule kept", site.Name+", "+row.Name, r.Rule.Words(site.Currency))
 	})
+	return id, err
 }
 
 // changeRule writes a rule, unless somebody else has since it was opened.

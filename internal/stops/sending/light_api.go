@@ -71,7 +71,7 @@ func (st *Stop) KeepLight(ctx context.Context, id int64, edit stops.IfMatch, in 
 	if err != nil {
 		return 0, err
 	}
-	return id, st.Store.Do(ctx, func(tx store.Tx) error {
+	err = st.Store.Do(ctx, func(tx store.Tx) error {
 		if _, err := tx.SiteOf(in.SiteID); err != nil {
 			return err
 		}
@@ -124,6 +124,7 @@ func (st *Stop) KeepLight(ctx context.Context, id int64, edit stops.IfMatch, in 
 		tx.Changed("sendouts")
 		return tx.Note(st.Now(), "light file kept", in.Name, in.Target)
 	})
+	return id, err
 }
 
 // MakeLight has a light file made and given now.

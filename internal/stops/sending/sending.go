@@ -237,7 +237,7 @@ func (st *Stop) send(
 	if err := how.check(st.Now()); err != nil {
 		return out, err
 	}
-	return out, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		if err := stops.Stopped(tx); err != nil {
 			return err
 		}
@@ -274,6 +274,7 @@ func (st *Stop) send(
 		tx.Changed("listings", "sendouts", "plan", "counts")
 		return tx.Note(st.Now(), "sent", stops.Plural(out.Lines, "line", "lines"), "")
 	})
+	return out, err
 }
 
 // toNothing tells whether a line only takes a listing off sale.
@@ -374,7 +375,8 @@ func (st *Stop) queueSend(tx store.Tx, o *store.SendOut, title string) (store.Ru
 		Urgent:    o.Urgent,
 		CreatedAt: st.Now(),
 	}
-	return r, tx.Queue(&r)
+	err = tx.Queue(&r)
+	return r, err
 }
 
 // queueFollow queues the asking about what a marketplace was handed.
@@ -411,7 +413,7 @@ func (st *Stop) queueRead(tx store.Tx, site store.Site) error {
 // Its lines carry the same keys, so the marketplace does nothing twice.
 func (st *Stop) SendAgain(ctx context.Context, id int64) (store.Run, error) {
 	var run store.Run
-	return run, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		row, err := tx.SendOutRowOf(id)
 		if err != nil {
 			return err
@@ -437,6 +439,7 @@ func (st *Stop) SendAgain(ctx context.Context, id int64) (store.Run, error) {
 		}
 		return st.queueFollow(tx, site.Marketplace)
 	})
+	return run, err
 }
 
 // may tells whether a person may try a send-out again or give it up: it isn't

@@ -296,7 +296,8 @@ func (st *Stop) Take(ctx context.Context, feedID, sourceID int64, columns map[st
 func (st *Stop) intakeRun(tx store.Tx, f *store.Feed, supplier string) (store.Run, error) {
 	tx.Changed("feeds", "sources", "counts")
 	r := store.Run{Kind: runIntake, Lane: runIntake, Title: "Taking " + f.Name + " from " + supplier, Subject: f.ID, CreatedAt: st.Now()}
-	return r, tx.Queue(&r)
+	err := tx.Queue(&r)
+	return r, err
 }
 
 // queueIntake queues the taking of a feed whose source is known.

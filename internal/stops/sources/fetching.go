@@ -17,7 +17,7 @@ import (
 // Fetch begins fetching a source's address.
 func (st *Stop) Fetch(ctx context.Context, sourceID int64) (store.Run, error) {
 	var r store.Run
-	return r, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		s, err := tx.SourceOf(sourceID)
 		if err != nil {
 			return err
@@ -28,6 +28,7 @@ func (st *Stop) Fetch(ctx context.Context, sourceID int64) (store.Run, error) {
 		r, err = st.fetchRun(tx, s)
 		return err
 	})
+	return r, err
 }
 
 func (st *Stop) fetchRun(tx store.Tx, s store.Source) (store.Run, error) {
@@ -39,7 +40,8 @@ func (st *Stop) fetchRun(tx store.Tx, s store.Source) (store.Run, error) {
 		Once:      true,
 		CreatedAt: st.Now(),
 	}
-	return r, tx.Queue(&r)
+	err := tx.Queue(&r)
+	return r, err
 }
 
 // doFetch gets what an address serves. The first feed of a source waits for a
@@ -58,7 +60,7 @@ func (st *Stop) doFetch(ctx context.Context, t *work.Task) error {
 		in.drop()
 	}
 	if err != nil {
-		if ctx.Err() == nil {
+		if ctx.Err() == nil && fault.KindOf(err) != fault.Full { // a full disk is waited for
 			err = errors.Join(err, st.failedFeed(ctx, s.ID, s.Address, err))
 		}
 		return err
@@ -71,6 +73,9 @@ func (st *Stop) doFetch(ctx context.Context, t *work.Task) error {
 		})
 	}
 	f, err := st.keepFeed(ctx, in, Arriving{Name: s.Address, SourceID: &s.ID, etag: got.ETag, modified: got.Modified})
+	if fault.KindOf(err) == fault.Full {
+		return err
+	}
 	if err != nil {
 		return errors.Join(err, st.failedFeed(ctx, s.ID, s.Address, err))
 	}

@@ -62,6 +62,9 @@ func (st *Stop) takeNow(ctx context.Context, f *store.Feed, at func(done, total 
 	if err == nil {
 		return held, nil
 	}
+	if fault.KindOf(err) == fault.Full && ctx.Err() == nil { // it is taken once there is room
+		return nil, err
+	}
 	columns := map[string]any{"state": store.FeedFailed, "error": err.Error()}
 	if ctx.Err() != nil {
 		columns, err = map[string]any{"state": store.FeedLooked}, ctx.Err()

@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"time"
 
+	"easymargin/internal/fault"
 	"easymargin/internal/fetch"
 	"easymargin/internal/retouch"
 	"easymargin/internal/stops"
@@ -79,6 +80,9 @@ func (st *Stop) doPictures(ctx context.Context, t *work.Task) error {
 			err = st.fetchPicture(ctx, p, least)
 			if ctx.Err() != nil {
 				return ctx.Err()
+			}
+			if fault.KindOf(err) == fault.Full {
+				return err // it is tried again once there is room
 			}
 			if p.State = store.PictureKept; err != nil {
 				p.State, p.Why = store.PictureFailed, stops.Clip(err.Error(), 300)

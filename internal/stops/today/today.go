@@ -124,6 +124,12 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 			Link:   "/match",
 		})
 	}
+	refused, err := st.Store.RefusedMails(ctx, st.Now().AddDate(0, 0, -7))
+	if err != nil {
+		return nil, err
+	}
+	put(refused, TodayItem{Kind: "mail", Words: stops.Plural(refused, "mail was refused", "mails were refused"),
+		More: "Whom it was for doesn't know; why stands with each.", Action: "See which", Link: "/watch?tab=watches"})
 	put(c.OrdersLate, TodayItem{Kind: "late", Words: stops.Plural(c.OrdersLate, "order line is late", "order lines are late"),
 		More: "Placed more than two days ago, and not sent.", Action: "See them", Link: "/orders"})
 	put(c.OrdersWrong, TodayItem{Kind: "problems", Words: stops.Plural(c.OrdersWrong, "order line has a problem", "order lines have a problem"),

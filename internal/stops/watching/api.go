@@ -18,6 +18,7 @@ type SentMail struct {
 	Subject string     `json:"subject"`
 	Made    time.Time  `json:"made"`
 	Sent    *time.Time `json:"sent"`
+	Refused *time.Time `json:"refused" doc:"It isn't tried again"`
 	Tries   int64      `json:"tries"`
 	Error   string     `json:"error"`
 }
@@ -71,7 +72,7 @@ func (st *Stop) watchOperations(api huma.API) {
 			list, err := st.Store.LastMails(ctx, 20)
 			out := []SentMail{}
 			for _, m := range list {
-				out = append(out, SentMail{m.ID, m.Recipient, m.Subject, m.MadeAt, m.SentAt, m.Tries, m.Error})
+				out = append(out, SentMail{m.ID, m.Recipient, m.Subject, m.MadeAt, m.SentAt, m.RefusedAt, m.Tries, m.Error})
 			}
 			return out, err
 		})

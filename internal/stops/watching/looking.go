@@ -2,6 +2,7 @@ package watching
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strconv"
 	"time"
@@ -79,6 +80,7 @@ func (st *Stop) doWatch(ctx context.Context, t *work.Task) error {
 	}
 	moved := moment != st.moment
 	hits := 0
+	var wrong error // of watches that can't be looked at: the others are
 	for i := range list {
 		w := &list[i]
 		// Time alone sets off only what looks at time; the rest waits until something changed.
@@ -86,15 +88,20 @@ func (st *Stop) doWatch(ctx context.Context, t *work.Task) error {
 			continue
 		}
 		n, err := st.look(ctx, w)
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
 		if err != nil {
-			return fmt.Errorf("the watch %s: %w", w.Name, err)
+			wrong = errors.Join(wrong, fmt.Errorf("the watch %s: %w", w.Name, err))
 		}
 		hits += n
 		t.At(int64(i+1), int64(len(list)))
 	}
-	st.moment = moment
+	if wrong == nil {
+		st.moment = moment // else all that may have changed is looked at again
+	}
 	t.Note = reckon.Plural(int64(len(list)), "watch looked at", "watches looked at") + ", " + reckon.Plural(int64(hits), "was set off", "were set off")
-	return st.Store.Do(ctx, func(tx store.Tx) error { return st.tell(tx) })
+	return errors.Join(wrong, st.Store.Do(ctx, func(tx store.Tx) error { return st.tell(tx) }))
 }
 
 // look looks at one watch, part by part, and tells how often it was set off.
@@ -112,7 +119,10 @@ func (st *Stop) look(ctx context.Context, w *store.Watch) (int, error) {
 	hits := 0
 	for after := int64(0); ; {
 		part, err := st.Store.WatchedPart(ctx, w, tests, st.Now(), after, looksAtOnce)
-		if err != nil || len(part) == 0 {
+		if err != nil {
+			return hits, err
+		}
+		if len(part) == 0 {
 			break
 		}
 		after = part[len(part)-1].ListingID

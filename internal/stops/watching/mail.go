@@ -174,11 +174,26 @@ func body(hits []store.WatchHitRow, more bool, link string) string {
 // plain keeps texts from elsewhere to one line.
 func plain(s string) string { return strings.Join(strings.Fields(s), " ") }
 
-// doMail sends what waits, oldest first; one that can't be sent is tried again
-// after growing pauses. Each has a name of its own, so that one that was sent a
-// moment before a crash is known for the same.
+// mostMails is how many are sent in one go.
+const mostMails = 100
+
+// patience is how long a letter is tried that its recipient's server doesn't take for
+// now (RFC 5321, 4.5.4.1).
+const patience = 5 * 24 * time.Hour
+
+// errRefused says that a letter will never be taken, and why.
+type errRefused struct{ error }
+
+// errLater says that this letter isn't taken for now; others may be.
+type errLater struct{ error }
+
+// doMail sends what waits. One that its recipient's server refuses ends, with its
+// words; one that it doesn't take for now is tried again after growing pauses, and so
+// are all where the server can't be reached. Neither holds up those behind it. Each has
+// a name of its own, so that one that was sent a moment before a crash is known for the
+// same.
 func (st *Stop) doMail(ctx context.Context, t *work.Task) error {
-	waiting, err := st.Store.WaitingMails(ctx)
+	waiting, err := st.Store.WaitingMails(ctx, mostMails)
 	if err != nil || len(waiting) == 0 {
 		return err
 	}
@@ -190,6 +205,7 @@ func (st *Stop) doMail(ctx context.Context, t *work.Task) error {
 		t.Note = "no server for mail is set; what waits goes once one is"
 		return nil
 	}
+	sent, refused, later := int64(0), int64(0), ""
 	for i := range waiting {
 		m := &waiting[i]
 		why := st.post(ctx, &set, m)
@@ -198,30 +214,75 @@ func (st *Stop) doMail(ctx context.Context, t *work.Task) error {
 		}
 		now := st.Now()
 		columns := map[string]any{"tries": m.Tries + 1, "error": ""}
-		if why == nil {
-			columns["sent_at"] = &now
-		} else {
-			columns["error"] = why.Error()
+		if why != nil {
+			columns["error"] = stops.Clip(why.Error(), 500)
 		}
-		if err := st.Store.Do(ctx, func(tx store.Tx) error { tx.Changed("mail", "watches"); return tx.Update(m, columns) }); err != nil {
+		var never errRefused
+		var wait errLater
+		late := errors.As(why, &wait)
+		switch {
+		case why == nil:
+			columns["sent_at"], sent = &now, sent+1
+		case errors.As(why, &never), late && now.Sub(m.MadeAt) > patience:
+			columns["refused_at"], refused = &now, refused+1
+		default:
+			later = why.Error()
+		}
+		if err := st.Store.Do(ctx, func(tx store.Tx) error {
+			tx.Changed("mail", "watches", "orders", "counts")
+			return tx.Update(m, columns)
+		}); err != nil {
 			return err
 		}
-		if why != nil {
-			t.Tries++
-			t.Note = fmt.Sprintf("%s: %v", set.Host, why)
-			return work.Again(min(time.Minute<<min(t.Tries, 6), time.Hour))
+		if later != "" && !late {
+			break // the server can't be reached: nor for those behind it
 		}
 	}
-	t.Tries = 0
-	t.Note = stops.Plural(int64(len(waiting)), "mail sent", "mails sent")
+	t.Note = stops.Plural(sent, "mail sent", "mails sent")
+	if refused > 0 {
+		t.Note += ", " + stops.Plural(refused, "refused", "refused")
+	}
+	if sent > 0 || later == "" {
+		t.Tries = 0
+	}
+	if later != "" {
+		t.Tries++
+		t.Note += fmt.Sprintf("; %s: %s", set.Host, later)
+		return work.Again(min(time.Minute<<min(t.Tries, 6), time.Hour))
+	}
+	if len(waiting) == mostMails { // there may be more
+		return work.Again(0)
+	}
 	return nil
+}
+
+// judged says of an error of handing a letter over whether it is of this letter, and
+// whether it may be taken another time.
+func judged(err error) error {
+	var e *gomail.SendError
+	if !errors.As(err, &e) {
+		return err
+	}
+	switch e.Reason {
+	case gomail.ErrSMTPRcptTo, gomail.ErrGetRcpts, gomail.ErrSMTPData, gomail.ErrSMTPDataClose, gomail.ErrWriteContent, gomail.ErrNoUnencoded:
+		if e.IsTemp() {
+			return errLater{err}
+		}
+		if code := e.ErrorCode(); code >= 500 || code == 0 && e.Reason != gomail.ErrWriteContent && e.Reason != gomail.ErrSMTPDataClose {
+			return errRefused{err}
+		}
+	}
+	return err // of the connection, or of who sends: it is tried again when that is mended
 }
 
 // post hands one mail to the server.
 func (st *Stop) post(ctx context.Context, set *MailSettings, m *store.Mail) error {
 	msg := gomail.NewMsg()
-	if err := errors.Join(msg.From(set.From), msg.To(m.Recipient)); err != nil {
+	if err := msg.From(set.From); err != nil {
 		return err
+	}
+	if err := msg.To(m.Recipient); err != nil {
+		return errRefused{err}
 	}
 	msg.Subject(m.Subject)
 	msg.SetMessageIDWithValue(fmt.Sprintf("%d.%d.easymargin@%s", m.MadeAt.UnixNano(), m.ID, cmp.Or(domain(set.From), "localhost")))
@@ -247,7 +308,10 @@ func (st *Stop) post(ctx context.Context, set *MailSettings, m *store.Mail) erro
 	if err != nil {
 		return err
 	}
-	return c.DialAndSendWithContext(ctx, msg)
+	if err := c.DialAndSendWithContext(ctx, msg); err != nil && !msg.IsDelivered() {
+		return judged(err)
+	}
+	return nil
 }
 
 // dial connects to a mail server, over TLS from the start where that is wanted.

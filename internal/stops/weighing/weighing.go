@@ -44,7 +44,8 @@ const partWeighed = 1000
 func (st *Stop) queueWeigh(tx store.Tx, site store.Site) (store.Run, error) {
 	r := store.Run{Kind: runWeigh, Lane: store.Lane(stops.RunMatch, site.MarketplaceID), Title: "Weighing what could be sold on " + site.Name, Subject: site.ID, Once: true,
 		CreatedAt: st.Now()}
-	return r, tx.Queue(&r)
+	err := tx.Queue(&r)
+	return r, err
 }
 
 // doWeigh works out every candidate of a site: each match that has an entry. It
@@ -119,7 +120,7 @@ const marketFresh = 6 * time.Hour
 // goods first, and everything weighed after it.
 func (st *Stop) ReadMarket(ctx context.Context, siteID int64) (store.Run, error) {
 	var run store.Run
-	return run, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
@@ -131,6 +132,7 @@ func (st *Stop) ReadMarket(ctx context.Context, siteID int64) (store.Run, error)
 			Once: true, CreatedAt: st.Now()}
 		return tx.Queue(&run)
 	})
+	return run, err
 }
 
 // doMarket reads the offers on entries group by group; what was read not long
@@ -238,7 +240,7 @@ func (st *Stop) Weigh(ctx context.Context, siteID int64, what ToWeigh) (store.Ru
 		return store.Run{}, fault.At("what", "there is nothing of that to weigh yet")
 	}
 	var run store.Run
-	return run, st.Store.Do(ctx, func(tx store.Tx) error {
+	err = st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
@@ -256,6 +258,7 @@ func (st *Stop) Weigh(ctx context.Context, siteID int64, what ToWeigh) (store.Ru
 		tx.Changed("matches")
 		return err
 	})
+	return run, err
 }
 
 // Ask has candidates that were looked up to be weighed alone matched as any
@@ -263,7 +266,7 @@ func (st *Stop) Weigh(ctx context.Context, siteID int64, what ToWeigh) (store.Ru
 // rest waits on Match.
 func (st *Stop) Ask(ctx context.Context, siteID int64, items []int64) (store.Run, error) {
 	var run store.Run
-	return run, st.Store.Do(ctx, func(tx store.Tx) error {
+	err := st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
 		if err != nil {
 			return err
@@ -278,6 +281,7 @@ func (st *Stop) Ask(ctx context.Context, siteID int64, items []int64) (store.Run
 		_, err = st.queueWeigh(tx, site)
 		return err
 	})
+	return run, err
 }
 
 // weighedAgain is how long what was worked out stands: costs and rivals move.

@@ -14,3 +14,8 @@ CREATE TABLE devices (
   seen_at datetime NOT NULL, -- when they logged in with it last
   PRIMARY KEY (digest, person_id)
 ) WITHOUT ROWID;
+
+-- A letter that its recipient's server refuses ends, and is shown where it was asked for.
+ALTER TABLE mails ADD COLUMN refused_at datetime;
+ALTER TABLE mails ADD COLUMN about text NOT NULL DEFAULT ''; -- purchase N, shop order REF; empty: what is watched
+CREATE INDEX mails_about ON mails (about) WHERE about <> '';

@@ -6,13 +6,17 @@ export type Schemas = components["schemas"];
 export const api = createClient<paths>({ baseUrl: location.origin, fetch: (request) => fetch(request) });
 
 // Questions are posted because they are long; they change nothing.
-const asks = /\/(bench|bench\/sites|preview|what-if|check)$/;
+const asks = /\/(bench|bench\/sites|preview|what-if|check|replay|try|split)$/;
+
+/** newKey is a key for a write: there is no randomUUID where a page came over plain HTTP from another machine. */
+const newKey = () =>
+  Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, "0")).join("");
 
 // Every write carries a key of its own, so that one sent twice is done once.
 api.use({
   onRequest({ request }) {
     if (request.method !== "GET" && !asks.test(new URL(request.url).pathname))
-      request.headers.set("Idempotency-Key", crypto.randomUUID());
+      request.headers.set("Idempotency-Key", newKey());
     return request;
   },
 });
@@ -72,7 +76,8 @@ export async function read<T>(call: Promise<Answer<T>>): Promise<T> {
 
 /** post sends a body that is no JSON. */
 async function post<T>(address: string, body: BodyInit, type?: string): Promise<Answer<T>> {
-  const response = await fetch(address, { method: "POST", body, headers: type ? { "Content-Type": type } : {} });
+  const headers = { "Idempotency-Key": newKey(), ...(type && { "Content-Type": type }) };
+  const response = await fetch(address, { method: "POST", body, headers });
   const said = await response.json().catch(() => null);
   return response.ok ? { data: said as T, response } : { error: said, response };
 }

@@ -4652,7 +4652,17 @@ export interface components {
             lines: number;
             /** Format: date-time */
             made: string;
-            /** Format: date-time */
+            /**
+             * @description What became of the mail; empty: none was asked for
+             * @enum {string}
+             */
+            mail: "" | "waiting" | "sent" | "refused";
+            /** @description Why it was refused, or wasn't sent yet */
+            mail_why: string;
+            /**
+             * Format: date-time
+             * @description When it was mailed to its supplier; none: it wasn't, or waits, or was refused
+             */
             mailed: string | null;
             /** @description Where its supplier takes orders; empty: nobody said */
             orders_to: string;
@@ -6981,6 +6991,8 @@ export interface components {
             placed: string;
             ref: string;
             site: string;
+            /** @description Mails to its buyer that weren't taken; none for whom buyers are not shown to */
+            unmailed: components["schemas"]["Unmailed"][];
         };
         OriginalPicture: {
             /** Format: int64 */
@@ -8089,6 +8101,11 @@ export interface components {
             id: number;
             /** Format: date-time */
             made: string;
+            /**
+             * Format: date-time
+             * @description It isn't tried again
+             */
+            refused: string | null;
             /** Format: date-time */
             sent: string | null;
             subject: string;
@@ -9061,6 +9078,12 @@ export interface components {
         };
         UnlistRequest: {
             ids: number[];
+        };
+        Unmailed: {
+            /** @description It isn't tried again */
+            refused: boolean;
+            subject: string;
+            why: string;
         };
         UntiedRow: {
             currency: string;

@@ -150,6 +150,8 @@ describe("what goes to buyers and suppliers", () => {
       arrived: null,
       orders_to: "orders@fernhollow.example",
       mailed: null,
+      mail: "",
+      mail_why: "",
     };
     const api = server({
       "GET /api/demo": { now: "2026-03-03T08:40:00Z" },

@@ -43,6 +43,13 @@ export function Order() {
               <Quiet>Its buyer is forgotten: the order is long over.</Quiet>
             )}
           </chakra.section>
+          {o.unmailed.map((m) => (
+            <chakra.div key={m.subject} color="loss" pb="1">
+              {m.refused
+                ? `The mail “${m.subject}” was refused, and its buyer doesn't know: ${m.why}`
+                : `The mail “${m.subject}” isn't taken yet and is tried again: ${m.why}`}
+            </chakra.div>
+          ))}
           {o.lines.map((l) => (
             <One key={l.id} line={l} now={clock?.now} />
           ))}

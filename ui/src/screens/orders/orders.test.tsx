@@ -163,6 +163,7 @@ describe("orders", () => {
         currency: "GBP",
         origin: "gateway",
         buyer: { name: "Ada Quill", address: ["1 Kiln Lane"], country: "GB" },
+        unmailed: [{ subject: "Your order", refused: true, why: "nobody here is called ada" }],
         lines: [
           {
             ...line,
@@ -180,6 +181,7 @@ describe("orders", () => {
     expect(await screen.findByText("Ada Quill")).toBeTruthy();
     expect(screen.getByText("2.52")).toBeTruthy();
     expect(screen.getByText("1.92")).toBeTruthy();
+    expect(screen.getByText(/was refused, and its buyer doesn't know: nobody here is called ada/)).toBeTruthy();
   });
 });
 

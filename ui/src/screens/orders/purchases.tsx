@@ -64,7 +64,7 @@ const columns = (onArrived: Act, onMail: Act, now?: string): Column<Row>[] => [
   {
     key: "order",
     head: "Their order",
-    width: "210px",
+    width: "250px",
     cell: (r) => (
       <chakra.span display="flex" gap="3" alignItems="center">
         {(["csv", "xlsx"] as const).map((kind) => (
@@ -72,14 +72,21 @@ const columns = (onArrived: Act, onMail: Act, now?: string): Column<Row>[] => [
             {kind.toUpperCase()}
           </chakra.a>
         ))}
-        {r.mailed ? (
-          <Quiet>mailed {time(r.mailed, now)}</Quiet>
-        ) : (
-          r.orders_to && (
-            <Button size="small" title={r.orders_to} onClick={() => onMail(r.id)}>
-              Mail it
-            </Button>
-          )
+        {r.mail === "sent" && <Quiet>mailed {time(r.mailed, now)}</Quiet>}
+        {r.mail === "waiting" && (
+          <Word tone={r.mail_why ? "bad" : undefined} title={r.mail_why}>
+            mail waits
+          </Word>
+        )}
+        {r.mail === "refused" && (
+          <Word tone="bad" title={r.mail_why}>
+            refused
+          </Word>
+        )}
+        {(r.mail === "" || r.mail === "refused") && r.orders_to && (
+          <Button size="small" title={r.mail_why || r.orders_to} onClick={() => onMail(r.id)}>
+            {r.mail === "refused" ? "Mail it again" : "Mail it"}
+          </Button>
         )}
       </chakra.span>
     ),

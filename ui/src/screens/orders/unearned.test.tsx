@@ -99,6 +99,8 @@ const purchase = (id: number, more: object) => ({
   arrived: null,
   orders_to: "",
   mailed: null,
+  mail: "",
+  mail_why: "",
   ...more,
 });
 
@@ -106,7 +108,12 @@ describe("purchases", () => {
   const list = [
     purchase(1, {}),
     purchase(2, { orders_to: "orders@fernhollow.example" }),
-    purchase(3, { arrived: "2026-03-03T08:10:00Z", mailed: "2026-03-03T07:31:00Z", orders_to: "x@y.example" }),
+    purchase(3, {
+      arrived: "2026-03-03T08:10:00Z",
+      mailed: "2026-03-03T07:31:00Z",
+      mail: "sent",
+      orders_to: "x@y.example",
+    }),
   ];
   const open = () => {
     const api = server({
@@ -127,6 +134,22 @@ describe("purchases", () => {
     expect(within(first).getByText(/^84\.75/)).toBeTruthy();
     expect(within(first).getByText("6.00")).toBeTruthy();
     expect(within(first).getByRole("link", { name: "XLSX" }).getAttribute("href")).toBe("/api/purchases/1/order.xlsx");
+  });
+
+  it("say that their mail was refused, and why, and are mailed again", async () => {
+    const api = server({
+      "GET /api/demo": clock,
+      "GET /api/purchases": {
+        rows: [purchase(4, { mail: "refused", mail_why: "nobody here is called orders", orders_to: "x@y.example" })],
+        total: 1,
+        next: "",
+      },
+      "POST /api/purchases/4/mail": { ok: true },
+    });
+    show(<Purchases />);
+    expect((await screen.findByText("refused")).title).toContain("nobody here is called orders");
+    fireEvent.click(screen.getByText("Mail it again"));
+    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/purchases/4/mail" }]));
   });
 
   it("are mailed where their supplier takes orders so, and once", async () => {

@@ -26,13 +26,18 @@ export function MailForm() {
           <chakra.h3 fontWeight="700">Sent</chakra.h3>
           {mails.slice(0, 5).map((m) => (
             <chakra.div key={m.id} borderTopWidth="1px" borderColor="hair" py="1" display="flex" gap="2">
-              <chakra.span flex="1" minW="0" truncate title={m.error || m.subject}>
+              <chakra.span flex="1" minW="0" truncate={!m.refused} title={m.error || m.subject}>
                 {m.subject}
+                {m.refused && (
+                  <Quiet display="block">
+                    to {m.to}: {m.error}
+                  </Quiet>
+                )}
               </chakra.span>
               {m.sent ? (
                 <Quiet>{time(m.sent, clock?.now)}</Quiet>
               ) : (
-                <Word tone="bad">{m.error ? "not yet" : "waits"}</Word>
+                <Word tone="bad">{m.refused ? "refused" : m.error ? "not yet" : "waits"}</Word>
               )}
             </chakra.div>
           ))}
