@@ -74,7 +74,8 @@ func Start(addr string, args ...string) (*Program, error) {
 	}
 	line, err := bufio.NewReader(out).ReadString('\n')
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("the program said nothing: %s", p.log.String()), p.Kill())
+		killed := p.Kill() // and with it all it wrote is read
+		return nil, errors.Join(fmt.Errorf("the program said nothing: %s", p.log.String()), killed)
 	}
 	at := []*string{&p.URL, &p.Market, &p.Suppliers, &p.Shop}
 	for word := range strings.FieldsSeq(line) {
@@ -98,6 +99,25 @@ func (p *Program) Kill() error {
 	err := p.cmd.Process.Kill()
 	_ = p.cmd.Wait()
 	return err
+}
+
+// End sends the program a signal and waits for its end.
+func (p *Program) End(signal os.Signal) error {
+	err := p.cmd.Process.Signal(signal)
+	_ = p.cmd.Wait()
+	return err
+}
+
+// Command runs the program once more, for something else, and gives what it said.
+func Command(stdin string, args ...string) (out string, code int, err error) {
+	c := exec.Command(Binary(), args...)
+	c.Stdin = strings.NewReader(stdin)
+	text, err := c.CombinedOutput()
+	var exit *exec.ExitError
+	if errors.As(err, &exit) {
+		return string(text), exit.ExitCode(), nil
+	}
+	return string(text), 0, err
 }
 
 // Log is what the program wrote to its standard error.
