@@ -93,6 +93,7 @@ fuzz: ## a minute of fuzzing for every reader
 	go test -fuzz FuzzRead -fuzztime 60s ./core/ident
 	go test -fuzz FuzzFile -fuzztime 60s ./internal/feed
 	go test -fuzz FuzzPicture -fuzztime 60s ./internal/retouch
+	go test -run FuzzShopForms -fuzz FuzzShopForms -fuzztime 60s -fuzzminimizetime 10x ./internal/house
 
 sqlite3: ## the sqlite3 shell, to compare with
 	@command -v sqlite3 >/dev/null || { sudo=$$(command -v sudo || true); $$sudo apt-get update -qq && $$sudo apt-get install -y -qq sqlite3; }

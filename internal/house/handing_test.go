@@ -35,7 +35,11 @@ type stall struct {
 
 func newStall(t *testing.T, products int, with ...string) *stall {
 	t.Parallel()
-	w, urls := emptyWorld(t, t.TempDir(), with...)
+	return stallIn(t, t.TempDir(), products, with...)
+}
+
+func stallIn(t tester, dir string, products int, with ...string) *stall {
+	w, urls := emptyWorld(t, dir, with...)
 	sites, err := w.Places.Connect(t.Context(), "Quaymarket", urls.market)
 	require.NoError(t, err)
 	w.site = sites[0]

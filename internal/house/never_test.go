@@ -2,13 +2,17 @@ package house_test
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
+	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"testing"
@@ -26,6 +30,7 @@ import (
 	"easymargin/internal/sim"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/matching"
+	"easymargin/internal/stops/places"
 	"easymargin/internal/stops/prices"
 	"easymargin/internal/stops/sending"
 	"easymargin/internal/stops/sources"
@@ -55,28 +60,38 @@ var goods = []struct {
 
 const number = 5
 
+// inShop is how many of them, the first, are sold in the own shop too, one by one.
+const inShop = 4
+
 // truth is what holds: what suppliers ask and have, what a rule keeps and a rate is.
 type truth struct {
 	cost, stock [2][number]int64 // by supplier and product
+	sold        [number]int64    // in the own shop, in units: promised to its buyers, and not yet bought
 	keep        int64            // minor units of profit on each site
 	euro        int64            // for a pound, in hundredths
 }
 
-// most is the most that may be offered of a product.
-func (x *truth) most(p int) int64 {
-	most := int64(0)
+// most is the most that may be offered of a product, where so many units are sold as
+// one: what a supplier has, less what is promised. Where both have it, what is
+// promised may be either's.
+func (x *truth) most(p int, listed int64) int64 {
+	most, sold := int64(0), x.sold[p]
+	if goods[p].byA && goods[p].byB {
+		sold = 0
+	}
 	for s, sells := range []bool{goods[p].byA, goods[p].byB} {
 		if sells {
-			most = max(most, x.stock[s][p]*goods[p].bought/goods[p].listed)
+			most = max(most, x.stock[s][p]*goods[p].bought-sold)
 		}
 	}
-	return most
+	return most / listed
 }
 
-// keeps tells whether a price leaves what the rule keeps, bought where it leaves most.
-func (x *truth) keeps(p int, site string, price int64) bool {
+// keeps tells whether a price of so many units leaves what the rule keeps, bought
+// where it leaves most.
+func (x *truth) keeps(p int, listed int64, site string, price int64) bool {
 	for s, sells := range []bool{goods[p].byA, goods[p].byB} {
-		if sells && x.left(s, p, site, price) >= x.keep {
+		if sells && x.left(s, p, listed, site, price) >= x.keep {
 			return true
 		}
 	}
@@ -85,14 +100,14 @@ func (x *truth) keeps(p int, site string, price int64) bool {
 
 // left is what a sale leaves: the tax within, a tenth and twenty for the place,
 // and the landed cost, rounded up; money.md.
-func (x *truth) left(s, p int, site string, price int64) int64 {
+func (x *truth) left(s, p int, listed int64, site string, price int64) int64 {
 	up := func(a, b int64) int64 { return (a + b - 1) / b }
 	half := func(a, b int64) int64 { return (2*a + b) / (2 * b) }
 	fx, tax := int64(100), int64(20)
 	if site == "IE" {
 		fx, tax = x.euro, 23
 	}
-	landed := up(x.cost[s][p]*goods[p].listed*fx, goods[p].bought*100)
+	landed := up(x.cost[s][p]*listed*fx, goods[p].bought*100)
 	return price - half(price*tax, 100+tax) - half(price, 10) - 20 - landed
 }
 
@@ -116,7 +131,8 @@ type history struct {
 	t    *rapid.T
 	dir  string
 	from [2]store.Source
-	end  func() // of the program
+	end  func()           // of the program
+	door *httptest.Server // of the own shop
 
 	mu     sync.Mutex
 	may    []truth // what may hold at this moment: one, where nothing is going on
@@ -125,6 +141,7 @@ type history struct {
 	dead   string                      // where the data are, as they were when the program was killed
 	asked  map[string]int              // how often since the mood changed, by address
 	there  map[string]map[string]order // what is on sale, by site and SKU
+	shelf  map[string]int64            // what can be bought in the own shop, by SKU, when it was last looked at
 	seen   map[string]bool             // keys of lines
 	lost   map[string]bool             // what was handed over in vain without our being told so, by site and SKU
 	faults []string
@@ -162,21 +179,13 @@ func (h *history) received(site string, o order) {
 		h.fault("%s on %s was sent twice: %d at %d", o.SKU, site, *now.Quantity, *now.Price)
 	}
 	p := h.product(now.Entry)
-	some := func(holds func(x *truth) bool) bool {
-		for i := range h.may {
-			if holds(&h.may[i]) {
-				return true
-			}
-		}
-		return false
-	}
-	if o.Quantity != nil && !some(func(x *truth) bool { return *o.Quantity <= x.most(p) }) {
+	if o.Quantity != nil && !h.some(func(x *truth) bool { return *o.Quantity <= x.most(p, goods[p].listed) }) {
 		h.fault("%s on %s: %d offered, %v", goods[p].title, site, *o.Quantity, h.may)
 	}
-	if o.Price != nil && !some(func(x *truth) bool { return x.keeps(p, site, *o.Price) }) {
+	if o.Price != nil && !h.some(func(x *truth) bool { return x.keeps(p, goods[p].listed, site, *o.Price) }) {
 		h.fault("%s on %s: asked %d, %v", goods[p].title, site, *o.Price, h.may)
 	}
-	if on && *now.Quantity > *was.Quantity && !some(func(x *truth) bool { return x.keeps(p, site, *now.Price) }) {
+	if on && *now.Quantity > *was.Quantity && !h.some(func(x *truth) bool { return x.keeps(p, goods[p].listed, site, *now.Price) }) {
 		h.fault("%s on %s: more on sale at %d, %v", goods[p].title, site, *now.Price, h.may)
 	}
 	if h.halted {
@@ -356,7 +365,10 @@ func (h *history) boot(dir string) {
 		Gateway: gateway.Options{Tries: 2, First: time.Nanosecond, Rate: rate.Inf}, Poll: time.Millisecond, NoPictures: true})
 	events, end := h.Events.Listen()
 	go h.follow(events)
+	h.door = httptest.NewServer(h.Shop(house.ShopAt{}))
+	door := h.door
 	stop := sync.OnceFunc(func() {
+		door.Close()
 		h.House.Close()
 		end()
 		_ = s.Close()
@@ -389,12 +401,99 @@ func (h *history) settle() {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	h.dying = ""
+	h.looks()
 	if len(h.may) > 1 {
 		h.may = h.may[len(h.may)-1:]
 	}
 	if len(h.faults) > 0 {
 		require.FailNow(h.t, strings.Join(h.faults, "\n"), "%s", h.tell())
 	}
+}
+
+// looks sees what the own shop has, and that nothing is more than before where
+// nothing that held since allows it.
+func (h *history) looks() {
+	now := map[string]int64{}
+	for sku, row := range h.onShelf() {
+		p := h.titled(row.Title)
+		now[sku] = row.Quantity
+		if was, known := h.shelf[sku]; known && row.Quantity > was && !h.some(func(x *truth) bool { return row.Quantity <= x.most(p, 1) }) {
+			h.fault("%s: %d on our own shelf, %v", row.Title, row.Quantity, h.may)
+		}
+	}
+	h.shelf = now
+}
+
+// onShelf is what the own shop has.
+func (h *history) onShelf() map[string]store.ShopListing {
+	site, err := h.Store.ShopSite(h.t.Context())
+	require.NoError(h.t, err)
+	rows, _, err := h.Store.Reading(h.t.Context()).Shelf(site.ID, store.ShelfPart{Limit: number})
+	require.NoError(h.t, err)
+	out := map[string]store.ShopListing{}
+	for _, r := range rows {
+		out[r.SKU] = r
+	}
+	return out
+}
+
+func (h *history) titled(title string) int {
+	for p, g := range goods {
+		if g.title == title {
+			return p
+		}
+	}
+	require.FailNow(h.t, "no such thing is sold", title)
+	return 0
+}
+
+// some tells whether something of what may hold at this moment does.
+func (h *history) some(holds func(x *truth) bool) bool {
+	for i := range h.may {
+		if holds(&h.may[i]) {
+			return true
+		}
+	}
+	return false
+}
+
+// buys has somebody come to the own shop and ask for something, be it nonsense.
+// Nothing is handed to the marketplace in that moment, and nobody dies.
+func (h *history) buys() {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if h.dead != "" {
+		return
+	}
+	h.looks()
+	shelf := h.onShelf()
+	if len(shelf) == 0 { // it was all taken back
+		return
+	}
+	sku := rapid.SampledFrom(slices.Sorted(maps.Keys(shelf))).Draw(h.t, "sku")
+	text := rapid.SampledFrom([]string{"1", "1", "2", "6", "12", "99", "100", "0", "-1", "9223372036854775807", "1e1", "2.5", ""}).Draw(h.t, "quantity")
+	b := newBuyer(h.t, h.door.URL)
+	b.puts(sku, text)
+	form := b.address()
+	done := b.post("/checkout", form)
+	h.note("asked for %s of %s: %s", text, shelf[sku].Title, done.path)
+	require.NotEqual(h.t, http.StatusInternalServerError, done.status, done.text)
+	left := h.onShelf()[sku].Quantity
+	if !strings.HasPrefix(done.path, "/order/") {
+		require.LessOrEqual(h.t, left, shelf[sku].Quantity)
+		return
+	}
+	n, err := strconv.ParseInt(cmp.Or(text, "1"), 10, 64)
+	require.NoError(h.t, err, "this is no number of things: %q", text)
+	require.Positive(h.t, n)
+	require.LessOrEqual(h.t, n, shelf[sku].Quantity, "more was sold than was there")
+	require.LessOrEqual(h.t, left, shelf[sku].Quantity-n)
+	require.Equal(h.t, done.path, b.post("/checkout", form).path, "it is one order however often it is clicked")
+	x := h.may[len(h.may)-1]
+	x.sold[h.titled(shelf[sku].Title)] += n
+	h.may = append(h.may, x)
+	h.shelf[sku] = left
+	h.note("holds %v", x)
 }
 
 // tell is all that happened, and every line there is, for whoever looks into a failure.
@@ -564,6 +663,35 @@ func (h *history) open(address string, x truth) {
 		h.idle()
 	}
 	require.Equal(h.t, int64(10), h.counts().Ready)
+	h.openShop()
+}
+
+// openShop has the own shop sell the first of the goods, at the terms of the marketplace.
+func (h *history) openShop() {
+	ctx := h.t.Context()
+	site, err := h.Places.Make(ctx, places.NewPlace{Name: "Own shop", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Commission: "10%", Fixed: "0.20", Shop: true, Categories: "Kit"})
+	require.NoError(h.t, err)
+	require.NoError(h.t, h.Preparing.WriteDemand(ctx, site.ID, "Kit", `{"title":{"limit":120}}`))
+	l, err := h.Store.Listings(ctx, store.ListingFilter{}, store.Page{Limit: 100})
+	require.NoError(h.t, err)
+	ids := map[int64]bool{}
+	for _, x := range l.Rows {
+		if h.titled(x.Title) < inShop {
+			ids[x.ProductID] = true
+		}
+	}
+	require.Len(h.t, ids, inShop)
+	_, err = h.Preparing.Add(ctx, site.ID, slices.Collect(maps.Keys(ids)), "Kit")
+	require.NoError(h.t, err)
+	h.idle()
+	h.keep(h.may[0].keep)
+	h.idle()
+	_, err = h.Sending.SendListings(ctx, nil, sending.How{Sites: []int64{site.ID}})
+	require.NoError(h.t, err)
+	h.idle()
+	l, err = h.Store.Listings(ctx, store.ListingFilter{SiteID: site.ID}, store.Page{Limit: 100})
+	require.NoError(h.t, err)
+	require.Len(h.t, h.onShelf(), inShop, "%+v", l.Rows)
 }
 
 func (h *history) letGo(held bool) {
@@ -635,7 +763,7 @@ func (h *history) step() {
 	}
 	h.mu.Unlock()
 	what := rapid.SampledFrom([]string{"feed", "feed", "feed", "send", "send", "plan", "plan", "plan", "held", "rule", "rate",
-		"time", "again", "give up", "read back", "restart", "alone", "by hand", "undo", "undo", "halt", "lift"}).Draw(rt, "what")
+		"time", "again", "give up", "read back", "restart", "alone", "by hand", "undo", "undo", "halt", "lift", "buy", "buy", "buy"}).Draw(rt, "what")
 	h.mu.Lock()
 	h.note("%s (%s)", what, h.mood)
 	h.mu.Unlock()
@@ -678,6 +806,8 @@ func (h *history) step() {
 		}
 	case "alone", "by hand":
 		h.runs(rapid.Int64Range(1, 2).Draw(rt, "site"), what)
+	case "buy":
+		h.buys()
 	case "undo":
 		h.undo(rapid.IntRange(0, 3).Draw(rt, "which"))
 	case "halt", "lift":
@@ -729,6 +859,10 @@ func (h *history) seesAll() {
 		known[x.Site+x.SKU] = x
 	}
 	x := h.may[len(h.may)-1]
+	for sku, row := range h.onShelf() {
+		require.LessOrEqual(h.t, row.Quantity, x.most(h.titled(row.Title), 1), "%s in our own shop: more than there is\n%s", sku, h.tell())
+		require.True(h.t, row.Quantity == 0 || x.keeps(h.titled(row.Title), 1, "GB", row.Price), "%s in our own shop is sold at %d, under its floor\n%s", sku, row.Price, h.tell())
+	}
 	for site, there := range h.there {
 		for sku, o := range there {
 			l, ok := known["Quaymarket "+site+sku]
@@ -736,13 +870,13 @@ func (h *history) seesAll() {
 			require.NotNil(h.t, l.ConfirmedPrice, "%s on %s is on sale, and we don't know: %s", sku, site, l.State)
 			p := h.product(o.Entry)
 			if *o.Price == *l.ConfirmedPrice && *o.Quantity == l.ConfirmedQuantity && l.State == store.ListingLive &&
-				*o.Quantity <= x.most(p) && (*o.Quantity == 0 || x.keeps(p, site, *o.Price)) {
+				*o.Quantity <= x.most(p, goods[p].listed) && (*o.Quantity == 0 || x.keeps(p, goods[p].listed, site, *o.Price)) {
 				continue
 			}
 			require.Equal(h.t, [3]any{store.ListingLive, *o.Price, *o.Quantity}, [3]any{l.State, *l.ConfirmedPrice, l.ConfirmedQuantity},
 				"%s on %s is known as it is\n%s", sku, site, h.tell())
-			require.LessOrEqual(h.t, *o.Quantity, x.most(p), "%s on %s: more than there is\n%s", sku, site, h.tell())
-			require.True(h.t, *o.Quantity == 0 || x.keeps(p, site, *o.Price), "%s on %s is sold at %d, under its floor: %v\n%s",
+			require.LessOrEqual(h.t, *o.Quantity, x.most(p, goods[p].listed), "%s on %s: more than there is\n%s", sku, site, h.tell())
+			require.True(h.t, *o.Quantity == 0 || x.keeps(p, goods[p].listed, site, *o.Price), "%s on %s is sold at %d, under its floor: %v\n%s",
 				sku, site, *o.Price, x, h.tell())
 		}
 	}

@@ -869,12 +869,7 @@ func TestLinesOfOneProductAreBoughtTogether(t *testing.T) {
 	s.buy("IE", ie[e].SKU, 1)
 	s.readOrders()
 	rows := s.lines("buy")
-	other, err := s.Sources.Make(t.Context(), sources.NewSource{Supplier: "Tidewrack Clearance", Currency: "GBP"})
-	require.NoError(t, err)
-	f, err := s.Sources.BringIn(t.Context(), strings.NewReader("ref,title,brand,ean,cost,stock\nT1,\""+s.entries[0].Title+"\","+s.entries[0].Brand+","+s.entries[0].GTIN+",1.00,1\n"),
-		sources.Arriving{Name: "t.csv", SourceID: &other.ID})
-	require.NoError(t, err)
-	s.take(f.ID, other.ID, true)
+	s.clearance(1)
 	v, err := s.Orders.Split(t.Context(), orders.Wanted{Lines: lineIDs(rows)})
 	require.NoError(t, err)
 	at := int64(0)
@@ -898,6 +893,35 @@ func TestLinesOfOneProductAreBoughtTogether(t *testing.T) {
 	}
 	_, err = s.Orders.Buy(t.Context(), both)
 	require.NoError(t, err)
+}
+
+// clearance has a second supplier, cheaper by far, sell some of the first of the goods.
+func (s *stall) clearance(stock int64) {
+	other, err := s.Sources.Make(s.t.Context(), sources.NewSource{Supplier: "Tidewrack Clearance", Currency: "GBP"})
+	require.NoError(s.t, err)
+	e := s.entries[0]
+	list := fmt.Sprintf("ref,title,brand,ean,cost,stock\nT1,%q,%s,%s,1.00,%d\n", e.Title, e.Brand, e.GTIN, stock)
+	f, err := s.Sources.BringIn(s.t.Context(), strings.NewReader(list), sources.Arriving{Name: "t.csv", SourceID: &other.ID})
+	require.NoError(s.t, err)
+	s.take(f.ID, other.ID, true)
+}
+
+// Six are sold while the cheapest supplier has two: they are promised of the one that
+// has six, since that is where they will be bought, and it isn't offered twice.
+func TestWhatIsSoldIsPromisedWhereItCanBeHad(t *testing.T) {
+	s, gb, _ := onTwoSites(t, 1, 12)
+	s.clearance(2)
+	e := s.entries[0].Ref
+	s.buy("GB", gb[e].SKU, 6)
+	s.readOrders()
+	v, err := s.Orders.Split(t.Context(), orders.Wanted{Lines: lineIDs(s.lines("buy"))})
+	require.NoError(t, err)
+	for _, w := range v.Lines[0].Ways {
+		assert.Equal(t, w.Chosen, w.Supplier == "Fernhollow Wholesale")
+	}
+	for _, l := range s.all() {
+		assert.LessOrEqual(t, l.Quantity, int64(6), l.SKU)
+	}
 }
 
 // While a place is away several things happen to one line, two of them alike: once it

@@ -45,8 +45,10 @@ type till struct {
 	skus  []string
 }
 
-func newTill(t *testing.T, products int, stock int64) *till {
-	s := newStall(t, products)
+func newTill(t *testing.T, products int, stock int64) *till { return tillOf(newStall(t, products), stock) }
+
+func tillOf(s *stall, stock int64) *till {
+	t := s.t
 	s.deliver(always(400), always(stock))
 	s.sendAll()
 	site, err := s.Places.Make(t.Context(), places.NewPlace{Name: "Own shop", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Commission: "1.4%", Fixed: "0.20", Shop: true, Categories: "Kit > Mugs"})
@@ -91,16 +93,19 @@ func (x *till) shelf(sku string) int64 {
 	return rows[sku].Quantity
 }
 
-// buyer is somebody with a browser that runs no script.
+// buyer is somebody with a browser that runs no script, before the pages of a shop.
 type buyer struct {
-	*till
+	t      tester
+	at     string
 	client *http.Client
 }
 
-func (x *till) buyer() *buyer {
+func (x *till) buyer() *buyer { return newBuyer(x.t, x.pages.URL) }
+
+func newBuyer(t tester, at string) *buyer {
 	jar, err := cookiejar.New(nil)
-	require.NoError(x.t, err)
-	return &buyer{x, &http.Client{Jar: jar}}
+	require.NoError(t, err)
+	return &buyer{t, at, &http.Client{Jar: jar}}
 }
 
 type shown struct {
@@ -120,10 +125,10 @@ func (b *buyer) read(res *http.Response, err error) shown {
 	return shown{res.StatusCode, res.Request.URL.RequestURI(), doc.Text(), doc}
 }
 
-func (b *buyer) get(path string) shown { return b.read(b.client.Get(b.pages.URL + path)) }
+func (b *buyer) get(path string) shown { return b.read(b.client.Get(b.at + path)) }
 
 func (b *buyer) post(path string, form url.Values) shown {
-	return b.read(b.client.PostForm(b.pages.URL+path, form))
+	return b.read(b.client.PostForm(b.at+path, form))
 }
 
 func (b *buyer) puts(sku, quantity string) shown {

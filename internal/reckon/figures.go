@@ -67,6 +67,15 @@ func (b *Book) left(r *store.PricingRow) int64 {
 	return max(r.Stock-b.Promised[r.SupplierProductID], 0)
 }
 
+// Has tells whether a supplier has enough for so many of a listing that nobody else
+// was promised. Where it gives no count, it is believed to.
+func (b *Book) Has(r *store.PricingRow, quantity int64) bool {
+	if r.TakenAt == nil || r.Gone || r.Doubt != "" || r.StockState == string(supply.StockEnded) {
+		return false
+	}
+	return r.StockState != string(supply.StockKnown) || b.left(r)*max(r.UnitsBought, 1) >= quantity*max(r.Units, 1)
+}
+
 // linkOf is a supply link as core/supply has it.
 func (b *Book) linkOf(r *store.PricingRow) supply.Link {
 	l := supply.Link{Present: r.Present(), UnitsBought: r.UnitsBought, UnitsListed: r.Units, StaleAfter: int64(r.StaleAfter.Seconds())}

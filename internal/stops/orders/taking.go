@@ -213,6 +213,9 @@ func (st *Stop) expect(tx store.Tx, site *store.Site, o *store.Order, l *store.O
 	for i := range rows {
 		rows[i].ConfirmedQuantity = 0 // by whom it can be had, whatever is on offer
 	}
+	if able := slices.DeleteFunc(slices.Clone(rows), func(r store.PricingRow) bool { return !book.Has(&r, l.Quantity) }); len(able) > 0 {
+		rows = able // it is bought whole: promising it where it can't be had would leave it on offer where it can
+	}
 	f := book.WorkOut(rows)
 	l.SupplierProductID, l.UnitsBought = &f.Link.SupplierProductID, max(f.Link.UnitsBought, 1)
 	if o.Currency != site.Currency {
