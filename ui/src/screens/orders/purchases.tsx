@@ -80,7 +80,7 @@ const columns = (onArrived: Act, onMail: Act, now?: string): Column<Row>[] => [
         )}
         {r.mail === "refused" && (
           <Word tone="bad" title={r.mail_why}>
-            refused
+            mail refused
           </Word>
         )}
         {(r.mail === "" || r.mail === "refused") && r.orders_to && (

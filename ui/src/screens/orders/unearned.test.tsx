@@ -147,7 +147,7 @@ describe("purchases", () => {
       "POST /api/purchases/4/mail": { ok: true },
     });
     show(<Purchases />);
-    expect((await screen.findByText("refused")).title).toContain("nobody here is called orders");
+    expect((await screen.findByText("mail refused")).title).toContain("nobody here is called orders");
     fireEvent.click(screen.getByText("Mail it again"));
     await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/purchases/4/mail" }]));
   });
