@@ -21,7 +21,7 @@ import (
 func served(t *testing.T, proxies []string, from string, headers ...string) (status int, client string, tls bool) {
 	list, err := edge.ParseProxies(proxies)
 	require.NoError(t, err)
-	h := edge.Proxies(list, func(w http.ResponseWriter, words string) { http.Error(w, words, 403) })(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+	h := edge.Proxies(list, func(w http.ResponseWriter, words string) { http.Error(w, words, http.StatusForbidden) })(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
 		client, tls = edge.Client(r), edge.TLS(r)
 	}))
 	r := httptest.NewRequest(http.MethodGet, "/", nil)

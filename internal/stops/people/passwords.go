@@ -75,8 +75,8 @@ func (w *Wait) FaultKind() fault.Kind { return fault.Held }
 // How often somebody may try from a browser that nobody logged in with before, all
 // together, whatever name they give: each try takes a tenth of a second.
 const (
-	strangersRate  rate.Limit = 2 // a second
-	strangersBurst            = 60
+	strangersRate  = rate.Limit(2) // a second
+	strangersBurst = 60
 )
 
 // Try is what somebody says to be let in.
