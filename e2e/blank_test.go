@@ -37,29 +37,29 @@ func listedOnCopperfold(t *testing.T, p *browser.Program) []int64 {
 			ProductID int64 `json:"product_id"`
 		}
 	}
-	require.NoError(t, p.Ask(http.MethodGet, "/api/sites/7/candidates?limit=4&words=mug", nil, &found))
+	require.NoError(t, p.Ask(http.MethodGet, "/api/v1/sites/7/listable-products?limit=4&words=mug", nil, &found))
 	var products []int64
 	for _, r := range found.Rows {
 		products = append(products, r.ProductID)
 	}
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/7/own-listings", map[string]any{"products": products, "category": "cooking"}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/7/listings", map[string]any{"products": products, "category": "cooking"}, nil))
 	type list struct{ Rows []struct{ ID int64 } }
-	read := func() list { return ask[list](t, p, "/api/preparations?site=7&part=all") }
+	read := func() list { return ask[list](t, p, "/api/v1/preparations?site=7&part=all") }
 	until(t, p, "they are there", func([]run) bool { return len(read().Rows) == 4 })
 	var ids []int64
 	for _, r := range read().Rows {
 		ids = append(ids, r.ID)
-		require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/preparations/%d", r.ID), map[string]any{"say": []map[string]any{
+		require.NoError(t, p.Ask(http.MethodPut, fmt.Sprintf("/api/v1/preparations/%d", r.ID), map[string]any{"say": []map[string]any{
 			{"field": "description", "values": []string{"A good mug for the hill."}}, {"field": "attributes.commodity_code", "values": []string{"7323.94"}},
 			{"field": "attributes.origin", "values": []string{"norland"}}, {"field": "attributes.packer", "values": []string{"Saltmarsh Kit, Wick"}}}}, nil))
 		var second struct{ Digest string }
-		require.NoError(t, p.Ask(http.MethodPost, "/api/pictures/from-address", map[string]any{"address": fmt.Sprintf("%s/pic/mug-back%d.png", p.Suppliers, r.ID)}, &second))
-		one := ask[struct{ Pictures []struct{ Original string } }](t, p, fmt.Sprintf("/api/preparations/%d", r.ID))
+		require.NoError(t, p.Ask(http.MethodPost, "/api/v1/pictures/fetch", map[string]any{"address": fmt.Sprintf("%s/pic/mug-back%d.png", p.Suppliers, r.ID)}, &second))
+		one := ask[struct{ Pictures []struct{ Original string } }](t, p, fmt.Sprintf("/api/v1/preparations/%d", r.ID))
 		pictures := []map[string]any{{"original": second.Digest, "recipe": map[string]any{}}}
 		for _, x := range one.Pictures {
 			pictures = append(pictures, map[string]any{"original": x.Original, "recipe": map[string]any{}})
 		}
-		require.NoError(t, p.Ask(http.MethodPut, fmt.Sprintf("/api/preparations/%d/pictures", r.ID), map[string]any{"pictures": pictures}, nil))
+		require.NoError(t, p.Ask(http.MethodPut, fmt.Sprintf("/api/v1/preparations/%d/pictures", r.ID), map[string]any{"pictures": pictures}, nil))
 	}
 	return ids
 }
@@ -82,7 +82,7 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 	ids := listedOnCopperfold(t, p)
 	until(t, p, "they are ready", func([]run) bool {
 		for _, id := range ids {
-			if ask[struct{ State string }](t, p, fmt.Sprintf("/api/preparations/%d", id)).State != "ready" {
+			if ask[struct{ State string }](t, p, fmt.Sprintf("/api/v1/preparations/%d", id)).State != "ready" {
 				return false
 			}
 		}
@@ -100,11 +100,11 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 		ID   int64
 		Name string
 	}
-	until(t, p, "the sheet is filled", func([]run) bool { return len(ask[[]file](t, p, "/api/sheet-files")) == 1 })
-	made := ask[[]file](t, p, "/api/sheet-files")[0]
+	until(t, p, "the sheet is filled", func([]run) bool { return len(ask[[]file](t, p, "/api/v1/sheets")) == 1 })
+	made := ask[[]file](t, p, "/api/v1/sheets")[0]
 	s.MustNavigate(p.URL + "/send?tab=sheets")
 	s.sees("section", made.Name)
-	filled := saved(t, fmt.Sprintf("%s/api/sheet-files/%d/content", p.URL, made.ID), made.Name)
+	filled := saved(t, fmt.Sprintf("%s/api/v1/sheets/%d/content", p.URL, made.ID), made.Name)
 
 	s.sees("button", "Not uploaded")
 	place := open(t, p, "/") // the seller's own page, at the place
@@ -116,7 +116,7 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 
 	s.press("I have uploaded it")
 	s.sees("section", "4 without a word")
-	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 60}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 60}, nil))
 	report := "[data-testid='file of Report of Copperfold NO']"
 	s.MustElement(report).MustSetFiles(saved(t, seller+"uploads/1/report.csv", "report.csv"))
 	s.sees("strong", "report.csv")
@@ -125,7 +125,7 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 	s.sees("[role=status]", "0 listed, 0 refused, 4 they are at")
 	s.sees("section", "is it sold in the box")
 
-	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 49 * 60}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 49 * 60}, nil))
 	s.MustElement(report).MustSetFiles(saved(t, seller+"uploads/1/report.csv", "report.csv"))
 	s.sees("td", "rejected")
 	s.keys('.')
@@ -134,7 +134,7 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 	s.sees("[role=grid]", "say in the title what it is made of")
 
 	// One part was refused: it is mended in a file, that is dropped back, and only it goes again.
-	refused := saved(t, p.URL+"/api/sites/7/refused.csv", "refused.csv")
+	refused := saved(t, p.URL+"/api/v1/sites/7/refusals/export.csv", "refused.csv")
 	raw, err := os.ReadFile(refused)
 	require.NoError(t, err)
 	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(raw), "\ufeff"))).ReadAll()
@@ -154,25 +154,25 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 	s.keys('.')
 	s.sees("h1", "Listings to Copperfold NO")
 	until(t, p, "its sheet is filled", func([]run) bool {
-		return slices.ContainsFunc(ask[[]file](t, p, "/api/sheet-files"), func(f file) bool { return f.ID != made.ID })
+		return slices.ContainsFunc(ask[[]file](t, p, "/api/v1/sheets"), func(f file) bool { return f.ID != made.ID })
 	})
-	second := ask[[]file](t, p, "/api/sheet-files")
+	second := ask[[]file](t, p, "/api/v1/sheets")
 	again := second[slices.IndexFunc(second, func(f file) bool { return f.ID != made.ID })]
 	place.MustNavigate(seller)
-	place.MustElement("input[type=file]").MustSetFiles(saved(t, fmt.Sprintf("%s/api/sheet-files/%d/content", p.URL, again.ID), again.Name))
+	place.MustElement("input[type=file]").MustSetFiles(saved(t, fmt.Sprintf("%s/api/v1/sheets/%d/content", p.URL, again.ID), again.Name))
 	place.MustElement("select").MustSelect("Copperfold NO")
 	place.press("Upload it")
 	place.sees("td", "under review")
-	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 49 * 60}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 49 * 60}, nil))
 	s.MustNavigate(p.URL + "/send?tab=sheets")
 	s.MustElement(report).MustSetFiles(saved(t, seller+"uploads/2/report.csv", "report.csv"))
 	s.sees("td", "listed")
 	s.keys('.')
 	s.sees("[role=status]", "1 listed, 0 refused")
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/7/read-back", nil, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/7/listings/read-back", nil, nil))
 	until(t, p, "all four are live after their review", func([]run) bool {
 		for _, id := range ids {
-			if ask[struct{ State string }](t, p, fmt.Sprintf("/api/listings/%d", id)).State != "live" {
+			if ask[struct{ State string }](t, p, fmt.Sprintf("/api/v1/listings/%d", id)).State != "live" {
 				return false
 			}
 		}
@@ -184,9 +184,9 @@ func TestABlankIsDroppedFilledAndItsReportRead(t *testing.T) {
 	s.labelled("^Site").MustSelect("Copperfold NO")
 	s.press("Keep it")
 	s.sees("section", "price-and-stock.csv")
-	light := ask[[]file](t, p, "/api/light-files")
+	light := ask[[]file](t, p, "/api/v1/price-stock-files")
 	require.Len(t, light, 1)
-	raw, err = os.ReadFile(saved(t, fmt.Sprintf("%s/api/light-files/%d/content", p.URL, light[0].ID), "light.csv"))
+	raw, err = os.ReadFile(saved(t, fmt.Sprintf("%s/api/v1/price-stock-files/%d/content", p.URL, light[0].ID), "light.csv"))
 	require.NoError(t, err)
 	rows, err = csv.NewReader(bytes.NewReader(raw)).ReadAll()
 	require.NoError(t, err)

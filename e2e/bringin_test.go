@@ -68,7 +68,7 @@ func TestTheMessySheet(t *testing.T) {
 	s.keys(input.Enter)
 	s.sees("[role=row]", "mended")
 	until(t, p, "the row", idle)
-	found := ask[[]find](t, p, "/api/finds?words=Fellgrove+Summit+beaker+200")
+	found := ask[[]find](t, p, "/api/v1/supplier-products?words=Fellgrove+Summit+beaker+200")
 	require.NotEmpty(t, found)
 	assert.Contains(t, found, find{"Fellgrove Summit beaker, folding, 200 ml", "Brindlewick Outdoor", 100_450, "EUR", false})
 }
@@ -83,8 +83,8 @@ func TestAShortFeedIsHeld(t *testing.T) {
 	s.press("Take this feed")
 	until(t, p, "the list", idle)
 	for range 2 {
-		require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 16}, nil))
-		require.NoError(t, p.Ask(http.MethodPost, "/api/sources/1/fetch", nil, nil))
+		require.NoError(t, p.Ask(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 16}, nil))
+		require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sources/1/fetch", nil, nil))
 		until(t, p, "the next list", idle)
 	}
 	s.keys('j', 't')
@@ -94,7 +94,7 @@ func TestAShortFeedIsHeld(t *testing.T) {
 	s.sees("dt", "would be gone")
 	gone := func() int {
 		n := 0
-		for _, f := range ask[[]find](t, p, "/api/finds?words=enamel+mug") {
+		for _, f := range ask[[]find](t, p, "/api/v1/supplier-products?words=enamel+mug") {
 			if f.Gone {
 				n++
 			}

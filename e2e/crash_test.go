@@ -63,12 +63,12 @@ func ask[T any](t *testing.T, p *browser.Program, path string) T {
 // until follows the program's events and asks again after each, until a
 // condition on its runs holds.
 func until(t *testing.T, p *browser.Program, what string, holds func(runs []run) bool) {
-	res, err := http.Get(p.URL + "/api/events")
+	res, err := http.Get(p.URL + "/api/v1/events")
 	require.NoError(t, err)
 	defer res.Body.Close()
 	buf := make([]byte, 1<<16)
 	for range 100_000 {
-		if holds(ask[[]run](t, p, "/api/runs")) {
+		if holds(ask[[]run](t, p, "/api/v1/runs")) {
 			return
 		}
 		if _, err := res.Body.Read(buf); err != nil { // the program beats every 20 s
@@ -118,23 +118,23 @@ func TestAnIntakeSurvivesBeingKilled(t *testing.T) {
 	}
 	p := program(t, "serve", "--data", dir)
 	var f feed
-	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds?name=pegs.csv", strings.NewReader(b.String()), &f))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/feeds?name=pegs.csv", strings.NewReader(b.String()), &f))
 	var source struct{ ID int64 }
 	require.NoError(
 		t,
-		p.Ask(http.MethodPost, "/api/sources", map[string]any{"supplier": "Tidewrack Clearance", "currency": "GBP"}, &source),
+		p.Ask(http.MethodPost, "/api/v1/sources", map[string]any{"supplier": "Tidewrack Clearance", "currency": "GBP"}, &source),
 	)
-	require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/feeds/%d/take", f.ID), map[string]any{"source_id": source.ID}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/v1/feeds/%d/take", f.ID), map[string]any{"source_id": source.ID}, nil))
 	for kill := range 3 {
 		until(t, p, "an intake under way", under("intake", int64(1+kill*15_000)))
 		require.NoError(t, p.Kill())
 		p = program(t, "serve", "--data", dir)
-		n := ask[counts](t, p, "/api/counts").Rows
+		n := ask[counts](t, p, "/api/v1/counts").Rows
 		assert.Contains(t, []int64{0, rows}, n, "the data is as before or as after")
 	}
 	until(t, p, "the end of the intake", idle)
-	assert.Equal(t, int64(rows), ask[counts](t, p, "/api/counts").Rows)
-	got := ask[feed](t, p, fmt.Sprintf("/api/feeds/%d", f.ID))
+	assert.Equal(t, int64(rows), ask[counts](t, p, "/api/v1/counts").Rows)
+	got := ask[feed](t, p, fmt.Sprintf("/api/v1/feeds/%d", f.ID))
 	assert.Equal(t, [3]any{"taken", int64(rows), int64(rows)}, [3]any{got.State, got.Rows, got.New})
 }
 
@@ -145,30 +145,30 @@ func TestASendOutSurvivesBeingKilled(t *testing.T) {
 	demo := func() *browser.Program { return program(t, "demo", "--empty", "--data", dir, "--speed", "60") }
 	p := demo()
 	var sources []struct{ ID int64 }
-	require.NoError(t, p.Ask(http.MethodGet, "/api/sources", nil, &sources))
-	require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/sources/%d/fetch", sources[0].ID), nil, nil))
+	require.NoError(t, p.Ask(http.MethodGet, "/api/v1/sources", nil, &sources))
+	require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/v1/sources/%d/fetch", sources[0].ID), nil, nil))
 	until(t, p, "the list", idle)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds/1/take", map[string]any{"source_id": sources[0].ID}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/feeds/1/take", map[string]any{"source_id": sources[0].ID}, nil))
 	until(t, p, "prices", idle)
-	ready := ask[counts](t, p, "/api/counts").Ready
+	ready := ask[counts](t, p, "/api/v1/counts").Ready
 	require.Greater(t, ready, int64(1000))
 	var sent struct{ Lines, Reworked int64 }
 	for left := ready; left > 0; left -= sent.Lines {
 		if left < ready { // after a start all is worked out anew once, and what that is at stays behind
 			until(t, p, "what stayed behind", idle)
 		}
-		require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{}, &sent))
+		require.NoError(t, p.Ask(http.MethodPost, "/api/v1/submissions", map[string]any{}, &sent))
 		require.Equal(t, left, sent.Lines+sent.Reworked)
 	}
 	for _, done := range []int64{0, 1, 400} {
 		until(t, p, "a send-out under way", under("send", done))
 		require.NoError(t, p.Kill())
 		p = demo()
-		c := ask[counts](t, p, "/api/counts")
+		c := ask[counts](t, p, "/api/v1/counts")
 		assert.Equal(t, ready, c.Ready+c.Sent+c.Live+c.Refused, "no listing is lost")
 	}
 	until(t, p, "the end of the send-out", idle)
-	c := ask[counts](t, p, "/api/counts")
+	c := ask[counts](t, p, "/api/v1/counts")
 	assert.Equal(t, [3]int64{ready - 3, 3, 0}, [3]int64{c.Live, c.Refused, c.Sent})
 	var there struct {
 		Listings []struct {
@@ -219,11 +219,11 @@ func TestTwoIntakesOfOneSourceFollowOneAnother(t *testing.T) {
 	}
 	assert.Equal(t, [2]int64{rows, rows}, [2]int64{<-done, <-done})
 	p := program(t, "serve", "--data", dir)
-	assert.Equal(t, int64(rows), ask[counts](t, p, "/api/counts").Rows)
-	cost := ask[[]find](t, p, "/api/finds?words=KR-000042")[0].Cost
+	assert.Equal(t, int64(rows), ask[counts](t, p, "/api/v1/counts").Rows)
+	cost := ask[[]find](t, p, "/api/v1/supplier-products?words=KR-000042")[0].Cost
 	assert.Contains(t, []int64{1100, 1200}, cost)
 	for _, ref := range []string{"KR-000001", "KR-019999"} {
-		assert.Equal(t, cost, ask[[]find](t, p, "/api/finds?words="+ref)[0].Cost, "one of the two, whole")
+		assert.Equal(t, cost, ask[[]find](t, p, "/api/v1/supplier-products?words="+ref)[0].Cost, "one of the two, whole")
 	}
 }
 
@@ -234,15 +234,15 @@ func TestARuleThatWasKeptSurvivesBeingKilled(t *testing.T) {
 	dir := t.TempDir()
 	demo := func() *browser.Program { return program(t, "demo", "--empty", "--data", dir, "--speed", "60") }
 	p := demo()
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sources/1/fetch", nil, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sources/1/fetch", nil, nil))
 	until(t, p, "the list", idle)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds/1/take", map[string]any{"source_id": 1}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/feeds/1/take", map[string]any{"source_id": 1}, nil))
 	until(t, p, "prices", idle)
 	type listings struct {
 		Rows []struct{ Price, Tax, Profit int64 }
 	}
 	for i, margin := range []int64{35, 28, 41} {
-		require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", map[string]any{
+		require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/1/rules", map[string]any{
 			"id":   1,
 			"name": "All the rest",
 			"rule": map[string]any{
@@ -258,16 +258,16 @@ func TestARuleThatWasKeptSurvivesBeingKilled(t *testing.T) {
 		var rules []struct {
 			Rule struct{ Aims []struct{ Value string } }
 		}
-		require.NoError(t, p.Ask(http.MethodGet, "/api/sites/1/rules", nil, &rules))
+		require.NoError(t, p.Ask(http.MethodGet, "/api/v1/sites/1/rules", nil, &rules))
 		require.Len(t, rules, 1)
 		assert.Equal(t, fmt.Sprintf("%d%%", margin), rules[0].Rule.Aims[0].Value)
 		require.Eventually(t, func() bool {
-			for _, l := range ask[listings](t, p, "/api/listings?limit=500").Rows {
+			for _, l := range ask[listings](t, p, "/api/v1/listings?limit=500").Rows {
 				if net := l.Price - l.Tax; l.Profit*100 < margin*net || l.Profit*100 > (margin+2)*net {
 					return false
 				}
 			}
-			return idle(ask[[]run](t, p, "/api/runs"))
+			return idle(ask[[]run](t, p, "/api/v1/runs"))
 		}, 30*time.Second, 100*time.Millisecond, "every price is by the rule that was kept")
 	}
 }
@@ -282,7 +282,7 @@ func kills() int {
 
 // heard is killed after so many events have been heard, wherever it is then.
 func heard(p *browser.Program, events int) {
-	res, err := http.Get(p.URL + "/api/events")
+	res, err := http.Get(p.URL + "/api/v1/events")
 	if err != nil {
 		return
 	}
@@ -314,7 +314,7 @@ func TestKilledAtAnyMoment(t *testing.T) {
 	write := func(method, path string, body any) { _ = p.Ask(method, path, body, nil) } // it may be killed in the middle, or have nothing to do
 	newest := func() int64 {
 		var l struct{ Rows []struct{ ID int64 } }
-		if p.Ask(http.MethodGet, "/api/send-outs?limit=1", nil, &l) != nil || len(l.Rows) == 0 {
+		if p.Ask(http.MethodGet, "/api/v1/submissions?limit=1", nil, &l) != nil || len(l.Rows) == 0 {
 			return 0
 		}
 		return l.Rows[0].ID
@@ -322,33 +322,33 @@ func TestKilledAtAnyMoment(t *testing.T) {
 	for kill := range kills() {
 		switch kill % 6 {
 		case 0:
-			write(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 16})
-			write(http.MethodPost, "/api/sources/1/fetch", nil)
+			write(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 16})
+			write(http.MethodPost, "/api/v1/sources/1/fetch", nil)
 		case 1:
 			var plan struct{ ID int64 }
-			_ = p.Ask(http.MethodGet, "/api/plan?site=1", nil, &plan)
-			write(http.MethodPost, fmt.Sprintf("/api/plans/%d/send", plan.ID), map[string]any{})
+			_ = p.Ask(http.MethodGet, "/api/v1/plans?site=1", nil, &plan)
+			write(http.MethodPost, fmt.Sprintf("/api/v1/plans/%d/submit", plan.ID), map[string]any{})
 		case 2:
-			write(http.MethodPost, fmt.Sprintf("/api/send-outs/%d/back", newest()), map[string]any{})
+			write(http.MethodPost, fmt.Sprintf("/api/v1/submissions/%d/revert", newest()), map[string]any{})
 		case 3:
-			write(http.MethodPut, "/api/sites/1/following", map[string]any{"figures": map[string]any{"buffer": kill % 4}, "runs": "alone",
+			write(http.MethodPut, "/api/v1/sites/1/policy", map[string]any{"figures": map[string]any{"buffer": kill % 4}, "runs": "alone",
 				"at_once": true, "most_at_once": 0, "most_a_day": 0, "batch_hours": 6})
 		case 4:
-			write(http.MethodPut, "/api/sites/1/terms", map[string]any{"charged": "0.00", "outbound": fmt.Sprintf("2.%02d", 50+kill%50)})
+			write(http.MethodPut, "/api/v1/sites/1/terms", map[string]any{"charged": "0.00", "outbound": fmt.Sprintf("2.%02d", 50+kill%50)})
 		case 5:
-			write(http.MethodPost, "/api/sites/1/read-back", nil)
-			write(http.MethodPost, "/api/send-outs", map[string]any{})
+			write(http.MethodPost, "/api/v1/sites/1/listings/read-back", nil)
+			write(http.MethodPost, "/api/v1/submissions", map[string]any{})
 		}
 		heard(p, chance.IntN(30))
 		require.NoError(t, p.Kill())
 		sound(t, dir)
 		p = demo()
 	}
-	write(http.MethodPost, "/api/sites/1/read-back", nil)
+	write(http.MethodPost, "/api/v1/sites/1/listings/read-back", nil)
 	until(t, p, "rest", idle)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 60}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 60}, nil))
 	until(t, p, "what was tried again", idle)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/read-back", nil, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/1/listings/read-back", nil, nil))
 	until(t, p, "what is on sale", idle)
 	known := map[string][2]int64{}
 	for cursor := ""; ; {
@@ -361,7 +361,7 @@ func TestKilledAtAnyMoment(t *testing.T) {
 			}
 			Next string
 		}
-		require.NoError(t, p.Ask(http.MethodGet, "/api/listings?limit=500&site=1&cursor="+cursor, nil, &l))
+		require.NoError(t, p.Ask(http.MethodGet, "/api/v1/listings?limit=500&site=1&cursor="+cursor, nil, &l))
 		for _, r := range l.Rows {
 			if r.Price != nil {
 				known[r.SKU] = [2]int64{*r.Price, r.Quantity}

@@ -59,7 +59,7 @@ func TestSellingTermsAndATemplate(t *testing.T) {
 	type said struct{ Buyers string }
 	until(t, p, "it is described so", func([]run) bool {
 		for _, x := range preparations(t, p, "all") {
-			if got := ask[said](t, p, fmt.Sprintf("/api/preparations/%d", x.ID)); len(got.Buyers) > 4 && got.Buyers[:7] == "<p>The " {
+			if got := ask[said](t, p, fmt.Sprintf("/api/v1/preparations/%d", x.ID)); len(got.Buyers) > 4 && got.Buyers[:7] == "<p>The " {
 				return true
 			}
 		}
@@ -101,7 +101,7 @@ func TestAHundredTitles(t *testing.T) {
 	s.MustWaitStable()
 	s.keys(input.Space)
 	until(t, p, "the brand leads again", func([]run) bool {
-		return strings.HasPrefix(ask[preparation](t, p, fmt.Sprintf("/api/preparations/%d", one.ID)).Title, "Brackenby")
+		return strings.HasPrefix(ask[preparation](t, p, fmt.Sprintf("/api/v1/preparations/%d", one.ID)).Title, "Brackenby")
 	})
 	s.press("In the place's order")
 	s.sees("section[aria-label=Title]", "Brackenby")
@@ -130,9 +130,9 @@ func TestVariantsPricedByRate(t *testing.T) {
 			ID        int64 `json:"id"`
 			ProductID int64 `json:"product_id"`
 		}
-	}](t, p, "/api/listings?limit=50&words=Merrowdale%20Trail%20Hex%20tarp%203%20slate")
+	}](t, p, "/api/v1/listings?limit=50&words=Merrowdale%20Trail%20Hex%20tarp%203%20slate")
 	require.NotEmpty(t, family.Rows)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/4/own-listings", map[string]any{"products": []int64{family.Rows[0].ProductID}, "category": "camping"}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/4/listings", map[string]any{"products": []int64{family.Rows[0].ProductID}, "category": "camping"}, nil))
 	var own int64
 	until(t, p, "it is there", func([]run) bool {
 		for _, x := range preparations(t, p, "all") {
@@ -142,7 +142,7 @@ func TestVariantsPricedByRate(t *testing.T) {
 		}
 		return own != 0
 	})
-	read := func() grid { return ask[grid](t, p, fmt.Sprintf("/api/preparations/%d/variants", own)) }
+	read := func() grid { return ask[grid](t, p, fmt.Sprintf("/api/v1/preparations/%d/variants", own)) }
 	require.NotEmpty(t, read().Group)
 	s := open(t, p, fmt.Sprintf("/prepare/%d", own))
 	s.sees("button", "Variants")
@@ -197,7 +197,7 @@ func TestADescriptionIsWrittenWithoutHTML(t *testing.T) {
 	require.NoError(t, s.KeyActions().Press(input.ControlLeft).Type(input.Enter).Release(input.ControlLeft).Do())
 	type said struct{ Buyers string }
 	until(t, p, "it is kept", func([]run) bool {
-		return ask[said](t, p, fmt.Sprintf("/api/preparations/%d", one.ID)).Buyers == "<ul><li><b>Warm &amp; light &lt;for two&gt;</b></li></ul>"
+		return ask[said](t, p, fmt.Sprintf("/api/v1/preparations/%d", one.ID)).Buyers == "<ul><li><b>Warm &amp; light &lt;for two&gt;</b></li></ul>"
 	})
 	s.sees("[role=listitem]", "Take mine back")
 }

@@ -20,7 +20,7 @@ func onTheBoard(t *testing.T, p *browser.Program, n int) int64 {
 		Name string
 	}
 	var here int64
-	for _, s := range ask[[]site](t, p, "/api/sites") {
+	for _, s := range ask[[]site](t, p, "/api/v1/sites") {
 		if s.Name == "The Slipway Board" {
 			here = s.ID
 		}
@@ -31,13 +31,13 @@ func onTheBoard(t *testing.T, p *browser.Program, n int) int64 {
 			ProductID int64 `json:"product_id"`
 		}
 	}
-	require.NoError(t, p.Ask(http.MethodGet, fmt.Sprintf("/api/sites/%d/candidates?limit=%d&words=mug", here, n), nil, &found))
+	require.NoError(t, p.Ask(http.MethodGet, fmt.Sprintf("/api/v1/sites/%d/listable-products?limit=%d&words=mug", here, n), nil, &found))
 	var products []int64
 	for _, r := range found.Rows {
 		products = append(products, r.ProductID)
 	}
 	require.Len(t, products, n)
-	require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/sites/%d/own-listings", here), map[string]any{"products": products, "category": "For the kitchen"}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/v1/sites/%d/listings", here), map[string]any{"products": products, "category": "For the kitchen"}, nil))
 	type list struct {
 		Rows []struct {
 			ID    int64
@@ -45,13 +45,13 @@ func onTheBoard(t *testing.T, p *browser.Program, n int) int64 {
 		}
 	}
 	read := func() list {
-		return ask[list](t, p, fmt.Sprintf("/api/preparations?site=%d&part=all&limit=50", here))
+		return ask[list](t, p, fmt.Sprintf("/api/v1/preparations?site=%d&part=all&limit=50", here))
 	}
 	until(t, p, "they are there", func([]run) bool { return len(read().Rows) == n })
 	var ids []int64
 	for _, r := range read().Rows {
 		ids = append(ids, r.ID)
-		require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/preparations/%d", r.ID), map[string]any{"say": []map[string]any{
+		require.NoError(t, p.Ask(http.MethodPut, fmt.Sprintf("/api/v1/preparations/%d", r.ID), map[string]any{"say": []map[string]any{
 			{"field": "description", "values": []string{"A good mug for the hill, hardly used."}}, {"field": "attributes.condition", "values": []string{"New"}}}}, nil))
 	}
 	until(t, p, "they are ready", func([]run) bool {
@@ -62,7 +62,7 @@ func onTheBoard(t *testing.T, p *browser.Program, n int) int64 {
 		}
 		return true
 	})
-	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{"listings": ids}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/submissions", map[string]any{"listings": ids}, nil))
 	return here
 }
 
@@ -72,7 +72,7 @@ func TestTheHandDeskByKeyboard(t *testing.T) {
 	p := program(t, "demo", "--speed", "30")
 	onTheBoard(t, p, 10)
 	type task struct{ Key, Title string }
-	tasks := func() []task { return ask[[]task](t, p, "/api/tasks") }
+	tasks := func() []task { return ask[[]task](t, p, "/api/v1/tasks") }
 	until(t, p, "they wait at the desk", func([]run) bool { return len(tasks()) == 10 })
 	s := open(t, p, "/send?tab=hand")
 	require.NoError(t, proto.BrowserGrantPermissions{Permissions: []proto.BrowserPermissionType{proto.BrowserPermissionTypeClipboardSanitizedWrite, proto.BrowserPermissionTypeClipboardReadWrite}, Origin: p.URL}.Call(s.Browser()))

@@ -60,7 +60,7 @@ func TestSevenTabs(t *testing.T) {
 	for _, s := range tabs {
 		s.sees("li", "All the rest")
 	}
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", ruleOf("Everybody hears", 0, "18%"), nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/1/rules", ruleOf("Everybody hears", 0, "18%"), nil))
 	for _, s := range tabs {
 		s.MustActivate()
 		s.sees("li", "Everybody hears")
@@ -87,22 +87,22 @@ func TestTwoPeopleEditOneRule(t *testing.T) {
 	t.Parallel()
 	p := program(t, "demo", "--empty", "--speed", "60")
 	var made struct{ ID int64 }
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", ruleOf("Tarnwick", 0, "18%"), &made))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/1/rules", ruleOf("Tarnwick", 0, "18%"), &made))
 	s := open(t, p, fmt.Sprintf("/price?tab=rules&rule=%d", made.ID))
 	s.write(s.MustElement("[aria-label='Figure of aim 1']"), "22%")
 	s.sees("aside", "at least 22% margin")
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", ruleOf("Tarnwick, by Ada", made.ID, "30%"), nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/1/rules", ruleOf("Tarnwick, by Ada", made.ID, "30%"), nil))
 	s.press("Keep this rule")
 	s.sees("[aria-label='Changed by somebody else'] tr", `aims 1 value\s*22%\s*30%`)
 	s.sees("[aria-label='Changed by somebody else'] tr", `name\s*Tarnwick\s*Tarnwick, by Ada`)
 	rules := func() string {
-		return fmt.Sprint(ask[[]struct{ Name, Words string }](t, p, "/api/sites/1/rules"))
+		return fmt.Sprint(ask[[]struct{ Name, Words string }](t, p, "/api/v1/sites/1/rules"))
 	}
 	assert.Contains(t, rules(), "at least 30% margin", "theirs is kept until the person chooses")
 	s.press("Take theirs")
 	require.NoError(t, s.MustElement("[aria-label='Name of the rule']").Wait(rod.Eval(`() => this.value === "Tarnwick, by Ada"`)))
 	s.write(s.MustElement("[aria-label='Figure of aim 1']"), "25%")
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/rules", ruleOf("Tarnwick, by Ada", made.ID, "31%"), nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/1/rules", ruleOf("Tarnwick, by Ada", made.ID, "31%"), nil))
 	s.press("Keep this rule")
 	s.press("Keep mine in its place")
 	s.sees("li", "at least 25% margin")

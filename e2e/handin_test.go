@@ -56,7 +56,7 @@ func TestAPageIsHandedInFromWhereAPersonIs(t *testing.T) {
 		Products     int64 `json:"products"`
 		SupplierRows int64 `json:"supplier_rows"`
 	}
-	require.NoError(t, p.Ask(http.MethodGet, "/api/counts", nil, &c))
+	require.NoError(t, p.Ask(http.MethodGet, "/api/v1/counts", nil, &c))
 	assert.Zero(t, c.SupplierRows, "nothing is kept before it was looked at")
 
 	// A forger: its window opens, and says that its bookmark is an old one.

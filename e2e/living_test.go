@@ -36,8 +36,8 @@ func TestATuesdayMorning(t *testing.T) {
 		Verdict string `json:"verdict"`
 		Page    string `json:"page"`
 	}
-	plan := ask[struct{ ID int64 }](t, p, "/api/plan?site=1")
-	lines := ask[struct{ Rows []line }](t, p, fmt.Sprintf("/api/plans/%d/lines?limit=500", plan.ID)).Rows
+	plan := ask[struct{ ID int64 }](t, p, "/api/v1/plans?site=1")
+	lines := ask[struct{ Rows []line }](t, p, fmt.Sprintf("/api/v1/plans/%d/lines?limit=500", plan.ID)).Rows
 	require.Equal(t, "zero", lines[0].Kind)
 	s.keys('.')
 	s.sees("h1", "Changes to Quaymarket GB")
@@ -69,11 +69,11 @@ func TestATuesdayMorning(t *testing.T) {
 	s.sees("h2", "ground sheet")
 	require.NoError(t, s.WaitElementsMoreThan("table[aria-label='Compared, fact by fact'] img", 1))
 	s.MustElement("img[alt='As Fernhollow Wholesale shows it']")
-	waiting := ask[struct{ Total int64 }](t, p, "/api/matches").Total
+	waiting := ask[struct{ Total int64 }](t, p, "/api/v1/matches").Total
 	s.keys('1')
 	s.sees("[role=option][aria-selected=true]", "pillow")
 	until(t, p, "prices", idle)
-	assert.Equal(t, waiting-1, ask[struct{ Total int64 }](t, p, "/api/matches").Total)
+	assert.Equal(t, waiting-1, ask[struct{ Total int64 }](t, p, "/api/v1/matches").Total)
 }
 
 // Both sorts of demo are kept as they were begun, and a restart on other ports
@@ -87,17 +87,17 @@ func TestADemoIsKeptAsItWasBegun(t *testing.T) {
 			first = append(first, "--empty")
 		}
 		p := program(t, append(append([]string{}, append(args, dir)...), first...)...)
-		before := ask[counts](t, p, "/api/counts")
+		before := ask[counts](t, p, "/api/v1/counts")
 		require.NoError(t, p.Kill())
 		p = program(t, append(args, dir)...) // --empty is not said again
 		until(t, p, "the start", idle)
-		after := ask[counts](t, p, "/api/counts")
+		after := ask[counts](t, p, "/api/v1/counts")
 		assert.Equal(t, before.Live, after.Live)
 		assert.Equal(t, empty, after.Live == 0)
 		if empty {
 			continue
 		}
-		list := ask[struct{ Rows []struct{ Page string } }](t, p, "/api/listings?state=live&limit=1")
+		list := ask[struct{ Rows []struct{ Page string } }](t, p, "/api/v1/listings?state=live&limit=1")
 		res, err := http.Get(list.Rows[0].Page)
 		require.NoError(t, err)
 		require.NoError(t, res.Body.Close())

@@ -18,15 +18,15 @@ func TestTwentyMatchesByKeyboard(t *testing.T) {
 	t.Parallel()
 	p := stocked(t)
 	s := open(t, p, "/match")
-	waiting := func() int64 { return ask[struct{ Total int64 }](t, p, "/api/matches").Total }
+	waiting := func() int64 { return ask[struct{ Total int64 }](t, p, "/api/v1/matches").Total }
 	left := func() int64 {
 		return ask[struct {
 			MatchLater int64 `json:"match_later"`
-		}](t, p, "/api/counts").MatchLater
+		}](t, p, "/api/v1/counts").MatchLater
 	}
 	began := waiting()
 	require.Greater(t, began, int64(20))
-	made := func() int64 { return ask[struct{ Total int64 }](t, p, "/api/matches?state=decided").Total }
+	made := func() int64 { return ask[struct{ Total int64 }](t, p, "/api/v1/matches?state=decided").Total }
 	listed := made()
 	for n := range int64(20) {
 		title := s.sees("[role=option][aria-selected=true]", ".").MustText()
@@ -65,7 +65,7 @@ func TestAPlaceWithoutAGateway(t *testing.T) {
 		Rows []struct {
 			Title, GTIN string
 		}
-	}](t, p, "/api/listings?limit=12&sort=title").Rows
+	}](t, p, "/api/v1/listings?limit=12&sort=title").Rows
 	require.Len(t, rows, 12)
 	dir := t.TempDir()
 	file := func(name, text string) string {
@@ -100,7 +100,7 @@ func TestAPlaceWithoutAGateway(t *testing.T) {
 	s.sees("section[aria-label='What we have listed there']", "13 rows: 12 taken over, 0 changed, 0 the same, 1 tied to nothing")
 	until(t, p, "prices", idle)
 	live := 0
-	for _, l := range ask[struct{ Rows []listing }](t, p, "/api/listings?limit=500&state=live").Rows {
+	for _, l := range ask[struct{ Rows []listing }](t, p, "/api/v1/listings?limit=500&state=live").Rows {
 		if l.Site == "Gullery Fair" {
 			live++
 		}

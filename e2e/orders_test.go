@@ -38,7 +38,7 @@ func TestOrdersAreBoughtAndSent(t *testing.T) {
 	p := program(t, "demo", "--speed", "30")
 	s := open(t, p, "/orders")
 	s.sees("button", "How these 5 are best bought")
-	sold := ask[struct{ Rows []weekLine }](t, p, "/api/order-lines?part=buy").Rows
+	sold := ask[struct{ Rows []weekLine }](t, p, "/api/v1/order-lines?part=buy").Rows
 	require.Len(t, sold, 5)
 	first := sold[0]
 	s.sees("[role=row]", first.Order)
@@ -48,16 +48,16 @@ func TestOrdersAreBoughtAndSent(t *testing.T) {
 	s.sees("button", "Buy 5")
 	s.clean(axeText(t), "a split", "dark")
 	s.keys('.')
-	until(t, p, "the purchases", func([]run) bool { return ask[counts](t, p, "/api/counts").OrdersBuy == 0 })
+	until(t, p, "the purchases", func([]run) bool { return ask[counts](t, p, "/api/v1/counts").OrdersBuy == 0 })
 	made := ask[struct {
 		Rows []struct {
 			ID    int64
 			Ref   string
 			Lines int
 		}
-	}](t, p, "/api/purchases").Rows[0]
+	}](t, p, "/api/v1/purchases").Rows[0]
 	s.sees("[role=row]", made.Ref)
-	raw, err := os.ReadFile(saved(t, fmt.Sprintf("%s/api/purchases/%d/order.csv", p.URL, made.ID), "order.csv"))
+	raw, err := os.ReadFile(saved(t, fmt.Sprintf("%s/api/v1/purchases/%d/export.csv", p.URL, made.ID), "order.csv"))
 	require.NoError(t, err)
 	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(raw), "\ufeff"))).ReadAll()
 	require.NoError(t, err)

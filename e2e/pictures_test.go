@@ -27,7 +27,7 @@ func TestAPictureCroppedTurnedMarkedAndRefused(t *testing.T) {
 	p := program(t, "demo", "--speed", "30")
 	before := preparations(t, p, "")[0]
 	pictures := func(id int64) []shownPicture {
-		return ask[struct{ Pictures []shownPicture }](t, p, fmt.Sprintf("/api/preparations/%d", id)).Pictures
+		return ask[struct{ Pictures []shownPicture }](t, p, fmt.Sprintf("/api/v1/preparations/%d", id)).Pictures
 	}
 	require.Len(t, pictures(before.ID), 1)
 	s := open(t, p, fmt.Sprintf("/prepare/%d", before.ID))
@@ -59,7 +59,7 @@ func TestAPictureCroppedTurnedMarkedAndRefused(t *testing.T) {
 	assert.Equal(t, "The quilt from above", got[0].Seen, "it leads now")
 	assert.Equal(t, got[0].Width, got[0].Height, "square")
 	assert.Less(t, got[0].Width, int64(600), "and a part of it")
-	res, err := http.Get(p.URL + "/api/pictures/" + got[0].Digest)
+	res, err := http.Get(p.URL + "/api/v1/pictures/" + got[0].Digest)
 	require.NoError(t, err)
 	defer res.Body.Close()
 	turned, err := imaging.Decode(res.Body)
@@ -70,14 +70,14 @@ func TestAPictureCroppedTurnedMarkedAndRefused(t *testing.T) {
 	assert.Greater(t, grey(size/2, size-5), uint8(220))
 
 	caption := map[string]any{"pictures": []any{map[string]any{"original": got[0].Original, "recipe": map[string]any{"caption": "New"}}}}
-	err = p.Ask(http.MethodPut, fmt.Sprintf("/api/preparations/%d/pictures", before.ID), caption, nil)
+	err = p.Ask(http.MethodPut, fmt.Sprintf("/api/v1/preparations/%d/pictures", before.ID), caption, nil)
 	assert.ErrorContains(t, err, "forbids captions and marks on pictures; take the caption of picture 1 away")
 
 	// Where it isn't forbidden, it is written on the picture.
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/5/own-listings", map[string]any{"products": []int64{1}, "category": "camping"}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/5/listings", map[string]any{"products": []int64{1}, "category": "camping"}, nil))
 	other := preparation{}
 	until(t, p, "it is there", func([]run) bool {
-		for _, x := range ask[struct{ Rows []preparation }](t, p, "/api/preparations?limit=500&part=all&site=5").Rows {
+		for _, x := range ask[struct{ Rows []preparation }](t, p, "/api/v1/preparations?limit=500&part=all&site=5").Rows {
 			other = x
 		}
 		return other.ID != 0

@@ -27,7 +27,7 @@ type preparation struct {
 }
 
 func preparations(t *testing.T, p *browser.Program, part string) []preparation {
-	all := ask[struct{ Rows []preparation }](t, p, "/api/preparations?limit=500&part="+part).Rows
+	all := ask[struct{ Rows []preparation }](t, p, "/api/v1/preparations?limit=500&part="+part).Rows
 	return slices.DeleteFunc(all, func(x preparation) bool { return x.Site == "Own shop" }) // they are up already
 }
 
@@ -84,9 +84,9 @@ func TestAListingFromIncompleteToReady(t *testing.T) {
 
 	// What goes up is what was shown.
 	ids := []int64{before[0].ID}
-	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{"listings": ids}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/submissions", map[string]any{"listings": ids}, nil))
 	until(t, p, "it is on sale", func([]run) bool {
-		return ask[preparation](t, p, fmt.Sprintf("/api/preparations/%d", ids[0])).State == "live"
+		return ask[preparation](t, p, fmt.Sprintf("/api/v1/preparations/%d", ids[0])).State == "live"
 	})
 	market := *p
 	market.URL = p.Market

@@ -19,9 +19,9 @@ import (
 // stocked is a demo with Fernhollow's list taken and priced.
 func stocked(t *testing.T) *browser.Program {
 	p := program(t, "demo", "--empty", "--speed", "60")
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sources/1/fetch", nil, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sources/1/fetch", nil, nil))
 	until(t, p, "the list", idle)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/feeds/1/take", map[string]any{"source_id": 1}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/feeds/1/take", map[string]any{"source_id": 1}, nil))
 	until(t, p, "prices", idle)
 	return p
 }
@@ -112,7 +112,7 @@ func pence(text string) int {
 func TestARuleFromPreviewToPlan(t *testing.T) {
 	t.Parallel()
 	p := stocked(t)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/submissions", map[string]any{}, nil))
 	until(t, p, "the answers", idle)
 	s := open(t, p, "/price?tab=rules")
 	s.sees("li", "all that no rule above fits")
@@ -135,7 +135,7 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	s.sees(aside, "Those that move most")
 	s.sees(aside+" button", "[Ss]tove|burner|windshield|Gas").MustClick()
 	s.sees(aside+" [data-testid=lines]", "left for you")
-	assert.Zero(t, ask[counts](t, p, "/api/counts").PlanLines, "looking changes nothing")
+	assert.Zero(t, ask[counts](t, p, "/api/v1/counts").PlanLines, "looking changes nothing")
 	s.press("Keep this rule")
 	s.sees("li", "Stoves, by return")
 	until(t, p, "prices", idle)
@@ -143,14 +143,14 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	s.keys('j', 'w')
 	s.sees("div", `\d+ changes to make`)
 	s.sees("[role=grid]", "Price up")
-	assert.NotZero(t, ask[counts](t, p, "/api/counts").PlanLines)
+	assert.NotZero(t, ask[counts](t, p, "/api/v1/counts").PlanLines)
 
 	// Tried in another order by key, and dropped by hand: the prices follow.
 	require.NoError(
 		t,
 		p.Ask(
 			http.MethodPost,
-			"/api/sites/1/rules",
+			"/api/v1/sites/1/rules",
 			map[string]any{"id": 0, "name": "The kitchen", "fits": map[string]any{"categories": []string{"kitchen"}},
 				"rule": map[string]any{"aims": []map[string]string{{"kind": "margin", "value": "18%"}}, "keep": []any{}}},
 			nil,
@@ -164,12 +164,12 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	s.MustNavigate(p.URL + "/price?tab=rules").MustWaitLoad()
 	s.sees("li", "The kitchen")
 	until(t, p, "prices", idle)
-	first := ask[[]rule](t, p, "/api/sites/1/rules")
+	first := ask[[]rule](t, p, "/api/v1/sites/1/rules")
 	require.Equal(t, "Stoves, by return", first[0].Name)
 	s.keys('+')
 	s.sees("li:first-child", "The kitchen")
 	until(t, p, "prices", idle)
-	moved := ask[[]rule](t, p, "/api/sites/1/rules")
+	moved := ask[[]rule](t, p, "/api/v1/sites/1/rules")
 	assert.Equal(
 		t,
 		[]any{"The kitchen", first[0].Listings + first[1].Listings, int64(0)},
@@ -189,9 +189,9 @@ func TestARuleFromPreviewToPlan(t *testing.T) {
 	s.press("Drop this rule")
 	s.MustWait(`() => document.querySelectorAll("ol li").length === 2`)
 	until(t, p, "prices", idle)
-	require.NoError(t, p.Ask(http.MethodDelete, fmt.Sprintf("/api/rules/%d", first[1].ID), nil, nil))
+	require.NoError(t, p.Ask(http.MethodDelete, fmt.Sprintf("/api/v1/rules/%d", first[1].ID), nil, nil))
 	until(t, p, "prices", idle)
-	assert.Zero(t, ask[counts](t, p, "/api/counts").PlanLines)
+	assert.Zero(t, ask[counts](t, p, "/api/v1/counts").PlanLines)
 }
 
 // Fees that start tomorrow are written today, tried, and hold when the day comes.
@@ -200,7 +200,7 @@ func TestFeesThatStartTomorrow(t *testing.T) {
 	p := stocked(t)
 	type list struct{ Rows []struct{ Price int64 } }
 	lamps := func() int64 {
-		l := ask[list](t, p, "/api/listings?words=lantern+small&limit=1")
+		l := ask[list](t, p, "/api/v1/listings?words=lantern+small&limit=1")
 		require.NotEmpty(t, l.Rows)
 		return l.Rows[0].Price
 	}
@@ -219,7 +219,7 @@ func TestFeesThatStartTomorrow(t *testing.T) {
 	s.sees("section[aria-label='Try a price']", "from 4 Mar 2026")
 	until(t, p, "prices", idle)
 	assert.Equal(t, before, lamps(), "today's fees hold today")
-	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 24 * 60}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 24 * 60}, nil))
 	require.Eventually(t, func() bool { return lamps() > before }, 30*time.Second, 200*time.Millisecond, "tomorrow's, when it is tomorrow")
 }
 
@@ -310,7 +310,7 @@ func TestPricesFixedByHand(t *testing.T) {
 	until(t, p, "prices", idle)
 	l := ask[struct {
 		Rows []struct{ ID, Price, Tax, Profit int64 }
-	}](t, p, "/api/listings?sort=title&limit=2").Rows
+	}](t, p, "/api/v1/listings?sort=title&limit=2").Rows
 	own := false
 	for _, x := range l {
 		own = own || x.Profit*100 >= 55*(x.Price-x.Tax)
@@ -334,7 +334,7 @@ func TestWhatIfAndTerms(t *testing.T) {
 	s.sees("h2", "Those that would lose on every sale")
 	left := s.MustElement("table[aria-label='Prices that would move'] tbody tr td:last-child")
 	assert.True(t, strings.HasPrefix(left.MustText(), "−"), "what each loses stands in its row: %s", left.MustText())
-	before := ask[struct{ Rows []struct{ Price int64 } }](t, p, "/api/listings?sort=title&limit=1").Rows[0].Price
+	before := ask[struct{ Rows []struct{ Price int64 } }](t, p, "/api/v1/listings?sort=title&limit=1").Rows[0].Price
 	s.press("As it is now")
 	s.sees("p", "The month would leave what it leaves now")
 
@@ -357,10 +357,10 @@ func TestWhatIfAndTerms(t *testing.T) {
 	x := ask[struct {
 		Price int64
 		Lines []line
-	}](t, p, "/api/listings/1/lines")
+	}](t, p, "/api/v1/listings/1/price-lines")
 	assert.Contains(t, x.Lines, line{"outbound", -685})
 	assert.Contains(t, x.Lines, line{"returns", -(x.Price*5 + 50) / 100})
-	after := ask[struct{ Rows []struct{ Price int64 } }](t, p, "/api/listings?sort=title&limit=1").Rows[0].Price
+	after := ask[struct{ Rows []struct{ Price int64 } }](t, p, "/api/v1/listings?sort=title&limit=1").Rows[0].Price
 	assert.Greater(t, after, before)
 	rates := s.MustElement("form[aria-label='A rate']")
 	rates.MustElement("[aria-label='Rate']").MustInput("much")
@@ -370,7 +370,7 @@ func TestWhatIfAndTerms(t *testing.T) {
 	s.MustNavigate(p.URL + "/places?open=2").MustWaitLoad()
 	s.press("List here")
 	require.Eventually(t, func() bool {
-		return ask[struct{ Total int }](t, p, "/api/listings?site=2&limit=1").Total > 1000
+		return ask[struct{ Total int }](t, p, "/api/v1/listings?site=2&limit=1").Total > 1000
 	}, 30*time.Second, 100*time.Millisecond)
 	until(t, p, "prices there", idle)
 	s.MustNavigate(p.URL + "/price").MustWaitLoad()
@@ -397,7 +397,7 @@ func TestAnOwnRule(t *testing.T) {
 		return ask[struct {
 			Price int64
 			Shown string
-		}](t, p, "/api/listings/40/lines")
+		}](t, p, "/api/v1/listings/40/price-lines")
 	}
 	before := price()
 	s.sees("aside[aria-label='What it would do']", "as now")

@@ -20,12 +20,12 @@ func listMore(t *testing.T, p *browser.Program, n int) {
 			ProductID int64 `json:"product_id"`
 		}
 	}
-	require.NoError(t, p.Ask(http.MethodGet, fmt.Sprintf("/api/sites/4/candidates?limit=%d", n), nil, &more))
+	require.NoError(t, p.Ask(http.MethodGet, fmt.Sprintf("/api/v1/sites/4/listable-products?limit=%d", n), nil, &more))
 	var ids []int64
 	for _, r := range more.Rows {
 		ids = append(ids, r.ProductID)
 	}
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/4/own-listings", map[string]any{"products": ids, "category": "cooking"}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/4/listings", map[string]any{"products": ids, "category": "cooking"}, nil))
 }
 
 // Fifty listings get six columns out of a spreadsheet, three cells of them wrong:
@@ -43,7 +43,7 @@ func TestASheetIsPastedInto(t *testing.T) {
 			Values []string
 		}
 	}
-	read := func() sheet { return ask[sheet](t, p, "/api/preparations/sheet?site=4&category=cooking&all=true") }
+	read := func() sheet { return ask[sheet](t, p, "/api/v1/preparations/sheet?site=4&category=cooking&all=true") }
 	until(t, p, "they are there", func([]run) bool { return len(read().Rows) > 60 })
 	before := read()
 	s := open(t, p, "/prepare?site=4")

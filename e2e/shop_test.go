@@ -43,7 +43,7 @@ func TestBuyingInTheOwnShop(t *testing.T) {
 	type line struct{ Title, State, Site string }
 	lines := ask[struct {
 		Rows []line
-	}](t, p, "/api/order-lines?part=all").Rows
+	}](t, p, "/api/v1/order-lines?part=all").Rows
 	at := slices.IndexFunc(lines, func(l line) bool { return l.Site == "Own shop" })
 	require.GreaterOrEqual(t, at, 0)
 	assert.Equal(t, line{title, "new", "Own shop"}, lines[at])
@@ -64,7 +64,7 @@ func TestBuyingInTheOwnShop(t *testing.T) {
 	s.sees("h1", "Where it goes")
 	s.clean(axe, "the checkout", "light")
 
-	res, err := http.Get(p.Shop + "/api/counts")
+	res, err := http.Get(p.Shop + "/api/v1/counts")
 	require.NoError(t, err)
 	require.NoError(t, res.Body.Close())
 	assert.Equal(t, 404, res.StatusCode, "nothing of the application is there")

@@ -79,7 +79,7 @@ func TestKilledAtTheCheckout(t *testing.T) {
 	}
 	orders := func() map[string]int {
 		out := map[string]int{}
-		for _, r := range ask[struct{ Rows []row }](t, p, "/api/order-lines?part=all&limit=500").Rows {
+		for _, r := range ask[struct{ Rows []row }](t, p, "/api/v1/order-lines?part=all&limit=500").Rows {
 			if r.Site == "Own shop" {
 				out[r.Order]++
 			}

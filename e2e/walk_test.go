@@ -91,11 +91,11 @@ func TestTheMorning(t *testing.T) {
 	s.sees("[role=option]", "dry sack").MustClick()
 	s.sees("h2", "dry sack")
 	s.sees("table[aria-label='Compared, fact by fact'] li", "words agree")
-	waiting := ask[struct{ Total int64 }](t, p, "/api/matches").Total
+	waiting := ask[struct{ Total int64 }](t, p, "/api/v1/matches").Total
 	s.keys('1')
 	s.sees("[role=option][aria-selected=true]", "day pack")
 	s.keys('l')
-	until(t, p, "the decisions", func([]run) bool { return ask[struct{ Total int64 }](t, p, "/api/matches").Total == waiting-2 })
+	until(t, p, "the decisions", func([]run) bool { return ask[struct{ Total int64 }](t, p, "/api/v1/matches").Total == waiting-2 })
 	until(t, p, "prices", idle)
 
 	// Price: the row's strip opens into lines that add up to what is left.
@@ -110,16 +110,16 @@ func TestTheMorning(t *testing.T) {
 	s.keys(input.Escape)
 
 	// Send.
-	ready := ask[counts](t, p, "/api/counts").Ready
+	ready := ask[counts](t, p, "/api/v1/counts").Ready
 	s.keys('j', 'n')
 	s.press(fmt.Sprintf("Send .*%d.* ready listings", ready%1000))
 	s.sees("h1", "Listings to Quaymarket GB")
 	until(t, p, "the answers", idle)
 	s.sees("[role=row]", "under review")
-	assert.Equal(t, int64(3), ask[counts](t, p, "/api/counts").Refused)
+	assert.Equal(t, int64(3), ask[counts](t, p, "/api/v1/counts").Refused)
 
 	// Watch: the next feed, its plan, the new price on the marketplace's page.
-	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 16}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 16}, nil))
 	s.keys('j', 's')
 	s.in("Fernhollow Wholesale", "Fetch now")
 	s.sees("[role=cell]", "^212$")
@@ -133,8 +133,8 @@ func TestTheMorning(t *testing.T) {
 		Page    string `json:"page"`
 		ToPrice *int64 `json:"to_price"`
 	}
-	plan := ask[struct{ ID int64 }](t, p, "/api/plan")
-	all := ask[struct{ Rows []line }](t, p, fmt.Sprintf("/api/plans/%d/lines?limit=500", plan.ID))
+	plan := ask[struct{ ID int64 }](t, p, "/api/v1/plans")
+	all := ask[struct{ Rows []line }](t, p, fmt.Sprintf("/api/v1/plans/%d/lines?limit=500", plan.ID))
 	first := map[string]line{}
 	for _, l := range all.Rows {
 		if _, seen := first[l.Kind]; !seen && l.Verdict == "go" {
@@ -167,15 +167,15 @@ func TestScreensAreAccessible(t *testing.T) {
 	t.Parallel()
 	axe := axeText(t)
 	p := stocked(t)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/submissions", map[string]any{}, nil))
 	until(t, p, "the answers", idle)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 16}, nil))
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sources/1/fetch", nil, nil))
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sources/2/fetch", nil, nil)) // waits to be looked at
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 16}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sources/1/fetch", nil, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sources/2/fetch", nil, nil)) // waits to be looked at
 	until(t, p, "the plan", idle)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/1/weigh", map[string]any{"what": "all"}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/1/candidates/weigh", map[string]any{"what": "all"}, nil))
 	until(t, p, "candidates", idle)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sites/4/own-listings", map[string]any{"products": []int{1, 2, 3}, "category": "cooking"}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sites/4/listings", map[string]any{"products": []int{1, 2, 3}, "category": "cooking"}, nil))
 	until(t, p, "listings of our own", idle)
 	own := fmt.Sprintf("/prepare/%d", preparations(t, p, "all")[0].ID)
 	s := open(t, p, "/")

@@ -43,8 +43,8 @@ type planned struct {
 }
 
 func plan(t *testing.T, p *browser.Program) []planned {
-	id := ask[struct{ ID int64 }](t, p, "/api/plan?site=1").ID
-	return ask[struct{ Rows []planned }](t, p, fmt.Sprintf("/api/plans/%d/lines?limit=500", id)).Rows
+	id := ask[struct{ ID int64 }](t, p, "/api/v1/plans?site=1").ID
+	return ask[struct{ Rows []planned }](t, p, fmt.Sprintf("/api/v1/plans/%d/lines?limit=500", id)).Rows
 }
 
 // A morning's plan from the feed to what the marketplace confirmed: what can't be
@@ -120,7 +120,7 @@ func TestAPlanFromFeedToConfirmed(t *testing.T) {
 			Lines int64 `json:"lines"`
 		}
 	}
-	require.NoError(t, p.Ask(http.MethodGet, "/api/send-outs?limit=5", nil, &outs))
+	require.NoError(t, p.Ask(http.MethodGet, "/api/v1/submissions?limit=5", nil, &outs))
 	id := outs.Rows[0].ID
 	s.MustNavigate(fmt.Sprintf("%s/send/%d", p.URL, id))
 	s.press("Take it back")
@@ -136,7 +136,7 @@ func TestAPlanFromFeedToConfirmed(t *testing.T) {
 			Verdict string `json:"verdict"`
 			To      *int64 `json:"to_price"`
 		} `json:"rows"`
-	}](t, p, fmt.Sprintf("/api/send-outs/%d/back", id))
+	}](t, p, fmt.Sprintf("/api/v1/submissions/%d/reversal", id))
 	at := -1
 	for i, r := range looks.Rows {
 		if r.Verdict == "go" && r.To != nil {
@@ -162,7 +162,7 @@ func TestAPlanFromFeedToConfirmed(t *testing.T) {
 func TestAWatchFiresAndMails(t *testing.T) {
 	t.Parallel()
 	p := stocked(t)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/send-outs", map[string]any{}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/submissions", map[string]any{}, nil))
 	until(t, p, "the answers", idle)
 	s := open(t, p, "/watch?tab=watches")
 	s.sees("section[aria-label='What is watched'] button", "On sale at a loss")
@@ -176,10 +176,10 @@ func TestAWatchFiresAndMails(t *testing.T) {
 	s.sees("section[aria-label='What is watched']", "cost of .* moves by more than 1% at once")
 	until(t, p, "the first look", idle)
 
-	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 16}, nil))
-	require.NoError(t, p.Ask(http.MethodPost, "/api/sources/1/fetch", nil, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 16}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sources/1/fetch", nil, nil))
 	until(t, p, "the feed", idle)
-	require.NoError(t, p.Ask(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 2}, nil))
+	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 2}, nil))
 	s.sees("[aria-label='What set watches off'] [role=row]", `cost of [\s\S]*→`)
 	s.press("Mail")
 	s.sees("section[aria-label=\"The demo's mailbox\"] summary", "Easy Margin: ").MustClick()

@@ -33,15 +33,15 @@ type week struct {
 func (w *week) to(day int) {
 	morning := time.Date(2026, 3, day, 8, 40, 0, 0, time.UTC)
 	for { // a quarter of a day at a time, as schedules would have it
-		now := ask[struct{ Now time.Time }](w.t, w.p, "/api/demo").Now
+		now := ask[struct{ Now time.Time }](w.t, w.p, "/api/v1/demo").Now
 		left := int(morning.Sub(now).Minutes())
 		if left <= 0 {
 			break
 		}
-		w.do(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": min(left, 360)}, nil)
+		w.do(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": min(left, 360)}, nil)
 	}
-	w.do(http.MethodPost, "/api/sources/1/fetch", nil, nil)
-	w.do(http.MethodPost, "/api/sources/2/fetch", nil, nil)
+	w.do(http.MethodPost, "/api/v1/sources/1/fetch", nil, nil)
+	w.do(http.MethodPost, "/api/v1/sources/2/fetch", nil, nil)
 	w.settled("the suppliers")
 }
 
@@ -57,7 +57,7 @@ func (w *week) do(method, path string, body, into any) {
 func (w *week) letGo() {
 	for range 10 {
 		until(w.t, w.p, "the plan", func(runs []run) bool {
-			return idle(runs) && ask[struct{ Reworked int64 }](w.t, w.p, "/api/plan?site=1").Reworked == 0
+			return idle(runs) && ask[struct{ Reworked int64 }](w.t, w.p, "/api/v1/plans?site=1").Reworked == 0
 		})
 		w.sees("button", "Send .* changes?")
 		w.keys('.')
@@ -118,7 +118,7 @@ type weekLine struct {
 }
 
 func (w *week) lines(part string) []weekLine {
-	return ask[struct{ Rows []weekLine }](w.t, w.p, "/api/order-lines?limit=200&part="+part).Rows
+	return ask[struct{ Rows []weekLine }](w.t, w.p, "/api/v1/order-lines?limit=200&part="+part).Rows
 }
 
 func idsOf(lines []weekLine) (out []int64) {
@@ -181,12 +181,12 @@ func TestAWeekInTheLife(t *testing.T) {
 	mood("failing")
 	w.MustNavigate(p.URL + "/watch?site=1")
 	w.letGo()
-	until(t, p, "the batch that fails", func(runs []run) bool { return ask[counts](t, p, "/api/counts").SendsStuck > 0 })
+	until(t, p, "the batch that fails", func(runs []run) bool { return ask[counts](t, p, "/api/v1/counts").SendsStuck > 0 })
 	w.MustNavigate(p.URL + "/")
 	w.sees("section[aria-label='What needs you'] div", "send-out")
 	mood("")
-	w.do(http.MethodPost, "/api/demo/forward", map[string]any{"minutes": 60}, nil)
-	until(t, p, "the batch, by itself", func(runs []run) bool { return idle(runs) && ask[counts](t, p, "/api/counts").SendsStuck == 0 })
+	w.do(http.MethodPost, "/api/v1/demo/advance", map[string]any{"minutes": 60}, nil)
+	until(t, p, "the batch, by itself", func(runs []run) bool { return idle(runs) && ask[counts](t, p, "/api/v1/counts").SendsStuck == 0 })
 
 	// Thursday: it sells. One buys in the own shop, one all that there is of a bestseller.
 	w.to(12)
@@ -205,13 +205,13 @@ func TestAWeekInTheLife(t *testing.T) {
 	returned := w.buys(other, 1)
 	kept := w.buys(other, 2)
 	inShop := w.buysInTheShop()
-	w.do(http.MethodPost, "/api/sites/1/orders/read", nil, nil)
+	w.do(http.MethodPost, "/api/v1/sites/1/orders/read", nil, nil)
 	w.settled("what was sold")
 	rows := w.lines("buy")
 	require.True(t, slices.ContainsFunc(rows, func(l weekLine) bool { return l.Order == inShop && l.Site == "Own shop" }))
 	left := ask[struct {
 		Rows []struct{ Quantity int64 }
-	}](t, p, "/api/listings?words="+best)
+	}](t, p, "/api/v1/listings?words="+best)
 	require.NotEmpty(t, left.Rows)
 	assert.LessOrEqual(t, left.Rows[0].Quantity, int64(1), "what was sold is offered no more")
 	w.MustNavigate(p.URL + "/orders")
@@ -221,24 +221,24 @@ func TestAWeekInTheLife(t *testing.T) {
 	w.keys('.')
 	until(t, p, "the purchases", func([]run) bool { return len(w.lines("buy")) < len(rows) })
 	if rest := w.lines("buy"); len(rest) > 0 { // one that loses money wants a yes, or can't be had at all
-		w.do(http.MethodPost, "/api/order-lines/cancel", map[string]any{"lines": idsOf(rest)}, nil)
+		w.do(http.MethodPost, "/api/v1/order-lines/cancel", map[string]any{"lines": idsOf(rest)}, nil)
 	}
 
 	// Friday: parcels leave, and one comes back.
 	w.to(13)
 	onTheWay := w.lines("send")
 	require.NotEmpty(t, onTheWay)
-	w.do(http.MethodPost, "/api/order-lines/sent", map[string]any{"lines": idsOf(onTheWay), "carrier": "Harbour Post", "tracking": "HP-1"}, nil)
-	w.do(http.MethodPost, "/api/sites/1/orders/read", nil, nil)
+	w.do(http.MethodPost, "/api/v1/order-lines/mark-sent", map[string]any{"lines": idsOf(onTheWay), "carrier": "Harbour Post", "tracking": "HP-1"}, nil)
+	w.do(http.MethodPost, "/api/v1/sites/1/orders/read", nil, nil)
 	w.settled("what the places are told")
 	res, err := w.buyers.PostForm(p.Market+"/buyers/call-off", url.Values{"site": {"GB"}, "ref": {returned}})
 	require.NoError(t, err)
 	require.NoError(t, res.Body.Close())
-	w.do(http.MethodPost, "/api/sites/1/orders/read", nil, nil)
+	w.do(http.MethodPost, "/api/v1/sites/1/orders/read", nil, nil)
 	w.settled("the return")
 	w.MustNavigate(p.URL + "/orders?part=problems")
 	w.sees("[role=row]", "sent back by its buyer")
-	w.do(http.MethodPost, "/api/order-lines/settle", map[string]any{"lines": idsOf(w.lines("problems"))}, nil)
+	w.do(http.MethodPost, "/api/v1/order-lines/settle", map[string]any{"lines": idsOf(w.lines("problems"))}, nil)
 
 	// Saturday: the marketplace's statement says what it really kept.
 	w.to(14)
@@ -268,7 +268,7 @@ func TestAWeekInTheLife(t *testing.T) {
 type listed struct{ SKU string }
 
 func (w *week) listings() []listed {
-	return ask[struct{ Rows []listed }](w.t, w.p, "/api/listings?site=1&state=live&limit=80").Rows
+	return ask[struct{ Rows []listed }](w.t, w.p, "/api/v1/listings?site=1&state=live&limit=80").Rows
 }
 
 // buysInTheShop is somebody who buys the first thing of the own shop that can be had.
@@ -324,7 +324,7 @@ func (w *week) adds(kept string) {
 	}
 	ours := map[string]order{}
 	for _, l := range w.lines("all&from=2026-03-01") {
-		o := ask[order](w.t, w.p, fmt.Sprintf("/api/orders/%d", l.OrderID))
+		o := ask[order](w.t, w.p, fmt.Sprintf("/api/v1/orders/%d", l.OrderID))
 		if _, seen := ours[o.Site+o.Ref]; seen {
 			continue
 		}
@@ -345,7 +345,7 @@ func (w *week) adds(kept string) {
 	}
 	assert.Equal(w.t, int64(-118), fees[kept], "as the statement has it")
 	for _, by := range []string{"day", "month", "site", "supplier", "category", "product"} {
-		e := ask[struct{ Rows, Totals []sums }](w.t, w.p, "/api/earned?from=2026-03-01&to=2026-03-31&by="+by)
+		e := ask[struct{ Rows, Totals []sums }](w.t, w.p, "/api/v1/earnings?from=2026-03-01&to=2026-03-31&by="+by)
 		rows := map[string]int64{}
 		for _, r := range e.Rows {
 			rows[r.Currency] += r.Left
@@ -380,7 +380,7 @@ func (w *week) adds(kept string) {
 			}
 		}
 	}
-	book := ask[struct{ Rows, Totals []sums }](w.t, w.p, "/api/books/2026-03")
+	book := ask[struct{ Rows, Totals []sums }](w.t, w.p, "/api/v1/books/2026-03")
 	for _, t := range book.Totals {
 		assert.Equal(w.t, paid[t.Currency], t.Gross, "the books in %s are what was paid", t.Currency)
 		assert.Equal(w.t, t.Gross, t.Net+t.Tax)

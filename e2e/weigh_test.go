@@ -20,7 +20,7 @@ func TestASieveIsBuiltKeptAndUsed(t *testing.T) {
 	t.Parallel()
 	p := stocked(t)
 	through := func(query string) int64 {
-		return ask[struct{ Total int64 }](t, p, "/api/sites/1/candidates-weighed?limit=1"+query).Total
+		return ask[struct{ Total int64 }](t, p, "/api/v1/sites/1/candidates?limit=1"+query).Total
 	}
 	s := open(t, p, "/weigh")
 	s.sees("h2, div", "Nothing has been weighed here yet")
@@ -89,7 +89,7 @@ func TestASieveIsBuiltKeptAndUsed(t *testing.T) {
 	for _, r := range ask[[]struct {
 		Name     string
 		Listings int64
-	}](t, p, "/api/sites/1/rules") {
+	}](t, p, "/api/v1/sites/1/rules") {
 		if r.Name == "In the sieve" {
 			held = r.Listings
 		}
@@ -103,7 +103,7 @@ func TestASieveIsBuiltKeptAndUsed(t *testing.T) {
 func TestAPastedList(t *testing.T) {
 	t.Parallel()
 	p := stocked(t)
-	numbers := ask[struct{ Rows []struct{ GTIN string } }](t, p, "/api/listings?limit=3&sort=title").Rows
+	numbers := ask[struct{ Rows []struct{ GTIN string } }](t, p, "/api/v1/listings?limit=3&sort=title").Rows
 	require.Len(t, numbers, 3)
 	s := open(t, p, "/weigh")
 	s.choose("What to weigh", "a list of numbers with costs…")
@@ -120,7 +120,7 @@ func TestAPastedList(t *testing.T) {
 	s.MustElement("[aria-label='Why it is dropped']").MustInput("too dear to post")
 	s.keys(input.Enter)
 	require.Eventually(t, func() bool {
-		return ask[struct{ Total int64 }](t, p, "/api/sites/1/candidates-weighed?dropped=true&limit=1").Total == 1
+		return ask[struct{ Total int64 }](t, p, "/api/v1/sites/1/candidates?dropped=true&limit=1").Total == 1
 	}, 30*time.Second, 50*time.Millisecond)
 	s.MustNavigate(p.URL + "/weigh?tab=dropped").MustWaitLoad()
 	s.sees("[role=row]", "too dear to post")

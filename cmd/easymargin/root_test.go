@@ -231,7 +231,7 @@ func TestAPasswordIsGivenAnew(t *testing.T) {
 	require.NoError(t, err)
 	_, err = team.Join(t.Context(), people.PersonText{Name: "Wren", Role: "look", Active: true, Password: "salt and sand"})
 	require.NoError(t, err)
-	wren := actor.Who{Person: 2, Name: "Wren", Role: actor.Look}
+	wren := actor.Who{Person: 2, Name: "Wren", Role: "look", May: actor.Look}
 	token, _, err := team.Enter(t.Context(), wren, "a browser", "")
 	require.NoError(t, err)
 	script, err := team.Give(actor.Enter(t.Context(), wren), people.TokenText{Name: "nightly", Scope: "look"})

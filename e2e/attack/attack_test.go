@@ -90,7 +90,7 @@ func ask(t *testing.T, p *browser.Program, token, method, path string, body any)
 // token is one of whoever is alone here, for scripts that may so much.
 func token(t *testing.T, p *browser.Program, scope string) string {
 	var made struct{ Token string }
-	got := ask(t, p, "", "POST", "/api/me/tokens", map[string]any{"name": scope, "scope": scope})
+	got := ask(t, p, "", "POST", "/api/v1/me/tokens", map[string]any{"name": scope, "scope": scope})
 	require.Equal(t, 200, got.status, got.text)
 	got.into(t, &made)
 	return made.Token
@@ -100,7 +100,7 @@ func token(t *testing.T, p *browser.Program, scope string) string {
 // is waited for, which beats at least every 20 seconds.
 func until(t *testing.T, p *browser.Program, what string, holds func() bool) {
 	t.Helper()
-	res, err := http.Get(p.URL + "/api/events")
+	res, err := http.Get(p.URL + "/api/v1/events")
 	require.NoError(t, err)
 	defer res.Body.Close()
 	buf := make([]byte, 1<<16)
@@ -195,7 +195,7 @@ func TestAPictureStopsNothing(t *testing.T) {
 	look := token(t, p, "look")
 	add := func(content []byte) (digest string, status int) {
 		var made struct{ Digest string }
-		got := ask(t, p, "", "POST", "/api/pictures", content)
+		got := ask(t, p, "", "POST", "/api/v1/pictures", content)
 		if got.status == 200 {
 			got.into(t, &made)
 		}
@@ -214,21 +214,21 @@ func TestAPictureStopsNothing(t *testing.T) {
 	for _, recipe := range []string{`{"shape":"square","pad":true}`, `{"white":true,"shape":"3:4","pad":true,"side":3000,"enlarge":true,"kind":"png"}`} {
 		for _, digest := range []string{fine, strip} {
 			began := time.Now()
-			got := ask(t, p, look, "GET", "/api/pictures/"+digest+"/look?recipe="+url.QueryEscape(recipe), nil)
+			got := ask(t, p, look, "GET", "/api/v1/pictures/"+digest+"/look?recipe="+url.QueryEscape(recipe), nil)
 			assert.Equal(t, 200, got.status, recipe)
 			assert.Less(t, time.Since(began), 20*time.Second)
 		}
 	}
 	var list struct{ Rows []struct{ ID int64 } }
-	ask(t, p, "", "GET", "/api/preparations?limit=1", nil).into(t, &list)
+	ask(t, p, "", "GET", "/api/v1/preparations?limit=1", nil).into(t, &list)
 	require.NotEmpty(t, list.Rows)
-	got := ask(t, p, "", "PUT", fmt.Sprintf("/api/preparations/%d/pictures", list.Rows[0].ID), map[string]any{"pictures": []any{
+	got := ask(t, p, "", "PUT", fmt.Sprintf("/api/v1/preparations/%d/pictures", list.Rows[0].ID), map[string]any{"pictures": []any{
 		map[string]any{"original": strip, "recipe": map[string]any{"shape": "square", "pad": true, "white": true}}, map[string]any{"original": fine, "recipe": map[string]any{}}}})
 	assert.Equal(t, 200, got.status, got.text)
 	held, err := p.Resident()
 	require.NoError(t, err)
 	assert.Less(t, held, int64(900), "MiB")
-	assert.Equal(t, 200, ask(t, p, "", "GET", "/api/counts", nil).status)
+	assert.Equal(t, 200, ask(t, p, "", "GET", "/api/v1/counts", nil).status)
 }
 
 // A body that comes a byte a second is not waited for, wherever it is sent.
@@ -299,15 +299,15 @@ func TestNothingPrivateIsAskedOnASuppliersSaySo(t *testing.T) {
 	p := program(t, "serve", "--data", t.TempDir(), "--allow", strings.TrimPrefix(allowed.URL, "http://"))
 	source := func(name, address string) {
 		var made struct{ ID int64 }
-		ask(t, p, "", "POST", "/api/sources", map[string]any{"supplier": name, "currency": "GBP", "address": address}).into(t, &made)
-		ask(t, p, "", "POST", fmt.Sprintf("/api/sources/%d/fetch", made.ID), nil)
+		ask(t, p, "", "POST", "/api/v1/sources", map[string]any{"supplier": name, "currency": "GBP", "address": address}).into(t, &made)
+		ask(t, p, "", "POST", fmt.Sprintf("/api/v1/sources/%d/fetch", made.ID), nil)
 	}
 	source("Fine", allowed.URL+"/list.csv")
 	hosts := []string{"127.0.0.1", "localhost", "127.1", "2130706433", "0x7f000001", "0177.0.0.1", "[::1]", "[::ffff:127.0.0.1]", "[::ffff:7f00:1]", "[64:ff9b::7f00:1]", "[2002:7f00:1::]", "0.0.0.0", "[::]", "127.0.0.1.", "localhost."}
 	for i, h := range hosts {
 		address := "http://" + h + ":" + port + "/secret"
 		source(fmt.Sprint("Private ", i), address)
-		for path, body := range map[string]any{"/api/pages": map[string]any{"supplier": "x", "address": address}, "/api/pictures/from-address": map[string]any{"address": address}} {
+		for path, body := range map[string]any{"/api/v1/pages": map[string]any{"supplier": "x", "address": address}, "/api/v1/pictures/fetch": map[string]any{"address": address}} {
 			got := ask(t, p, "", "POST", path, body)
 			assert.GreaterOrEqual(t, got.status, 400, "%s %s: %s", path, address, got.text)
 		}
@@ -315,7 +315,7 @@ func TestNothingPrivateIsAskedOnASuppliersSaySo(t *testing.T) {
 	source("Sent on", allowed.URL+"/on")
 	until(t, p, "the end of all that was fetched", func() bool {
 		var runs []struct{ State string }
-		ask(t, p, "", "GET", "/api/runs", nil).into(t, &runs)
+		ask(t, p, "", "GET", "/api/v1/runs", nil).into(t, &runs)
 		for _, r := range runs {
 			if r.State == "running" || r.State == "queued" {
 				return false
@@ -328,7 +328,7 @@ func TestNothingPrivateIsAskedOnASuppliersSaySo(t *testing.T) {
 		Name  string
 		Feeds []struct{ State string }
 	}
-	ask(t, p, "", "GET", "/api/sources", nil).into(t, &sources)
+	ask(t, p, "", "GET", "/api/v1/sources", nil).into(t, &sources)
 	for _, s := range sources {
 		require.NotEmpty(t, s.Feeds, s.Name)
 		if s.Name == "Fine" {
@@ -346,10 +346,10 @@ func TestOnlyNamedFoldersAreRead(t *testing.T) {
 	p := program(t, "serve", "--data", dir, "--folder", "prices="+named)
 	prepare := token(t, p, "prepare")
 	for _, address := range []string{"/etc", "/", "/proc/self", dir, dir + "/inbox", named + "/..", "/root"} {
-		got := ask(t, p, prepare, "POST", "/api/sources", map[string]any{"supplier": "From " + address, "currency": "GBP", "address": address})
+		got := ask(t, p, prepare, "POST", "/api/v1/sources", map[string]any{"supplier": "From " + address, "currency": "GBP", "address": address})
 		assert.Equal(t, 422, got.status, "%s: %s", address, got.text)
 	}
-	got := ask(t, p, prepare, "POST", "/api/sources", map[string]any{"supplier": "Named", "currency": "GBP", "address": "prices"})
+	got := ask(t, p, prepare, "POST", "/api/v1/sources", map[string]any{"supplier": "Named", "currency": "GBP", "address": "prices"})
 	assert.Equal(t, 200, got.status, got.text)
 	assert.Contains(t, got.text, named)
 }
@@ -375,7 +375,7 @@ func TestNobodyIsTheOwnerByComingThroughAProxy(t *testing.T) {
 	require.Zero(t, code, out)
 	p := program(t, "serve", "--data", dir, "--host", "app.example", "--proxy", "127.0.0.1")
 	through := func(host, from string) int {
-		r, err := http.NewRequestWithContext(t.Context(), "GET", p.URL+"/api/counts", nil)
+		r, err := http.NewRequestWithContext(t.Context(), "GET", p.URL+"/api/v1/counts", nil)
 		require.NoError(t, err)
 		r.Host = host
 		if from != "" {
@@ -390,8 +390,8 @@ func TestNobodyIsTheOwnerByComingThroughAProxy(t *testing.T) {
 	assert.Equal(t, 401, through("127.0.0.1", ""))
 	assert.Equal(t, 403, through("evil.example", ""))
 	own := program(t, "serve", "--data", t.TempDir())
-	assert.Equal(t, 200, ask(t, own, "", "GET", "/api/counts", nil).status, "at one's own machine nobody is asked")
-	r, err := http.NewRequestWithContext(t.Context(), "GET", own.URL+"/api/counts", nil)
+	assert.Equal(t, 200, ask(t, own, "", "GET", "/api/v1/counts", nil).status, "at one's own machine nobody is asked")
+	r, err := http.NewRequestWithContext(t.Context(), "GET", own.URL+"/api/v1/counts", nil)
 	require.NoError(t, err)
 	r.Header.Set("X-Forwarded-For", "203.0.113.5")
 	res, err := http.DefaultClient.Do(r)
@@ -403,7 +403,7 @@ func TestNobodyIsTheOwnerByComingThroughAProxy(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotZero(t, code)
 	assert.Contains(t, out, "nothing was changed")
-	r, err = http.NewRequestWithContext(t.Context(), "GET", p.URL+"/api/counts", nil)
+	r, err = http.NewRequestWithContext(t.Context(), "GET", p.URL+"/api/v1/counts", nil)
 	require.NoError(t, err)
 	r.SetBasicAuth("owner", "tide and marsh")
 	res, err = http.DefaultClient.Do(r)
@@ -450,7 +450,7 @@ func TestARefusedLetterHoldsUpNoOther(t *testing.T) {
 	t.Cleanup(func() { _ = server.Close() })
 	p := program(t, "demo", "--speed", "0")
 	at := l.Addr().(*net.TCPAddr)
-	got := ask(t, p, "", "PUT", "/api/mail", map[string]any{"host": "127.0.0.1", "port": at.Port, "security": "none", "from": "shop@saltmarsh.example", "to": "owner@saltmarsh.example"})
+	got := ask(t, p, "", "PUT", "/api/v1/mail-settings", map[string]any{"host": "127.0.0.1", "port": at.Port, "security": "none", "from": "shop@saltmarsh.example", "to": "owner@saltmarsh.example"})
 	require.Equal(t, 200, got.status, got.text)
 	for _, to := range []string{"gone@fell.example", "ada@fell.example"} {
 		jar, err := cookiejar.New(nil)
@@ -474,7 +474,7 @@ func TestARefusedLetterHoldsUpNoOther(t *testing.T) {
 	assert.Equal(t, "ada@fell.example", <-box.got)
 	var mails []struct{ To, Error, Refused string }
 	until(t, p, "the refusal", func() bool {
-		ask(t, p, "", "GET", "/api/mails", nil).into(t, &mails)
+		ask(t, p, "", "GET", "/api/v1/mails", nil).into(t, &mails)
 		for _, m := range mails {
 			if m.To == "gone@fell.example" && m.Refused != "" {
 				return strings.Contains(m.Error, "nobody of this name")
@@ -505,7 +505,7 @@ func TestAFullDiskIsWaitedFor(t *testing.T) {
 	data := filepath.Join(dir, "data")
 	p := program(t, "serve", "--data", data, "--allow", strings.TrimPrefix(list.URL, "http://"))
 	var source struct{ ID int64 }
-	ask(t, p, "", "POST", "/api/sources", map[string]any{"supplier": "Fernhollow", "currency": "GBP", "address": list.URL + "/list.csv"}).into(t, &source)
+	ask(t, p, "", "POST", "/api/v1/sources", map[string]any{"supplier": "Fernhollow", "currency": "GBP", "address": list.URL + "/list.csv"}).into(t, &source)
 	ballast := filepath.Join(dir, "ballast")
 	f, err := os.Create(ballast)
 	require.NoError(t, err)
@@ -513,14 +513,14 @@ func TestAFullDiskIsWaitedFor(t *testing.T) {
 	require.ErrorIs(t, err, syscall.ENOSPC)
 	require.NoError(t, f.Close())
 	require.NoError(t, os.Truncate(ballast, mustSize(t, ballast)-1<<20)) // the data itself has a little room
-	got := ask(t, p, "", "POST", "/api/feeds?name=big.csv", []byte(big))
+	got := ask(t, p, "", "POST", "/api/v1/feeds?name=big.csv", []byte(big))
 	assert.Equal(t, 507, got.status, got.text)
 	assert.Contains(t, got.text, "full")
-	got = ask(t, p, "", "POST", fmt.Sprintf("/api/sources/%d/fetch", source.ID), nil)
+	got = ask(t, p, "", "POST", fmt.Sprintf("/api/v1/sources/%d/fetch", source.ID), nil)
 	require.Equal(t, 200, got.status, got.text)
 	state := func() (string, string) {
 		var runs []struct{ Kind, State, Note string }
-		ask(t, p, "", "GET", "/api/runs", nil).into(t, &runs)
+		ask(t, p, "", "GET", "/api/v1/runs", nil).into(t, &runs)
 		for _, r := range runs {
 			if r.Kind == "fetch" {
 				return r.State, r.Note
@@ -533,7 +533,7 @@ func TestAFullDiskIsWaitedFor(t *testing.T) {
 	began := time.Now()
 	until(t, p, "the fetch to be done", func() bool { at, _ := state(); return at == "done" })
 	assert.Less(t, time.Since(began), 40*time.Second)
-	assert.Equal(t, 201, ask(t, p, "", "POST", "/api/feeds?name=big.csv", []byte(big)).status, "and uploads are taken again")
+	assert.Equal(t, 201, ask(t, p, "", "POST", "/api/v1/feeds?name=big.csv", []byte(big)).status, "and uploads are taken again")
 	sound(t, p, data)
 }
 
@@ -559,16 +559,16 @@ func TestWhatTakesTheProgramDownIsSetAside(t *testing.T) {
 	}
 	p := program(t, "serve", "--data", dir)
 	var source, feed struct{ ID int64 }
-	ask(t, p, "", "POST", "/api/sources", map[string]any{"supplier": "Fernhollow", "currency": "GBP"}).into(t, &source)
-	ask(t, p, "", "POST", "/api/feeds?name=pegs.csv", []byte(list.String())).into(t, &feed)
-	got := ask(t, p, "", "POST", fmt.Sprintf("/api/feeds/%d/take", feed.ID), map[string]any{"source_id": source.ID})
+	ask(t, p, "", "POST", "/api/v1/sources", map[string]any{"supplier": "Fernhollow", "currency": "GBP"}).into(t, &source)
+	ask(t, p, "", "POST", "/api/v1/feeds?name=pegs.csv", []byte(list.String())).into(t, &feed)
+	got := ask(t, p, "", "POST", fmt.Sprintf("/api/v1/feeds/%d/take", feed.ID), map[string]any{"source_id": source.ID})
 	require.Equal(t, 200, got.status, got.text)
 	intake := func() (id int64, state string) {
 		var runs []struct {
 			ID          int64
 			Kind, State string
 		}
-		ask(t, p, "", "GET", "/api/runs", nil).into(t, &runs)
+		ask(t, p, "", "GET", "/api/v1/runs", nil).into(t, &runs)
 		for _, r := range runs {
 			if r.Kind == "intake" {
 				return r.ID, r.State
@@ -583,9 +583,9 @@ func TestWhatTakesTheProgramDownIsSetAside(t *testing.T) {
 	}
 	id, state := intake()
 	require.Equal(t, "set aside", state)
-	assert.Contains(t, ask(t, p, "", "GET", "/api/today", nil).text, "is set aside")
-	assert.Equal(t, 201, ask(t, p, "", "POST", "/api/feeds?name=other.csv", []byte("ref,title,cost\nZ,Mug,1.50\n")).status, "everything else goes on")
-	require.Equal(t, 200, ask(t, p, "", "POST", fmt.Sprintf("/api/runs/%d/again", id), nil).status)
+	assert.Contains(t, ask(t, p, "", "GET", "/api/v1/today", nil).text, "is set aside")
+	assert.Equal(t, 201, ask(t, p, "", "POST", "/api/v1/feeds?name=other.csv", []byte("ref,title,cost\nZ,Mug,1.50\n")).status, "everything else goes on")
+	require.Equal(t, 200, ask(t, p, "", "POST", fmt.Sprintf("/api/v1/runs/%d/retry", id), nil).status)
 	until(t, p, "the end of the intake", func() bool { _, state := intake(); return state == "done" })
 	sound(t, p, dir)
 }

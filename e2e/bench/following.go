@@ -62,19 +62,19 @@ func (f *following) measure() error {
 // lists times what people open most, in ms.
 func (f *following) lists() error {
 	for _, x := range []struct{ name, path string }{
-		{"today", "/api/today"},
-		{"counts", "/api/counts"},
-		{"watch", "/api/plan?site=1"},
-		{"watch, its lines", "/api/plans/1/lines?limit=200"},
-		{"watch, one consequence", "/api/plans/1/lines?limit=200&kind=up"},
-		{"watch, all sites", "/api/plans/0/lines?limit=200"},
-		{"listings", "/api/listings?limit=200"},
-		{"listings, by price", "/api/listings?limit=200&sort=price&desc=true"},
-		{"listings, by the supplier's stock", "/api/listings?limit=200&sort=stock"},
-		{"listings, by the supplier's stock, down", "/api/listings?limit=200&sort=stock&desc=true"},
-		{"listings, words that all have", "/api/listings?limit=200&words=" + url.QueryEscape("enamel mug")},
-		{"listings, a number", "/api/listings?limit=200&words=" + sim.Number(77)},
-		{"listings, live ones on a site", "/api/listings?limit=200&state=live&site=1"},
+		{"today", "/api/v1/today"},
+		{"counts", "/api/v1/counts"},
+		{"watch", "/api/v1/plans?site=1"},
+		{"watch, its lines", "/api/v1/plans/1/lines?limit=200"},
+		{"watch, one consequence", "/api/v1/plans/1/lines?limit=200&kind=up"},
+		{"watch, all sites", "/api/v1/plans/0/lines?limit=200"},
+		{"listings", "/api/v1/listings?limit=200"},
+		{"listings, by price", "/api/v1/listings?limit=200&sort=price&desc=true"},
+		{"listings, by the supplier's stock", "/api/v1/listings?limit=200&sort=stock"},
+		{"listings, by the supplier's stock, down", "/api/v1/listings?limit=200&sort=stock&desc=true"},
+		{"listings, words that all have", "/api/v1/listings?limit=200&words=" + url.QueryEscape("enamel mug")},
+		{"listings, a number", "/api/v1/listings?limit=200&words=" + sim.Number(77)},
+		{"listings, live ones on a site", "/api/v1/listings?limit=200&state=live&site=1"},
 	} {
 		took, err := f.best(x.path)
 		if err != nil {
@@ -123,7 +123,7 @@ func (f *following) preview() error {
 		{"a rule's preview, all", "", max(f.part(5), 1)},
 	} {
 		began := time.Now()
-		if err := f.p.Ask(http.MethodPost, "/api/sites/1/rules/preview"+x.path, rule, nil); err != nil {
+		if err := f.p.Ask(http.MethodPost, "/api/v1/sites/1/rules/preview"+x.path, rule, nil); err != nil {
 			return err
 		}
 		if err := f.print(x.name, time.Since(began).Seconds(), "s", f.whole(), x.limit); err != nil {
@@ -145,16 +145,16 @@ func (f *following) take(round int) (began, taken time.Time, err error) {
 	}
 	defer text.Close()
 	var feed struct{ ID int64 }
-	if err := f.p.Ask(http.MethodPost, "/api/feeds?name=list.csv&source_id=1", io.Reader(text), &feed); err != nil {
+	if err := f.p.Ask(http.MethodPost, "/api/v1/feeds?name=list.csv&source_id=1", io.Reader(text), &feed); err != nil {
 		return began, taken, err
 	}
 	began = time.Now()
-	if err := f.p.Ask(http.MethodPost, fmt.Sprintf("/api/feeds/%d/take", feed.ID), map[string]any{"source_id": 1, "once": true}, nil); err != nil {
+	if err := f.p.Ask(http.MethodPost, fmt.Sprintf("/api/v1/feeds/%d/take", feed.ID), map[string]any{"source_id": 1, "once": true}, nil); err != nil {
 		return began, taken, err
 	}
 	for {
 		var x struct{ State string }
-		if err := f.p.Ask(http.MethodGet, fmt.Sprintf("/api/feeds/%d", feed.ID), nil, &x); err != nil {
+		if err := f.p.Ask(http.MethodGet, fmt.Sprintf("/api/v1/feeds/%d", feed.ID), nil, &x); err != nil {
 			return began, taken, err
 		}
 		if x.State == "taken" {
@@ -175,7 +175,7 @@ func (f *following) onePercent() error {
 	}
 	for {
 		var c struct{ Dirty int64 }
-		if err := f.p.Ask(http.MethodGet, "/api/counts", nil, &c); err != nil {
+		if err := f.p.Ask(http.MethodGet, "/api/v1/counts", nil, &c); err != nil {
 			return err
 		}
 		if c.Dirty == 0 {
@@ -192,7 +192,7 @@ func (f *following) onePercent() error {
 // safety times how soon a marketplace has confirmed nothing where a supplier has
 // none left, by itself.
 func (f *following) safety() error {
-	if err := f.p.Ask(http.MethodPut, "/api/sites/1/following", map[string]any{"figures": map[string]any{}, "runs": "alone", "at_once": true,
+	if err := f.p.Ask(http.MethodPut, "/api/v1/sites/1/policy", map[string]any{"figures": map[string]any{}, "runs": "alone", "at_once": true,
 		"most_at_once": 0, "most_a_day": 0, "batch_hours": 6}, nil); err != nil {
 		return err
 	}
@@ -202,7 +202,7 @@ func (f *following) safety() error {
 	var l struct {
 		Rows []struct{ SKU string }
 	}
-	if err := f.p.Ask(http.MethodGet, "/api/listings?words="+sim.Number(2), nil, &l); err != nil {
+	if err := f.p.Ask(http.MethodGet, "/api/v1/listings?words="+sim.Number(2), nil, &l); err != nil {
 		return err
 	}
 	if len(l.Rows) != 1 {

@@ -186,7 +186,7 @@ func (b *bench) searches() error {
 	defer func() { _ = p.Kill() }()
 	for _, words := range []string{"enamel mug", "double-wall mug rust", "tarn", "BF-0000", "BF-00000042", "stove sand ott"} {
 		began := time.Now()
-		res, err := http.Get(p.URL + "/api/finds?words=" + url.QueryEscape(words))
+		res, err := http.Get(p.URL + "/api/v1/supplier-products?words=" + url.QueryEscape(words))
 		if err != nil {
 			return err
 		}

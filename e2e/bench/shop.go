@@ -128,7 +128,7 @@ type runRow struct {
 func (s *shop) idle() error {
 	for {
 		var runs []runRow
-		if err := s.p.Ask(http.MethodGet, "/api/runs", nil, &runs); err != nil {
+		if err := s.p.Ask(http.MethodGet, "/api/v1/runs", nil, &runs); err != nil {
 			return err
 		}
 		busy, listed := false, map[int64]bool{}
@@ -205,13 +205,13 @@ func benchShop(n int) (err error) {
 		}
 		return s.p.Ask(method, path, body, nil)
 	}
-	if err := ask("/api/marketplaces", map[string]any{"name": "Plain", "address": g.URL}); err != nil {
+	if err := ask("/api/v1/marketplaces", map[string]any{"name": "Plain", "address": g.URL}); err != nil {
 		return err
 	}
-	if err := ask("PUT /api/sites/1/lists", map[string]any{"lists": true}); err != nil {
+	if err := ask("PUT /api/v1/sites/1/listed-on", map[string]any{"lists": true}); err != nil {
 		return err
 	}
-	if err := ask("/api/sources", map[string]any{"supplier": "Big", "currency": "GBP"}); err != nil {
+	if err := ask("/api/v1/sources", map[string]any{"supplier": "Big", "currency": "GBP"}); err != nil {
 		return err
 	}
 	if err := s.idle(); err != nil {
@@ -223,11 +223,11 @@ func benchShop(n int) (err error) {
 		return err
 	}
 	defer f.Close()
-	if err := s.p.Ask(http.MethodPost, "/api/feeds?name=list.csv&source_id=1", io.Reader(f), nil); err != nil {
+	if err := s.p.Ask(http.MethodPost, "/api/v1/feeds?name=list.csv&source_id=1", io.Reader(f), nil); err != nil {
 		return err
 	}
 	began := time.Now()
-	if err := ask("/api/feeds/1/take", map[string]any{"source_id": 1}); err != nil {
+	if err := ask("/api/v1/feeds/1/take", map[string]any{"source_id": 1}); err != nil {
 		return err
 	}
 	if err := s.idle(); err != nil {
@@ -236,7 +236,7 @@ func benchShop(n int) (err error) {
 	whole := time.Since(began)
 	matching := s.took("match")
 	anew := func(outbound string) (time.Duration, error) {
-		if err := ask("PUT /api/sites/1/terms", map[string]any{"charged": "0.00", "outbound": outbound}); err != nil {
+		if err := ask("PUT /api/v1/sites/1/terms", map[string]any{"charged": "0.00", "outbound": outbound}); err != nil {
 			return 0, err
 		}
 		err := s.idle()
@@ -245,10 +245,10 @@ func benchShop(n int) (err error) {
 	// No price keeps a margin of 99 %: after it, every price is a first one again.
 	aim := func(margin string) (time.Duration, error) {
 		var rules []struct{ ID int64 }
-		if err := s.p.Ask(http.MethodGet, "/api/sites/1/rules", nil, &rules); err != nil {
+		if err := s.p.Ask(http.MethodGet, "/api/v1/sites/1/rules", nil, &rules); err != nil {
 			return 0, err
 		}
-		err := ask("/api/sites/1/rules", map[string]any{"id": rules[0].ID, "name": "All the rest", "rule": map[string]any{
+		err := ask("/api/v1/sites/1/rules", map[string]any{"id": rules[0].ID, "name": "All the rest", "rule": map[string]any{
 			"aims": []any{map[string]any{"kind": "margin", "value": margin}}, "keep": []any{}}})
 		if err != nil {
 			return 0, err
@@ -272,7 +272,7 @@ func benchShop(n int) (err error) {
 		return err
 	}
 	began = time.Now()
-	if err := ask("/api/send-outs", map[string]any{}); err != nil {
+	if err := ask("/api/v1/submissions", map[string]any{}); err != nil {
 		return err
 	}
 	if err := s.idle(); err != nil {
@@ -280,7 +280,7 @@ func benchShop(n int) (err error) {
 	}
 	sending := time.Since(began)
 	var c struct{ Live, Ready int64 }
-	if err := s.p.Ask(http.MethodGet, "/api/counts", nil, &c); err != nil {
+	if err := s.p.Ask(http.MethodGet, "/api/v1/counts", nil, &c); err != nil {
 		return err
 	}
 	if c.Live != int64(n) {

@@ -87,7 +87,7 @@ func Start(addr string, args ...string) (*Program, error) {
 		for _, err := out.Read(make([]byte, 4096)); err == nil; _, err = out.Read(make([]byte, 4096)) {
 		}
 	}()
-	res, err := http.Get(p.URL + "/api/counts")
+	res, err := http.Get(p.URL + "/api/v1/counts")
 	if err != nil {
 		return nil, errors.Join(err, p.Kill())
 	}

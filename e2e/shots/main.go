@@ -72,7 +72,7 @@ func run(dir string) (err error) {
 	s.take("match")
 	s.weigh()
 	s.prices()
-	s.goTo(s.found("/api/send-outs", `o => o.refused > 0`, "/send/"))
+	s.goTo(s.found("/api/v1/submissions", `o => o.refused > 0`, "/send/"))
 	s.page.MustElementR("[role=row]", "refused")
 	s.take("send")
 	s.goTo("/watch?site=1")
@@ -100,15 +100,15 @@ func run(dir string) (err error) {
 func (s shooter) people() {
 	s.page.MustEval(`async () => {
 		const write = (method, path, body) => fetch(path, { method, headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
-		await write("PUT", "/api/me/password", { new: "tide and marsh" });
-		await write("POST", "/api/people", { name: "Wren", role: "prepare", active: true, password: "salt and sand" });
+		await write("PUT", "/api/v1/me/password", { new: "tide and marsh" });
+		await write("POST", "/api/v1/people", { name: "Wren", role: "prepare", active: true, password: "salt and sand" });
 	}`)
 	s.page.MustNavigate(s.url + "/log-in?to=%2Fpeople%3Ftab%3Dteam").MustWaitLoad()
 	s.page.MustElement("#name").MustInput("owner")
 	s.page.MustElement("#password").MustInput("tide and marsh")
 	s.page.MustElement("button").MustClick()
 	s.page.MustElementR("td", "Wren")
-	s.page.MustEval(`() => fetch("/api/people", { method: "POST", headers: { "Content-Type": "application/json" },
+	s.page.MustEval(`() => fetch("/api/v1/people", { method: "POST", headers: { "Content-Type": "application/json" },
 		body: JSON.stringify({ name: "Tern", role: "look", active: true, password: "salt and sand" }) })`)
 	s.goTo("/people?tab=team&open=2")
 	s.page.MustElementR("td", "Tern")

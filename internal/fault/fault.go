@@ -24,6 +24,7 @@ const (
 	Unavailable Kind = "unavailable" // it may work later
 	Full        Kind = "full"        // there is no room to write, or no leave
 	Forbidden   Kind = "forbidden"   // whoever asks may not
+	TooLarge    Kind = "too large"   // more than is taken
 )
 
 // Error is an error for people.

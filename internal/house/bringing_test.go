@@ -318,7 +318,7 @@ func TestAWatchedFolder(t *testing.T) {
 // whoever prepares types, not from the folder of the data, nor through a link.
 func TestOnlyFoldersThatWereNamed(t *testing.T) {
 	w := newWorld(t)
-	preparer := actor.Enter(t.Context(), actor.Who{Name: "Wren", Role: actor.Prepare})
+	preparer := actor.Enter(t.Context(), actor.Who{Name: "Wren", Role: "prepare", May: actor.Look | actor.Prepare})
 	data := filepath.Dir(w.Store.File())
 	dir, secret := t.TempDir(), t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(secret, "list.csv"), []byte("ref,title,cost\nSECRET,Salary,1.50\n"), 0o600))
@@ -370,7 +370,7 @@ func TestOnlyFoldersThatWereNamed(t *testing.T) {
 
 // asOwner is a context in which the owner does what is done.
 func asOwner(t interface{ Context() context.Context }) context.Context {
-	return actor.Enter(t.Context(), actor.Who{Name: "owner", Role: actor.Owner})
+	return actor.Enter(t.Context(), actor.Who{Name: "owner", Role: actor.Owner, May: actor.Everything})
 }
 
 func TestAddressesArePolledByTheirSchedule(t *testing.T) {

@@ -4,11 +4,10 @@ import (
 	"archive/zip"
 	"bytes"
 	"net/http"
-	"net/http/httptest"
 	"testing"
 	"time"
 
-	"github.com/go-chi/chi/v5"
+	"github.com/danielgtaylor/huma/v2/humatest"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -86,10 +85,9 @@ func TestTheHandDesk(t *testing.T) {
 	assert.Equal(t, int64(2), counts.Tasks)
 
 	// Its pictures come numbered, whatever they were called.
-	r := chi.NewRouter()
-	b.Sending.Routes(r)
-	w := httptest.NewRecorder()
-	r.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/api/tasks/"+tasks[0].Key+"/pictures.zip", nil))
+	_, api := humatest.New(t)
+	b.Sending.Operations(api)
+	w := api.Get("/tasks/" + tasks[0].Key + "/pictures.zip")
 	require.Equal(t, http.StatusOK, w.Code)
 	z, err := zip.NewReader(bytes.NewReader(w.Body.Bytes()), int64(w.Body.Len()))
 	require.NoError(t, err)

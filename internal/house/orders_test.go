@@ -648,7 +648,7 @@ func TestASuppliersOrderIsMailed(t *testing.T) {
 	set.Least, set.OrdersTo, set.Charge = "10.00", "orders at fernhollow", "2.00"
 	assert.ErrorContains(t, s.Sources.SetSettings(asOwner(t), s.source.ID, stops.IfMatch{}, set), "no mail address")
 	set.OrdersTo = "orders@fernhollow.example"
-	sender := actor.Enter(t.Context(), actor.Who{Name: "Tern", Role: actor.Send})
+	sender := actor.Enter(t.Context(), actor.Who{Name: "Tern", Role: "send", May: actor.Look | actor.Prepare | actor.Send})
 	assert.Equal(t, fault.Forbidden, fault.KindOf(s.Sources.SetSettings(sender, s.source.ID, stops.IfMatch{}, set)), "buyers' addresses go there")
 	require.NoError(t, s.Sources.SetSettings(asOwner(t), s.source.ID, stops.IfMatch{}, set))
 	set.OrdersTo, set.Charge = "me@elsewhere.example", "2.00"

@@ -495,7 +495,7 @@ func (x *till) held(plan int64) (out []int64) {
 func TestTheShopKeepsToItself(t *testing.T) {
 	x := newTill(t, 1, 6)
 	b := x.buyer()
-	for _, path := range []string{"/api/counts", "/api/orders/1", "/log-in", "/api/shop", "/assets/", "/pictures/..%2f..%2feasymargin.db.small.jpg", "/pictures/x.huge.jpg", "/index.html"} {
+	for _, path := range []string{"/api/v1/counts", "/api/v1/orders/1", "/log-in", "/api/v1/shop", "/assets/", "/pictures/..%2f..%2feasymargin.db.small.jpg", "/pictures/x.huge.jpg", "/index.html"} {
 		assert.Equal(t, 404, b.get(path).status, path)
 	}
 	ask := func(change func(r *http.Request)) int {

@@ -1,7 +1,6 @@
 package stops
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -76,49 +75,6 @@ func init() {
 	}
 }
 
-// maxBody is the most that is read of a request, in bytes: a little over the
-// most that any use case takes, so that it is theirs to say what is too much.
-const maxBody = 5 << 20
-
-// Op registers one operation; its errors become problem+json here.
-func Op[I, O any](api huma.API, method, path, id, summary string, do func(ctx context.Context, in *I) (O, error)) {
-	huma.Register(
-		api,
-		huma.Operation{OperationID: id, Method: method, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: maxBody},
-		func(ctx context.Context, in *I) (*Body[O], error) {
-			out, err := do(ctx, in)
-			if err != nil {
-				return nil, ProblemOf(err)
-			}
-			return &Body[O]{out}, nil
-		},
-	)
-}
-
-// Edited is something that several people may have open: its version tells
-// whether one of them has changed it since.
-type Edited interface{ Edition() int64 }
-
-// OpEdited registers the reading of something that people edit: the answer
-// carries its version as ETag, for the If-Match of who writes it.
-func OpEdited[I any, O Edited](api huma.API, path, id, summary string, do func(ctx context.Context, in *I) (O, error)) {
-	type answer struct {
-		ETag string `header:"ETag" doc:"For If-Match"`
-		Body O
-	}
-	huma.Register(
-		api,
-		huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary, DefaultStatus: http.StatusOK},
-		func(ctx context.Context, in *I) (*answer, error) {
-			out, err := do(ctx, in)
-			if err != nil {
-				return nil, ProblemOf(err)
-			}
-			return &answer{strconv.Quote(strconv.FormatInt(out.Edition(), 10)), out}, nil
-		},
-	)
-}
-
 // Done is the answer of a write that has nothing more to say.
 type Done struct {
 	OK bool `json:"ok"`
@@ -175,6 +131,7 @@ var statuses = map[fault.Kind]int{
 	fault.Unavailable: http.StatusBadGateway,
 	fault.Full:        http.StatusInsufficientStorage,
 	fault.Forbidden:   http.StatusForbidden,
+	fault.TooLarge:    http.StatusRequestEntityTooLarge,
 }
 
 // StatusOf is the status and the words of an error. Our own mistakes are
@@ -236,21 +193,4 @@ func (m IfMatch) Check(version int64, what string, current any) error {
 		Words:   what + " was changed by somebody else since you opened it; yours was not kept. Look at both and choose",
 		Current: current,
 	}
-}
-
-// Upload registers an operation on a site whose body is a file of at most so many
-// bytes; its name comes as a query.
-func Upload[O any](api huma.API, path, id, summary string, most int64, do func(ctx context.Context, siteID int64, name string, raw []byte) (O, error)) {
-	huma.Register(api, huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: most + 1<<20},
-		func(ctx context.Context, in *struct {
-			ByID
-			Name    string `query:"name" maxLength:"300"`
-			RawBody []byte `contentType:"application/octet-stream"`
-		}) (*Body[O], error) {
-			out, err := do(ctx, in.ID, cmp.Or(in.Name, "the file"), in.RawBody)
-			if err != nil {
-				return nil, ProblemOf(err)
-			}
-			return &Body[O]{Body: out}, nil
-		})
 }

@@ -62,7 +62,7 @@ func (d Deps) NameFolder(tx store.Tx, field, typed string) (string, error) {
 		return "", err
 	}
 	if !within(path, known) {
-		if actor.Asking(tx.Context()).Role < actor.Owner {
+		if !actor.Asking(tx.Context()).May.Has(actor.Settings) {
 			return "", fault.At(field, "%s is no folder that was named: the owner names folders, by giving one here or with --folder NAME=PATH at the start%s", typed, d.list(known))
 		}
 		own, err := ownFolders(tx)

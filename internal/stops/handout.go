@@ -1,9 +1,6 @@
 package stops
 
 import (
-	"log/slog"
-	"mime"
-	"net/http"
 	"path/filepath"
 )
 
@@ -22,13 +19,4 @@ func Media(name string) string {
 		return m
 	}
 	return medias[".csv"]
-}
-
-// HandOut gives a file to be saved under a name.
-func HandOut(w http.ResponseWriter, name string, content []byte) {
-	w.Header().Set("Content-Type", Media(name))
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
-	if _, err := w.Write(content); err != nil {
-		slog.Error("handing a file out", "name", name, "error", err)
-	}
 }

@@ -22,10 +22,10 @@ func (p *patient) Read(b []byte) (int, error) {
 	return p.Reader.Read(b)
 }
 
-// Receive gives the body of a request to whoever keeps it, as it comes, so that
+// receive gives the body of a request to whoever keeps it, as it comes, so that
 // any size streams to disk. Where nothing more of it comes for a while, that is
 // said, by its name.
-func Receive(w http.ResponseWriter, r *http.Request, name string, stall time.Duration, keep func(io.Reader) error) error {
+func receive(w http.ResponseWriter, r *http.Request, name string, stall time.Duration, keep func(io.Reader) error) error {
 	control := http.NewResponseController(w)
 	err := keep(&patient{r.Body, control, stall})
 	_ = control.SetReadDeadline(time.Time{})

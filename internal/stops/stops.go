@@ -10,7 +10,6 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
 	"easymargin/core/money"
 	"easymargin/internal/fault"
@@ -47,11 +46,6 @@ func (d Deps) Book(tx store.Tx, site store.Site) (*reckon.Book, error) {
 // Stop is one stop of the work, with its part of the API.
 type Stop interface {
 	Operations(api huma.API)
-}
-
-// Routed is a stop that answers some addresses itself: those that are files.
-type Routed interface {
-	Routes(r chi.Router)
 }
 
 // Amount reads a text in major units, with words for whoever typed it.

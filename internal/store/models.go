@@ -889,12 +889,20 @@ type Answer struct {
 	At     time.Time
 }
 
+// Role is a set of rights that the owner gave a name; see actor.Presets for the others.
+type Role struct {
+	ID      int64
+	Version int64 `gorm:"default:1"`
+	Name    string
+	Rights  []string `gorm:"serializer:json"`
+}
+
 // Person is somebody who works here.
 type Person struct {
 	ID       int64
 	Version  int64 `gorm:"default:1"`
 	Name     string
-	Role     string // of actor.Role
+	Role     string // its name
 	Password string // argon2id; "": none of their own
 	Code     string // secret of one-time codes, sealed; "": none
 	CodeOn   bool   // asked for at the log-in
@@ -908,7 +916,7 @@ type Token struct {
 	ID       int64
 	PersonID int64
 	Name     string
-	Scope    string // of actor.Role
+	Scope    string // the name of a role
 	Digest   string // SHA-256 of the token
 	MadeAt   time.Time
 	SeenAt   *time.Time

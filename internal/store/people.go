@@ -38,6 +38,38 @@ func (tx Tx) PersonNamed(name string) (Person, bool, error) {
 	return p, res.RowsAffected > 0, res.Error
 }
 
+// Roles are those that the owner made, by name.
+func (tx Tx) Roles() ([]Role, error) {
+	var out []Role
+	err := tx.db.Order("name").Find(&out).Error
+	return out, err
+}
+
+// RoleNamed is the role that the owner gave a name; false where there is none.
+func (tx Tx) RoleNamed(name string) (Role, bool, error) {
+	var r Role
+	res := tx.db.Where("name = ?", name).Limit(1).Find(&r)
+	return r, res.RowsAffected > 0, res.Error
+}
+
+// HoldersOf is how many who work here, and tokens of theirs, have a role.
+func (tx Tx) HoldersOf(name string) (int64, error) {
+	var n int64
+	err := tx.db.Raw(`SELECT (SELECT count(*) FROM people WHERE role = ?1 COLLATE NOCASE AND active) + (SELECT count(*) FROM tokens WHERE scope = ?1 COLLATE NOCASE)`, name).Scan(&n).Error
+	return n, err
+}
+
+// RenameRole has everybody who has a role have it by its new name.
+func (tx Tx) RenameRole(from, to string) error {
+	if err := tx.db.Exec("UPDATE people SET role = ? WHERE role = ? COLLATE NOCASE", to, from).Error; err != nil {
+		return err
+	}
+	return tx.db.Exec("UPDATE tokens SET scope = ? WHERE scope = ? COLLATE NOCASE", to, from).Error
+}
+
+// DropRole deletes a role that the owner made.
+func (tx Tx) DropRole(id int64) error { return tx.db.Where("id = ?", id).Delete(&Role{}).Error }
+
 // SessionOf is who has logged in with a token of this digest; false where nobody has.
 func (tx Tx) SessionOf(digest string) (Session, bool, error) {
 	var x Session

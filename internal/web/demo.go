@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"net/http"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -37,32 +36,23 @@ type DemoView struct {
 	Password bool      `json:"password" doc:"Whether one logs in, and can log out"`
 	Now      time.Time `json:"now" doc:"The time the application goes by"`
 	Name     string    `json:"name" doc:"Who asks"`
-	Role     string    `json:"role" enum:"look,prepare,send,owner" doc:"What they may"`
+	Role     string    `json:"role" doc:"The name of their role"`
+	Rights   []string  `json:"rights" enum:"look,prepare,send,buyers,money,settings,people,account" doc:"What they may"`
 }
 
 func (s *server) demoView(ctx context.Context, now time.Time) DemoView {
 	_, alone := s.People.Alone(ctx)
 	who := actor.Asking(ctx)
-	return DemoView{s.Demo != nil, !alone, now, who.Name, who.Role.String()}
+	return DemoView{s.Demo != nil, !alone, now, who.Name, who.Role, who.May.Names()}
 }
 
 func (s *server) demoOperations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/demo",
-		"demo",
-		"The clock, and whether this is the demo",
+	stops.Op(api, stops.Read("/demo", "get-demo", "clock", "The clock, and whether this is the demo"),
 		func(ctx context.Context, _ *stops.None) (DemoView, error) {
 			return s.demoView(ctx, s.Clock()), nil
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/demo/letters",
-		"demo-letters",
-		"What the demo's mailbox got, the newest first",
+	stops.Op(api, stops.Read("/demo/letters", "list-demo-letters", "mail", "What the demo's mailbox got, the newest first").For(actor.Buyers),
 		func(context.Context, *stops.None) ([]Letter, error) {
 			if s.Demo == nil || s.Demo.Letters == nil {
 				return nil, fault.New(fault.Missing, "only the demo has a mailbox of its own")
@@ -70,12 +60,7 @@ func (s *server) demoOperations(api huma.API) {
 			return append([]Letter{}, s.Demo.Letters()...), nil
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/demo/forward",
-		"demo-forward",
-		"Move the demo's clock on",
+	stops.Op(api, stops.Post("/demo/advance", "advance-demo", actor.Prepare, "Move the demo's clock on", "clock"),
 		func(ctx context.Context, in *stops.Body[struct {
 			Minutes int `json:"minutes" minimum:"1" maximum:"10080"`
 		}]) (DemoView, error) {

@@ -6,8 +6,6 @@ import (
 	"fmt"
 	"net/http"
 	"time"
-
-	"easymargin/internal/actor"
 )
 
 // events streams runs and changes until the listener goes, or its log-in ends.
@@ -28,7 +26,7 @@ func (s *server) events(w http.ResponseWriter, r *http.Request) {
 		case <-r.Context().Done():
 			return
 		case <-beat.C:
-			if who, err := s.known(r); err != nil || who.Role == actor.Nobody { // its log-in has ended since
+			if who, err := s.known(r); err != nil || who.May == 0 { // its log-in has ended since
 				return
 			}
 			_, _ = fmt.Fprint(w, ": still here\n\n")

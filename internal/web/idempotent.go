@@ -12,8 +12,6 @@ import (
 	"strings"
 	"sync"
 
-	"github.com/go-chi/chi/v5"
-
 	"easymargin/internal/actor"
 	"easymargin/internal/stops"
 	"easymargin/internal/stops/people"
@@ -61,7 +59,7 @@ func (k *keyed) enter(ctx context.Context, key string) (leave func(), err error)
 func (s *server) idempotent(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		key := r.Header.Get("Idempotency-Key")
-		if key == "" || asks(r) || secret(r.URL.Path) {
+		if op := s.operation(r); key == "" || op == nil || !op.Keyed() {
 			next.ServeHTTP(w, r)
 			return
 		}
@@ -135,17 +133,6 @@ func digestOf(r *http.Request, known bool) (*asking, error) {
 		io.Closer
 	}{io.TeeReader(body, a.body), body}
 	return a, nil
-}
-
-// asks tells whether a request changes nothing: there is nothing to do twice.
-func asks(r *http.Request) bool {
-	return need(r.Method, chi.RouteContext(r.Context()).RoutePattern()) == actor.Look && !strings.HasPrefix(r.URL.Path, "/api/me/")
-}
-
-// secret tells whether passwords and tokens go to and fro at an address: nothing
-// of those is kept, not even for a day.
-func secret(path string) bool {
-	return strings.HasPrefix(path, "/api/me/") || path == "/api/people" || strings.HasPrefix(path, "/api/people/")
 }
 
 type recorder struct {

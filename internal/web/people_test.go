@@ -64,15 +64,15 @@ func timedEdge(t *testing.T, password string, proxies ...netip.Prefix) (*edge, *
 func TestTheSecondPersonHasEverybodyLogIn(t *testing.T) {
 	e, clock := timedEdge(t, "")
 	wren := `{"name":"Wren","role":"prepare","active":true,"password":"salt and sand"}`
-	assert.Equal(t, "owner", get[map[string]any](e, "/api/me")["role"])
-	got := e.ask("POST", "/api/people", wren)
+	assert.Equal(t, "owner", get[map[string]any](e, "/api/v1/me")["role"])
+	got := e.ask("POST", "/api/v1/people", wren)
 	assert.Equal(t, 409, got.status)
 	assert.Contains(t, got.text, "set a password of your own first", "or she would be locked out")
-	assert.Equal(t, 422, e.ask("PUT", "/api/me/password", `{"new":"short"}`).status)
-	require.Equal(t, 200, e.ask("PUT", "/api/me/password", `{"new":"tide and marsh"}`).status)
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "").status, "still one, still not asked")
-	require.Equal(t, 200, e.ask("POST", "/api/people", wren).status)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "").status)
+	assert.Equal(t, 422, e.ask("PUT", "/api/v1/me/password", `{"new":"short"}`).status)
+	require.Equal(t, 200, e.ask("PUT", "/api/v1/me/password", `{"new":"tide and marsh"}`).status)
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/counts", "").status, "still one, still not asked")
+	require.Equal(t, 200, e.ask("POST", "/api/v1/people", wren).status)
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "").status)
 
 	page := e.ask("GET", "/log-in", "")
 	assert.Contains(t, page.text, `name="name"`)
@@ -98,24 +98,24 @@ func TestTheSecondPersonHasEverybodyLogIn(t *testing.T) {
 		`{"name":"Tern","role":"look","active":true,"password":"1234567"}`:        "body.password",
 		`{"name":"Tern","role":"look","active":true}`:                             "body.password",
 	} {
-		_, at := e.ask("POST", "/api/people", body, cookie(owner)).problem(t)
+		_, at := e.ask("POST", "/api/v1/people", body, cookie(owner)).problem(t)
 		assert.Equal(t, want, at, body)
 	}
-	got = e.ask("PUT", "/api/people/1", `{"name":"owner","role":"send","active":true}`, cookie(owner))
+	got = e.ask("PUT", "/api/v1/people/1", `{"name":"owner","role":"send","active":true}`, cookie(owner))
 	assert.Equal(t, 422, got.status, "somebody has to be the owner")
-	assert.Equal(t, 412, e.ask("PUT", "/api/people/2", `{"name":"Wren","role":"look","active":true}`, cookie(owner), header("If-Match", `"9"`)).status)
+	assert.Equal(t, 412, e.ask("PUT", "/api/v1/people/2", `{"name":"Wren","role":"look","active":true}`, cookie(owner), header("If-Match", `"9"`)).status)
 
 	// Another role holds at once, and ends what was begun with the old one.
-	require.Equal(t, 200, e.ask("POST", "/api/me/tokens", `{"name":"nightly","scope":"prepare"}`, cookie(second)).status)
-	require.Equal(t, 200, e.ask("PUT", "/api/people/2", `{"name":"Wren","role":"look","active":true}`, cookie(owner)).status)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", cookie(second)).status)
+	require.Equal(t, 200, e.ask("POST", "/api/v1/me/tokens", `{"name":"nightly","scope":"prepare"}`, cookie(second)).status)
+	require.Equal(t, 200, e.ask("PUT", "/api/v1/people/2", `{"name":"Wren","role":"look","active":true}`, cookie(owner)).status)
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", cookie(second)).status)
 	_, second = e.logInAs(url.Values{"name": {"Wren"}, "password": {"salt and sand"}})
-	assert.Empty(t, jsonOf[map[string]any](t, e.ask("GET", "/api/me", "", cookie(second)).text)["tokens"])
-	assert.Equal(t, 403, e.ask("POST", "/api/sources", newSource, cookie(second)).status)
+	assert.Empty(t, jsonOf[map[string]any](t, e.ask("GET", "/api/v1/me", "", cookie(second)).text)["tokens"])
+	assert.Equal(t, 403, e.ask("POST", "/api/v1/sources", newSource, cookie(second)).status)
 	// And who is gone is out.
-	require.Equal(t, 200, e.ask("PUT", "/api/people/2", `{"name":"Wren","role":"look","active":false}`, cookie(owner)).status)
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "").status, "one is left: nobody is asked any more")
-	said := e.ask("GET", "/api/audit?who=owner", "").text
+	require.Equal(t, 200, e.ask("PUT", "/api/v1/people/2", `{"name":"Wren","role":"look","active":false}`, cookie(owner)).status)
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/counts", "").status, "one is left: nobody is asked any more")
+	said := e.ask("GET", "/api/v1/audit-entries?who=owner", "").text
 	for _, want := range []string{"person let in", "person changed", "works here no more", "logged in", "password changed"} {
 		assert.Contains(t, said, want)
 	}
@@ -132,7 +132,7 @@ func TestTokensAreForScripts(t *testing.T) {
 	e, clock := timedEdge(t, password)
 	send := e.joined("Wren", "send")
 	made := func(body string, who func(*http.Request)) (string, int64) {
-		got := e.ask("POST", "/api/me/tokens", body, who)
+		got := e.ask("POST", "/api/v1/me/tokens", body, who)
 		require.Equal(t, 200, got.status, got.text)
 		out := jsonOf[people.NewToken](t, got.text)
 		return out.Token, out.ID
@@ -140,43 +140,43 @@ func TestTokensAreForScripts(t *testing.T) {
 	token, id := made(`{"name":"nightly","scope":"prepare","days":2}`, send)
 	bearer := header("Authorization", "Bearer "+token)
 	assert.True(t, strings.HasPrefix(token, "em_") && len(token) > 25, "it can't be guessed")
-	require.Equal(t, 200, e.ask("POST", "/api/sources", newSource, bearer).status)
-	assert.Contains(t, e.ask("GET", "/api/audit", "", send).text, `"who":"Wren (nightly)"`)
-	got := e.ask("PUT", "/api/halt", `{"on":true}`, bearer)
+	require.Equal(t, 200, e.ask("POST", "/api/v1/sources", newSource, bearer).status)
+	assert.Contains(t, e.ask("GET", "/api/v1/audit-entries", "", send).text, `"who":"Wren (nightly)"`)
+	got := e.ask("PUT", "/api/v1/halt", `{"on":true}`, bearer)
 	assert.Equal(t, 403, got.status)
 	detail, _ := got.problem(t)
-	assert.Contains(t, detail, "the role send, and yours is prepare")
-	assert.NotContains(t, e.ask("GET", "/api/me", "", send).text, token, "it is shown once")
-	_, at := e.ask("POST", "/api/me/tokens", `{"name":"more","scope":"send"}`, e.joined("Tern", "look")).problem(t)
+	assert.Contains(t, detail, "the right to send, and your role, prepare, has that to look, prepare;")
+	assert.NotContains(t, e.ask("GET", "/api/v1/me", "", send).text, token, "it is shown once")
+	_, at := e.ask("POST", "/api/v1/me/tokens", `{"name":"more","scope":"send"}`, e.joined("Tern", "look")).problem(t)
 	assert.Equal(t, "body.scope", at)
-	for _, c := range [][3]string{{"POST", "/api/me/tokens", `{"name":"more","scope":"look"}`}, {"PUT", "/api/me/password", `{"old":"tide and marshWren","new":"another one"}`}, {"POST", "/api/me/code", ""},
-		{"DELETE", fmt.Sprintf("/api/me/tokens/%d", id), ""}} {
+	for _, c := range [][3]string{{"POST", "/api/v1/me/tokens", `{"name":"more","scope":"look"}`}, {"PUT", "/api/v1/me/password", `{"old":"tide and marshWren","new":"another one"}`}, {"POST", "/api/v1/me/second-factor", ""},
+		{"DELETE", fmt.Sprintf("/api/v1/me/tokens/%d", id), ""}} {
 		got := e.ask(c[0], c[1], c[2], bearer)
-		assert.Equal(t, 409, got.status, "%v: %s", c, got.text)
+		assert.Equal(t, 403, got.status, "%v: %s", c, got.text)
 		assert.Contains(t, got.text, "log in", "a script can't change what its person is known by")
 	}
 	for _, wrong := range []string{token + "x", "em_", "", token[3:]} {
-		assert.Equal(t, 401, e.ask("GET", "/api/counts", "", header("Authorization", "Bearer "+wrong)).status, wrong)
+		assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", header("Authorization", "Bearer "+wrong)).status, wrong)
 	}
 	clock.Forward(48*time.Hour - time.Second)
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "", bearer).status)
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/counts", "", bearer).status)
 	clock.Forward(2 * time.Second)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", bearer).status, "its day is over")
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", bearer).status, "its day is over")
 	token, id = made(`{"name":"daily","scope":"look"}`, send)
 	bearer = header("Authorization", "Bearer "+token)
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "", bearer).status)
-	assert.Equal(t, 404, e.ask("DELETE", fmt.Sprintf("/api/me/tokens/%d", id), "", e.joined("Knot", "owner")).status, "it is somebody else's")
-	require.Equal(t, 200, e.ask("DELETE", fmt.Sprintf("/api/me/tokens/%d", id), "", send).status)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", bearer).status)
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/counts", "", bearer).status)
+	assert.Equal(t, 404, e.ask("DELETE", fmt.Sprintf("/api/v1/me/tokens/%d", id), "", e.joined("Knot", "owner")).status, "it is somebody else's")
+	require.Equal(t, 200, e.ask("DELETE", fmt.Sprintf("/api/v1/me/tokens/%d", id), "", send).status)
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", bearer).status)
 }
 
 // Nothing of a password or a token is kept for a write that comes again.
 func TestNoSecretIsKeptForAWriteThatComesAgain(t *testing.T) {
 	e := newEdge(t, web.Options{})
 	keyed := func(key string) func(*http.Request) { return header("Idempotency-Key", key) }
-	token := jsonOf[people.NewToken](t, e.ask("POST", "/api/me/tokens", `{"name":"nightly","scope":"look"}`, keyed("t")).text).Token
-	require.Equal(t, 200, e.ask("PUT", "/api/me/password", `{"new":"tide and marsh"}`, keyed("p")).status)
-	require.Equal(t, 200, e.ask("POST", "/api/people", `{"name":"Wren","role":"look","active":true,"password":"salt and sand"}`, keyed("w")).status)
+	token := jsonOf[people.NewToken](t, e.ask("POST", "/api/v1/me/tokens", `{"name":"nightly","scope":"look"}`, keyed("t")).text).Token
+	require.Equal(t, 200, e.ask("PUT", "/api/v1/me/password", `{"new":"tide and marsh"}`, keyed("p")).status)
+	require.Equal(t, 200, e.ask("POST", "/api/v1/people", `{"name":"Wren","role":"look","active":true,"password":"salt and sand"}`, keyed("w")).status)
 	for _, key := range []string{"t", "p", "w"} {
 		_, kept, err := e.house.People.Answered(t.Context(), "owner", key)
 		require.NoError(t, err)
@@ -193,10 +193,10 @@ func TestNoSecretIsKeptForAWriteThatComesAgain(t *testing.T) {
 // At one's own machine, where nobody logs in, a token still holds to its scope.
 func TestATokenHoldsToItsScopeWhereNobodyLogsIn(t *testing.T) {
 	e := newEdge(t, web.Options{})
-	token := jsonOf[people.NewToken](t, e.ask("POST", "/api/me/tokens", `{"name":"nightly","scope":"look"}`).text).Token
-	assert.Equal(t, 403, e.ask("POST", "/api/sources", newSource, header("Authorization", "Bearer "+token)).status)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", header("Authorization", "Bearer em_other")).status)
-	assert.Equal(t, 200, e.ask("POST", "/api/sources", newSource).status)
+	token := jsonOf[people.NewToken](t, e.ask("POST", "/api/v1/me/tokens", `{"name":"nightly","scope":"look"}`).text).Token
+	assert.Equal(t, 403, e.ask("POST", "/api/v1/sources", newSource, header("Authorization", "Bearer "+token)).status)
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", header("Authorization", "Bearer em_other")).status)
+	assert.Equal(t, 200, e.ask("POST", "/api/v1/sources", newSource).status)
 }
 
 func TestLogInsEnd(t *testing.T) {
@@ -207,36 +207,36 @@ func TestLogInsEnd(t *testing.T) {
 	}
 	one, two := in(), in()
 	clock.Forward(people.SessionIdle - time.Hour)
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "", one).status)
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/counts", "", one).status)
 	clock.Forward(2 * time.Hour)
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "", one).status, "it was used")
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", two).status, "it was not")
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/counts", "", one).status, "it was used")
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", two).status, "it was not")
 	for range 8 {
 		clock.Forward(people.SessionIdle - 26*time.Hour)
-		e.ask("GET", "/api/counts", "", one)
+		e.ask("GET", "/api/v1/counts", "", one)
 	}
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", one).status, "it is used every day, and ends all the same")
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", one).status, "it is used every day, and ends all the same")
 
 	one, two = in(), in()
-	mine := jsonOf[people.Me](t, e.ask("GET", "/api/me", "", one).text).LogIns
+	mine := jsonOf[people.Me](t, e.ask("GET", "/api/v1/me", "", one).text).LogIns
 	var other int64
 	for _, x := range mine {
 		if !x.This && x.Seen.Equal(clock.Now()) {
 			other = x.ID
 		}
 	}
-	require.Equal(t, 200, e.ask("DELETE", fmt.Sprintf("/api/me/log-ins/%d", other), "", one).status)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", two).status)
-	assert.Equal(t, 404, e.ask("DELETE", fmt.Sprintf("/api/me/log-ins/%d", other), "", one).status)
+	require.Equal(t, 200, e.ask("DELETE", fmt.Sprintf("/api/v1/me/sessions/%d", other), "", one).status)
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", two).status)
+	assert.Equal(t, 404, e.ask("DELETE", fmt.Sprintf("/api/v1/me/sessions/%d", other), "", one).status)
 
 	// Another password of one's own ends all but the one that set it.
 	two = in()
-	_, at := e.ask("PUT", "/api/me/password", `{"old":"not it","new":"salt and sand"}`, one).problem(t)
+	_, at := e.ask("PUT", "/api/v1/me/password", `{"old":"not it","new":"salt and sand"}`, one).problem(t)
 	assert.Equal(t, "body.old", at)
 	clock.Forward(time.Minute)
-	require.Equal(t, 200, e.ask("PUT", "/api/me/password", fmt.Sprintf(`{"old":%q,"new":"salt and sand"}`, password), one).status)
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "", one).status)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", two).status)
+	require.Equal(t, 200, e.ask("PUT", "/api/v1/me/password", fmt.Sprintf(`{"old":%q,"new":"salt and sand"}`, password), one).status)
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/counts", "", one).status)
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", two).status)
 	res, _ := e.logIn(password, "/")
 	assert.Equal(t, 401, res.StatusCode, "the one it was started with is hers no more")
 
@@ -244,7 +244,7 @@ func TestLogInsEnd(t *testing.T) {
 	clock.Forward(time.Minute)
 	_, err := e.house.People.Reset(t.Context(), "owner", "from the shell")
 	require.NoError(t, err)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", one).status)
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", one).status)
 	_, c := e.logIn("from the shell", "/")
 	assert.NotNil(t, c)
 	_, err = e.house.People.Reset(t.Context(), "owner", "short")
@@ -255,9 +255,9 @@ func TestLogInsEnd(t *testing.T) {
 // command line takes it away from whoever lost it.
 func TestCodesBesideThePassword(t *testing.T) {
 	e, clock := timedEdge(t, "")
-	assert.Equal(t, 409, e.ask("POST", "/api/me/code", "").status, "without a password")
-	require.Equal(t, 200, e.ask("PUT", "/api/me/password", `{"new":"tide and marsh"}`).status)
-	begun := jsonOf[people.Code](t, e.ask("POST", "/api/me/code", "").text)
+	assert.Equal(t, 409, e.ask("POST", "/api/v1/me/second-factor", "").status, "without a password")
+	require.Equal(t, 200, e.ask("PUT", "/api/v1/me/password", `{"new":"tide and marsh"}`).status)
+	begun := jsonOf[people.Code](t, e.ask("POST", "/api/v1/me/second-factor", "").text)
 	assert.True(t, strings.HasPrefix(begun.Address, "otpauth://totp/"))
 	raw, err := base64.StdEncoding.DecodeString(strings.TrimPrefix(begun.Picture, "data:image/png;base64,"))
 	require.NoError(t, err)
@@ -267,10 +267,10 @@ func TestCodesBesideThePassword(t *testing.T) {
 		require.NoError(t, err)
 		return text
 	}
-	_, at := e.ask("PUT", "/api/me/code", `{"code":"000000"}`).problem(t)
+	_, at := e.ask("PUT", "/api/v1/me/second-factor", `{"code":"000000"}`).problem(t)
 	assert.Equal(t, "body.code", at)
-	require.Equal(t, 200, e.ask("PUT", "/api/me/code", fmt.Sprintf(`{"code":%q}`, code())).status)
-	require.Equal(t, 200, e.ask("POST", "/api/people", `{"name":"Wren","role":"look","active":true,"password":"salt and sand"}`).status)
+	require.Equal(t, 200, e.ask("PUT", "/api/v1/me/second-factor", fmt.Sprintf(`{"code":%q}`, code())).status)
+	require.Equal(t, 200, e.ask("POST", "/api/v1/people", `{"name":"Wren","role":"look","active":true,"password":"salt and sand"}`).status)
 
 	in := func(code string) (*http.Response, *http.Cookie) {
 		clock.Forward(31 * time.Second) // whatever was wrong before
@@ -288,10 +288,10 @@ func TestCodesBesideThePassword(t *testing.T) {
 	again, _ := e.logInAs(url.Values{"name": {"owner"}, "password": {password}, "code": {now}})
 	assert.Equal(t, 401, again.StatusCode, "whoever looked over her shoulder is late")
 	clock.Forward(time.Minute)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", func(r *http.Request) { r.SetBasicAuth("owner", password) }).status, "a script uses a token")
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", func(r *http.Request) { r.SetBasicAuth("owner", password) }).status, "a script uses a token")
 
 	me := cookie(c)
-	_, at = e.ask("POST", "/api/me/code/drop", `{"password":"not it"}`, me).problem(t)
+	_, at = e.ask("POST", "/api/v1/me/second-factor/remove", `{"password":"not it"}`, me).problem(t)
 	assert.Equal(t, "body.password", at)
 	_, err = e.house.People.Reset(t.Context(), "owner", password)
 	require.NoError(t, err)
@@ -303,15 +303,17 @@ func TestCodesBesideThePassword(t *testing.T) {
 func TestWhoDidWhat(t *testing.T) {
 	e, clock := timedEdge(t, password)
 	wren := e.joined("Wren", "prepare")
-	require.Equal(t, 200, e.ask("POST", "/api/sources", `{"supplier":"=1+1","currency":"GBP"}`, wren).status)
+	require.Equal(t, 200, e.ask("POST", "/api/v1/sources", `{"supplier":"=1+1","currency":"GBP"}`, wren).status)
 	clock.Forward(48 * time.Hour)
-	require.Equal(t, 200, e.ask("POST", "/api/sources", newSource, wren).status)
+	require.Equal(t, 200, e.ask("POST", "/api/v1/sources", newSource, wren).status)
 	type page struct {
 		Total int64
 		Next  string
 		Rows  []people.Deed
 	}
-	of := func(query string) page { return jsonOf[page](t, e.ask("GET", "/api/audit?"+query, "", wren).text) }
+	of := func(query string) page {
+		return jsonOf[page](t, e.ask("GET", "/api/v1/audit-entries?"+query, "", wren).text)
+	}
 	all := of("")
 	assert.Equal(t, "Tidewrack", all.Rows[0].Subject, "the last first")
 	assert.Equal(t, int64(2), of("who=Wren&words=source").Total)
@@ -320,12 +322,12 @@ func TestWhoDidWhat(t *testing.T) {
 	assert.Equal(t, int64(1), of("words=source&to="+start.Format(time.DateOnly)).Total)
 	first := of("limit=1")
 	assert.Equal(t, all.Rows[1].ID, of("limit=1&cursor=" + first.Next).Rows[0].ID)
-	_, at := e.ask("GET", "/api/audit?from=today", "", wren).problem(t)
+	_, at := e.ask("GET", "/api/v1/audit-entries?from=today", "", wren).problem(t)
 	assert.Equal(t, "body.from", at)
-	assert.ElementsMatch(t, []string{"Wren", "easymargin"}, jsonOf[[]string](t, e.ask("GET", "/api/audit/names", "", wren).text))
-	file := e.ask("GET", "/api/audit/file.csv?who=Wren&words=source", "", wren)
+	assert.ElementsMatch(t, []string{"Wren", "easymargin"}, jsonOf[[]string](t, e.ask("GET", "/api/v1/audit-entries/actors", "", wren).text))
+	file := e.ask("GET", "/api/v1/audit-entries/export.csv?who=Wren&words=source", "", wren)
 	assert.Equal(t, 3, strings.Count(file.text, "\n"), file.text)
 	assert.NotContains(t, file.text, ",=1+1", "no cell is a formula")
-	assert.Equal(t, 200, e.ask("GET", "/api/audit/file.xlsx", "", wren).status)
-	assert.Equal(t, 422, e.ask("GET", "/api/audit/file.exe", "", wren).status)
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/audit-entries/export.xlsx", "", wren).status)
+	assert.Equal(t, 422, e.ask("GET", "/api/v1/audit-entries/export.exe", "", wren).status)
 }

@@ -29,7 +29,7 @@ func TestTheScreensAreTheRouters(t *testing.T) {
 // Whatever is asked for, one comes to a screen of this server.
 func TestALogInLeadsNowhereElse(t *testing.T) {
 	for _, to := range []string{"/\t/evil.example", "/\n/evil.example", "//evil.example", `/\evil.example`, `\\evil.example`, "https://evil.example/", "javascript:alert(1)", "/%09/evil.example",
-		"/%2f%2fevil.example", "/watch/../..//evil.example", "/.//evil.example", "/watch//evil.example", "@evil.example", "/@evil.example", "/log-in?to=/log-in", "/api/plan", "/assets/x.js", "/none", "", "watch", "/\x00/evil.example"} {
+		"/%2f%2fevil.example", "/watch/../..//evil.example", "/.//evil.example", "/watch//evil.example", "@evil.example", "/@evil.example", "/log-in?to=/log-in", "/api/v1/plans", "/assets/x.js", "/none", "", "watch", "/\x00/evil.example"} {
 		assert.Equal(t, "/", inside(to), "%q", to)
 	}
 	for to, want := range map[string]string{"/": "/", "/watch": "/watch", "/watch?site=2&tab=differs": "/watch?site=2&tab=differs", "/sources/feeds/7": "/sources/feeds/7", "/prepare/new": "/prepare/new",

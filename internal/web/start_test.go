@@ -23,12 +23,12 @@ func TestManyAskAtOnceJustAfterAStart(t *testing.T) {
 		for i := range 18 {
 			all.Go(func() {
 				ask := []struct{ method, path, body string }{
-					{"POST", "/api/sources", fmt.Sprintf(`{"supplier":"Supplier %d","currency":"GBP"}`, i)},
-					{"GET", "/api/counts", ""},
-					{"PUT", "/api/rates", fmt.Sprintf(`{"from":"EUR","to":"GBP","rate":"0.%d"}`, 80+i)},
-					{"POST", "/api/feeds?name=list.csv", "ref,title,cost\nA,Mug,1.50\n"},
-					{"GET", "/api/today", ""},
-					{"GET", "/api/listings", ""},
+					{"POST", "/api/v1/sources", fmt.Sprintf(`{"supplier":"Supplier %d","currency":"GBP"}`, i)},
+					{"GET", "/api/v1/counts", ""},
+					{"PUT", "/api/v1/exchange-rates", fmt.Sprintf(`{"from":"EUR","to":"GBP","rate":"0.%d"}`, 80+i)},
+					{"POST", "/api/v1/feeds?name=list.csv", "ref,title,cost\nA,Mug,1.50\n"},
+					{"GET", "/api/v1/today", ""},
+					{"GET", "/api/v1/listings", ""},
 				}[i%6]
 				r, err := http.NewRequest(ask.method, e.URL+ask.path, strings.NewReader(ask.body))
 				if !assert.NoError(t, err) {

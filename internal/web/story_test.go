@@ -90,60 +90,60 @@ func (s stall) do(want int, method, path, body string) answer {
 func TestTheWayOfOneProductThroughTheAPI(t *testing.T) {
 	s := newStall(t, func(*sim.Entry) bool { return true })
 	e, market, entry, do := s.edge, s.market, s.entry, s.do
-	assert.Contains(t, e.ask("GET", "/api/today", "").text, "No marketplace is connected")
-	do(200, "POST", "/api/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
-	sites := get[[]map[string]any](e, "/api/sites")
+	assert.Contains(t, e.ask("GET", "/api/v1/today", "").text, "No marketplace is connected")
+	do(200, "POST", "/api/v1/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
+	sites := get[[]map[string]any](e, "/api/v1/sites")
 	require.NotEmpty(t, sites)
 	assert.Equal(t, "GBP", sites[0]["currency"])
-	assert.NotEmpty(t, get[[]map[string]any](e, "/api/sites/1/fees"))
+	assert.NotEmpty(t, get[[]map[string]any](e, "/api/v1/sites/1/fees"))
 
-	do(200, "POST", "/api/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
+	do(200, "POST", "/api/v1/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
 	list := func(cost string, stock int) string {
 		return fmt.Sprintf("ref,title,cost,stock,ean,brand\nA,%q,%s,%d,%s,%s\n", entry.Title, cost, stock, entry.GTIN, entry.Brand)
 	}
-	do(201, "POST", "/api/feeds?name=list.csv", list("4.00", 7))
-	do(200, "POST", "/api/feeds/1/take", `{"source_id":1,"once":true}`)
-	listing := rows(e, "/api/listings")
+	do(201, "POST", "/api/v1/feeds?name=list.csv", list("4.00", 7))
+	do(200, "POST", "/api/v1/feeds/1/take", `{"source_id":1,"once":true}`)
+	listing := rows(e, "/api/v1/listings")
 	require.Len(t, listing, 1)
 	assert.Equal(t, "ready", listing[0]["state"])
-	lines := get[struct{ Lines []struct{ Amount int64 } }](e, "/api/listings/1/lines")
+	lines := get[struct{ Lines []struct{ Amount int64 } }](e, "/api/v1/listings/1/price-lines")
 	sum := int64(0)
 	for _, l := range lines.Lines {
 		sum += l.Amount
 	}
 	assert.EqualValues(t, listing[0]["profit"], sum, "the lines add up to the penny")
 
-	do(200, "POST", "/api/send-outs", `{}`)
-	outs := rows(e, "/api/send-outs")
+	do(200, "POST", "/api/v1/submissions", `{}`)
+	outs := rows(e, "/api/v1/submissions")
 	require.Len(t, outs, 1)
 	assert.EqualValues(t, 1, outs[0]["confirmed"])
-	assert.Equal(t, "confirmed", rows(e, "/api/send-outs/1/lines")[0]["state"])
-	assert.Equal(t, "live", rows(e, "/api/listings")[0]["state"])
+	assert.Equal(t, "confirmed", rows(e, "/api/v1/submissions/1/lines")[0]["state"])
+	assert.Equal(t, "live", rows(e, "/api/v1/listings")[0]["state"])
 
-	do(201, "POST", "/api/feeds?name=list.csv&source_id=1", list("4.10", 0))
-	do(200, "POST", "/api/feeds/2/take", `{"source_id":1,"once":true}`)
-	changes := rows(e, "/api/feeds/2/changes")
+	do(201, "POST", "/api/v1/feeds?name=list.csv&source_id=1", list("4.10", 0))
+	do(200, "POST", "/api/v1/feeds/2/take", `{"source_id":1,"once":true}`)
+	changes := rows(e, "/api/v1/feeds/2/changes")
 	fields := map[any]any{}
 	for _, c := range changes {
 		fields[c["field"]] = c["after"]
 	}
 	assert.Contains(t, fields, "cost")
 	assert.Contains(t, fields, "stock")
-	plan := get[struct{ ID int64 }](e, "/api/plan")
-	zero := rows(e, fmt.Sprintf("/api/plans/%d/lines", plan.ID))
+	plan := get[struct{ ID int64 }](e, "/api/v1/plans")
+	zero := rows(e, fmt.Sprintf("/api/v1/plans/%d/lines", plan.ID))
 	require.NotEmpty(t, zero)
 	assert.Equal(t, "zero", zero[0]["kind"])
-	do(200, "POST", fmt.Sprintf("/api/plans/%d/send", plan.ID), `{}`)
-	assert.EqualValues(t, 0, rows(e, "/api/listings")[0]["confirmed_quantity"], "the marketplace has no stock of it any more")
-	again := e.ask("POST", fmt.Sprintf("/api/plans/%d/send", plan.ID), `{}`)
+	do(200, "POST", fmt.Sprintf("/api/v1/plans/%d/submit", plan.ID), `{}`)
+	assert.EqualValues(t, 0, rows(e, "/api/v1/listings")[0]["confirmed_quantity"], "the marketplace has no stock of it any more")
+	again := e.ask("POST", fmt.Sprintf("/api/v1/plans/%d/submit", plan.ID), `{}`)
 	if again.status == 200 {
 		assert.Contains(t, again.text, `"lines":0`)
 	} else {
 		assert.Equal(t, 409, again.status)
 	}
 	assert.EqualValues(t, 2, market.Applied(), "nothing goes twice")
-	for _, path := range []string{"/api/plans/999/send", "/api/send-outs/9/again", "/api/send-outs/9/give-up"} {
+	for _, path := range []string{"/api/v1/plans/999/submit", "/api/v1/submissions/9/retry", "/api/v1/submissions/9/abandon"} {
 		assert.Equal(t, 404, e.ask("POST", path, `{}`).status, path)
 	}
-	assert.Equal(t, 409, e.ask("POST", "/api/send-outs/1/give-up", `{}`).status, "what was handed over can't be given up")
+	assert.Equal(t, 409, e.ask("POST", "/api/v1/submissions/1/abandon", `{}`).status, "what was handed over can't be given up")
 }

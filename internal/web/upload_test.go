@@ -46,7 +46,7 @@ func TestAnUploadThatStallsIsGivenUp(t *testing.T) {
 		require.NoError(t, err)
 		_, err = fmt.Fprint(
 			c,
-			"POST /api/feeds?name=list.csv HTTP/1.1\r\nHost: localhost\r\nContent-Length: 1000000\r\n\r\nref,title,cost\nA,Mug,1.00\n",
+			"POST /api/v1/feeds?name=list.csv HTTP/1.1\r\nHost: localhost\r\nContent-Length: 1000000\r\n\r\nref,title,cost\nA,Mug,1.00\n",
 		)
 		require.NoError(t, err)
 		if said := end(c); said != "" {

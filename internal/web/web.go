@@ -45,7 +45,8 @@ type Options struct {
 
 type server struct {
 	Options
-	keys keyed
+	keys       keyed
+	operations map[string]*stops.Operation // by method and route
 }
 
 // Elsewhere tells whether an address to listen at can be reached from other
@@ -80,41 +81,34 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	r.Get(logInPath, s.logInPage)
 	r.Post(logInPath, s.logIn)
 	r.Post(logOutPath, s.logOut)
-	cfg := huma.DefaultConfig("Easy Margin", "1")
-	cfg.OpenAPIPath, cfg.DocsPath, cfg.SchemasPath, cfg.CreateHooks = "/api/openapi", "", "", nil
-	cfg.Info.Description = "Everything the screens do. Amounts are whole minor units with their currency beside them; rates are percentages as text."
 	var described *huma.OpenAPI
 	compress := middleware.Compress(5, "application/json", "text/html", "text/css", "text/javascript")
-	r.Group(func(r chi.Router) {
-		r.Use(s.who, compress, allowed, s.idempotent)
-		api := humachi.New(r, cfg)
-		for _, stop := range o.Stops {
-			stop.Operations(api)
-			if x, ok := stop.(stops.Routed); ok {
-				x.Routes(r)
+	r.Route(base, func(r chi.Router) {
+		r.Use(s.who, compress)
+		r.Group(func(r chi.Router) {
+			r.Use(s.allowed, s.idempotent)
+			api := humachi.New(r, describe())
+			for _, stop := range o.Stops {
+				stop.Operations(api)
 			}
-		}
-		s.demoOperations(api)
-		r.Get("/api/events", s.events)
-		described = api.OpenAPI()
-		bounded(described)
-		described.AddOperation(
-			&huma.Operation{
-				Method:      http.MethodGet,
-				Path:        "/api/events",
-				OperationID: "events",
-				Summary:     "Runs and changes as server-sent events",
-				Responses: map[string]*huma.Response{
-					"200": {Description: "A stream that doesn't end", Content: map[string]*huma.MediaType{"text/event-stream": {}}},
-				},
-			},
-		)
+			s.demoOperations(api)
+			stops.Raw(api, stops.Read("/events", "stream-events", "runs", "Runs and changes as server-sent events: a stream that doesn't end").File("text/event-stream"), s.events)
+			described = api.OpenAPI()
+			bounded(described)
+			s.declare(described)
+		})
+		r.NotFound(nowhere)
 	})
 	r.NotFound(s.who(compress(frontEnd())).ServeHTTP)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
 		stops.Refuse(w, http.StatusMethodNotAllowed, r.URL.Path+" is there, but "+r.Method+" is not one of its methods")
 	})
 	return r, described
+}
+
+// nowhere answers for addresses below /api that are none.
+func nowhere(w http.ResponseWriter, r *http.Request) {
+	stops.Refuse(w, http.StatusNotFound, "the API has nothing at "+r.URL.Path)
 }
 
 // mostWait is how long the body of a request may take to come: a log-in's is a line,
@@ -173,7 +167,7 @@ func frontEnd() http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
 		if strings.HasPrefix(r.URL.Path, "/api/") {
-			stops.Refuse(w, http.StatusNotFound, "the API has nothing at "+r.URL.Path)
+			nowhere(w, r)
 			return
 		}
 		if info, err := fs.Stat(files, name); err == nil && !info.IsDir() && name != "index.html" {

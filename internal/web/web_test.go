@@ -103,55 +103,55 @@ func TestOnlyTheRightHostAndOriginAreServed(t *testing.T) {
 	e := newEdge(t, web.Options{Hosts: []string{"shop.example"}})
 	host := func(name string) func(r *http.Request) { return func(r *http.Request) { r.Host = name } }
 	for name, want := range map[string]int{"127.0.0.1:8640": 200, "localhost": 200, "[::1]:8640": 200, "shop.example": 200, "evil.example": 403, "127.0.0.1.evil.example": 403, "192.168.1.5": 403} {
-		got := e.ask("GET", "/api/counts", "", host(name))
+		got := e.ask("GET", "/api/v1/counts", "", host(name))
 		assert.Equal(t, want, got.status, name)
 	}
-	detail, _ := e.ask("GET", "/api/counts", "", host("evil.example")).problem(t)
+	detail, _ := e.ask("GET", "/api/v1/counts", "", host("evil.example")).problem(t)
 	assert.Contains(t, detail, "--host")
 	for _, c := range []struct {
 		name, value string
 		want        int
 	}{{"Sec-Fetch-Site", "cross-site", 403}, {"Sec-Fetch-Site", "same-origin", 200}, {"Origin", "https://evil.example", 403},
 		{"Origin", e.URL, 409}} {
-		assert.Equal(t, c.want, e.ask("POST", "/api/sources", newSource, header(c.name, c.value)).status, "%s: %s", c.name, c.value)
+		assert.Equal(t, c.want, e.ask("POST", "/api/v1/sources", newSource, header(c.name, c.value)).status, "%s: %s", c.name, c.value)
 	}
 }
 
 func TestAWriteWithAKeyIsDoneOnce(t *testing.T) {
 	e := newEdge(t, web.Options{})
-	first := e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", "k1"))
+	first := e.ask("POST", "/api/v1/sources", newSource, header("Idempotency-Key", "k1"))
 	assert.Equal(t, 200, first.status)
-	again := e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", "k1"))
+	again := e.ask("POST", "/api/v1/sources", newSource, header("Idempotency-Key", "k1"))
 	assert.Equal(t, first.text, again.text, "the same answer")
-	other := e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", "k2"))
+	other := e.ask("POST", "/api/v1/sources", newSource, header("Idempotency-Key", "k2"))
 	assert.Equal(t, 409, other.status)
 	detail, location := other.problem(t)
 	assert.Contains(t, detail, "already")
 	assert.Equal(t, "body.name", location)
-	assert.Equal(t, other.text, e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", "k2")).text, "a no stays a no")
-	assert.Equal(t, 400, e.ask("POST", "/api/sources", newSource, header("Idempotency-Key", strings.Repeat("k", 201))).status)
+	assert.Equal(t, other.text, e.ask("POST", "/api/v1/sources", newSource, header("Idempotency-Key", "k2")).text, "a no stays a no")
+	assert.Equal(t, 400, e.ask("POST", "/api/v1/sources", newSource, header("Idempotency-Key", strings.Repeat("k", 201))).status)
 	done := make(chan answer)
 	for range 4 {
 		go func() {
-			done <- e.ask("POST", "/api/sources", strings.Replace(newSource, "Tidewrack", "Fernhollow", 1), header("Idempotency-Key", "at once"))
+			done <- e.ask("POST", "/api/v1/sources", strings.Replace(newSource, "Tidewrack", "Fernhollow", 1), header("Idempotency-Key", "at once"))
 		}()
 	}
 	for range 4 {
 		assert.Equal(t, 200, (<-done).status)
 	}
-	assert.Equal(t, 2, strings.Count(e.ask("GET", "/api/sources", "").text, `"supplier":`))
+	assert.Equal(t, 2, strings.Count(e.ask("GET", "/api/v1/sources", "").text, `"supplier":`))
 }
 
 // A key is for one request, whole: another address, query or body with it is a mistake.
 func TestAKeyIsForOneRequest(t *testing.T) {
 	e := newEdge(t, web.Options{})
 	key := header("Idempotency-Key", "k")
-	require.Equal(t, 201, e.ask("POST", "/api/feeds?name=a.csv", "ref,title,cost\nA,Mug,1.50\n", key).status)
-	assert.Equal(t, 201, e.ask("POST", "/api/feeds?name=a.csv", "ref,title,cost\nA,Mug,1.50\n", key).status)
+	require.Equal(t, 201, e.ask("POST", "/api/v1/feeds?name=a.csv", "ref,title,cost\nA,Mug,1.50\n", key).status)
+	assert.Equal(t, 201, e.ask("POST", "/api/v1/feeds?name=a.csv", "ref,title,cost\nA,Mug,1.50\n", key).status)
 	for _, c := range [][3]string{
-		{"POST", "/api/feeds?name=a.csv", "ref,title,cost\nA,Mug,1.60\n"},
-		{"POST", "/api/feeds?name=b.csv", "ref,title,cost\nA,Mug,1.50\n"},
-		{"POST", "/api/feeds/1/discard", ""},
+		{"POST", "/api/v1/feeds?name=a.csv", "ref,title,cost\nA,Mug,1.60\n"},
+		{"POST", "/api/v1/feeds?name=b.csv", "ref,title,cost\nA,Mug,1.50\n"},
+		{"POST", "/api/v1/feeds/1/discard", ""},
 	} {
 		got := e.ask(c[0], c[1], c[2], key)
 		assert.Equal(t, 422, got.status, "%v: %s", c, got.text)
@@ -170,20 +170,20 @@ func TestErrorsAreProblems(t *testing.T) {
 		status             int
 		detail, location   string
 	}{
-		{"GET", "/api/feeds/99", "", 404, "no such thing", ""},
+		{"GET", "/api/v1/feeds/99", "", 404, "no such thing", ""},
 		{"GET", "/api/nothing", "", 404, "the API has nothing", ""},
-		{"PUT", "/api/feeds", "", 405, "PUT is not one of its methods", ""},
-		{"POST", "/api/sources", `{"supplier":"X","currency":"pounds"}`, 422, "", "body.currency"},
-		{"POST", "/api/sources", `{"supplier":"X","currency":"XXY"}`, 422, "currency code", "body.currency"},
-		{"POST", "/api/sources", `{"supplier":"X","currency":"GBP","charge":"12,5,0"}`, 422, "not an amount", "body.charge"},
-		{"POST", "/api/sources", `{"supplier":"X","currency":"GBP","address":"ftp://x"}`, 422, "neither an address", "body.address"},
-		{"POST", "/api/sources", `{"supplier":`, 400, "", "body"},
-		{"POST", "/api/feeds?source_id=x", "a", 422, "no number", ""},
-		{"POST", "/api/feeds?name=x", "nothing with columns", 422, "no file that can be read", ""},
-		{"POST", "/api/pages", `{"address":"javascript:1"}`, 422, "not an address", "body.address"},
-		{"POST", "/api/marketplaces", `{"name":"Q","address":"http://127.0.0.1:1"}`, 502, "can't be reached", ""},
-		{"GET", "/api/listings?sort=nothing", "", 422, "not known", ""},
-		{"POST", "/api/demo/forward", `{"minutes":5}`, 404, "demo", ""},
+		{"PUT", "/api/v1/feeds", "", 405, "PUT is not one of its methods", ""},
+		{"POST", "/api/v1/sources", `{"supplier":"X","currency":"pounds"}`, 422, "", "body.currency"},
+		{"POST", "/api/v1/sources", `{"supplier":"X","currency":"XXY"}`, 422, "currency code", "body.currency"},
+		{"POST", "/api/v1/sources", `{"supplier":"X","currency":"GBP","charge":"12,5,0"}`, 422, "not an amount", "body.charge"},
+		{"POST", "/api/v1/sources", `{"supplier":"X","currency":"GBP","address":"ftp://x"}`, 422, "neither an address", "body.address"},
+		{"POST", "/api/v1/sources", `{"supplier":`, 400, "", "body"},
+		{"POST", "/api/v1/feeds?source_id=x", "a", 422, "", "query.source_id"},
+		{"POST", "/api/v1/feeds?name=x", "nothing with columns", 422, "no file that can be read", ""},
+		{"POST", "/api/v1/pages", `{"address":"javascript:1"}`, 422, "not an address", "body.address"},
+		{"POST", "/api/v1/marketplaces", `{"name":"Q","address":"http://127.0.0.1:1"}`, 502, "can't be reached", ""},
+		{"GET", "/api/v1/listings?sort=nothing", "", 422, "not known", ""},
+		{"POST", "/api/v1/demo/advance", `{"minutes":5}`, 404, "demo", ""},
 	} {
 		got := e.ask(c.method, c.path, c.body)
 		assert.Equal(t, c.status, got.status, "%s %s: %s", c.method, c.path, got.text)
@@ -195,7 +195,7 @@ func TestErrorsAreProblems(t *testing.T) {
 
 func TestATooLargeFileIsRefusedBeforeItComes(t *testing.T) {
 	e := newEdge(t, web.Options{})
-	r := httptest.NewRequest("POST", "/api/feeds?name=x", strings.NewReader("x"))
+	r := httptest.NewRequest("POST", "/api/v1/feeds?name=x", strings.NewReader("x"))
 	r.ContentLength, r.Host = 1<<30, "localhost"
 	w := httptest.NewRecorder()
 	h, _ := web.New(web.Options{Stops: e.house.Stops(), People: e.house.People, Events: e.house.Events, Clock: e.house.Now})
@@ -211,7 +211,7 @@ func TestATooLargeFileIsRefusedBeforeItComes(t *testing.T) {
 // From upload to set-aside rows, as a script would.
 func TestBringingInThroughTheAPI(t *testing.T) {
 	e := newEdge(t, web.Options{})
-	got := e.ask("POST", "/api/feeds?name=list.csv", "sku,title,price\nA,Mug,1.50\nB,,2\n")
+	got := e.ask("POST", "/api/v1/feeds?name=list.csv", "sku,title,price\nA,Mug,1.50\nB,,2\n")
 	require.Equal(t, 201, got.status, got.text)
 	var feed struct {
 		ID    int64
@@ -223,35 +223,35 @@ func TestBringingInThroughTheAPI(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(got.text), &feed))
 	assert.Equal(t, "looked", feed.State)
 	assert.Equal(t, "cost", feed.Look.Columns[2].Field)
-	checked := e.ask("POST", "/api/feeds/1/check", `{}`)
+	checked := e.ask("POST", "/api/v1/feeds/1/check", `{}`)
 	assert.Contains(t, checked.text, `"set_aside":1`)
-	require.Equal(t, 200, e.ask("POST", "/api/sources", newSource).status)
-	events, err := http.Get(e.URL + "/api/events")
+	require.Equal(t, 200, e.ask("POST", "/api/v1/sources", newSource).status)
+	events, err := http.Get(e.URL + "/api/v1/events")
 	require.NoError(t, err)
 	defer events.Body.Close()
-	require.Equal(t, 200, e.ask("POST", "/api/feeds/1/take", `{"source_id":1,"once":true}`).status)
+	require.Equal(t, 200, e.ask("POST", "/api/v1/feeds/1/take", `{"source_id":1,"once":true}`).status)
 	lines := bufio.NewScanner(events.Body)
 	for lines.Scan() {
 		if strings.Contains(lines.Text(), `"kind":"intake"`) && strings.Contains(lines.Text(), `"state":"done"`) {
 			break
 		}
 	}
-	assert.Contains(t, e.ask("GET", "/api/feeds/1", "").text, `"state":"taken"`)
-	file := e.ask("GET", "/api/feeds/1/set-aside.csv", "")
+	assert.Contains(t, e.ask("GET", "/api/v1/feeds/1", "").text, `"state":"taken"`)
+	file := e.ask("GET", "/api/v1/feeds/1/rejected-rows/export.csv", "")
 	assert.Contains(t, file.header.Get("Content-Disposition"), "attachment")
 	assert.Equal(t, "sku,title,price,why it was set aside\nB,,2,title: the title is missing\n", file.text)
-	assert.Equal(t, 404, e.ask("GET", "/api/feeds/9/set-aside.csv", "").status)
-	assert.Equal(t, 409, e.ask("POST", "/api/feeds/1/take", `{"source_id":1}`).status, "taken is taken")
-	mended := e.ask("POST", "/api/set-asides/1/mend", `{"cells":["B","","2"]}`)
+	assert.Equal(t, 404, e.ask("GET", "/api/v1/feeds/9/rejected-rows/export.csv", "").status)
+	assert.Equal(t, 409, e.ask("POST", "/api/v1/feeds/1/take", `{"source_id":1}`).status, "taken is taken")
+	mended := e.ask("POST", "/api/v1/rejected-rows/1/mend", `{"cells":["B","","2"]}`)
 	assert.Equal(t, 422, mended.status)
 	assert.Contains(t, mended.text, "still not")
-	assert.Equal(t, 200, e.ask("POST", "/api/set-asides/1/mend", `{"cells":["B","Pot","2"]}`).status)
-	assert.Equal(t, 404, e.ask("GET", "/api/pictures/..%2F..%2Fsecret.key", "").status)
+	assert.Equal(t, 200, e.ask("POST", "/api/v1/rejected-rows/1/mend", `{"cells":["B","Pot","2"]}`).status)
+	assert.Equal(t, 404, e.ask("GET", "/api/v1/pictures/..%2F..%2Fsecret.key", "").status)
 }
 
 func TestHeadersAndTheFrontEnd(t *testing.T) {
 	e := newEdge(t, web.Options{})
-	got := e.ask("GET", "/api/counts", "")
+	got := e.ask("GET", "/api/v1/counts", "")
 	assert.Contains(t, got.header.Get("Content-Security-Policy"), "default-src 'self'")
 	assert.Equal(t, "nosniff", got.header.Get("X-Content-Type-Options"))
 	assert.Equal(t, "no-store", got.header.Get("Cache-Control"))
@@ -262,8 +262,8 @@ func TestHeadersAndTheFrontEnd(t *testing.T) {
 		assert.Contains(t, page.text, "make build")
 	}
 	var described map[string]any
-	require.NoError(t, json.NewDecoder(bytes.NewBufferString(e.ask("GET", "/api/openapi.json", "").text)).Decode(&described))
-	for _, path := range []string{"/api/feeds", "/api/feeds/{id}/check", "/api/finds", "/api/plans/{id}/send", "/api/events"} {
+	require.NoError(t, json.NewDecoder(bytes.NewBufferString(e.ask("GET", "/api/v1/openapi.json", "").text)).Decode(&described))
+	for _, path := range []string{"/feeds", "/feeds/{id}/check", "/supplier-products", "/plans/{id}/submit", "/events"} {
 		assert.Contains(t, described["paths"], path)
 	}
 }
@@ -280,12 +280,12 @@ func TestWhatIsRefusedIsNeitherKeptNorSaidBack(t *testing.T) {
 		`{"host":"` + strings.Repeat("open sesame", 80_000) + `"}`,
 		`{"password":"open sesame"`,
 	} {
-		got := e.ask("PUT", "/api/mail", body, header("Idempotency-Key", fmt.Sprint("k", i)))
+		got := e.ask("PUT", "/api/v1/mail-settings", body, header("Idempotency-Key", fmt.Sprint("k", i)))
 		assert.GreaterOrEqual(t, got.status, 400)
 		assert.NotContains(t, got.text, "open sesame")
 		assert.Less(t, len(got.text), 4096)
 	}
-	require.Equal(t, 200, e.ask("PUT", "/api/mail", `{"host":"mail.example","port":25,"security":"none","from":"a@b.example","to":"a@b.example","password":"open sesame"}`, header("Idempotency-Key", "k0")).status, "what wasn't done may be tried again with its key")
+	require.Equal(t, 200, e.ask("PUT", "/api/v1/mail-settings", `{"host":"mail.example","port":25,"security":"none","from":"a@b.example","to":"a@b.example","password":"open sesame"}`, header("Idempotency-Key", "k0")).status, "what wasn't done may be tried again with its key")
 	text, err := os.ReadFile(e.house.Store.File())
 	require.NoError(t, err)
 	log, err := os.ReadFile(e.house.Store.File() + "-wal")
@@ -298,16 +298,16 @@ func TestWhatIsRefusedIsNeitherKeptNorSaidBack(t *testing.T) {
 func TestQuestionsAreAnsweredAnewAndUnknownIDsAreMissing(t *testing.T) {
 	s := newStall(t, func(x *sim.Entry) bool { return x.Category == "mugs" })
 	e := s.edge
-	s.do(200, "POST", "/api/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
-	for _, ask := range []struct{ path, body string }{{"/api/bench", `{"site_id":1,"cost":{"unit":"5.00"},"lead":"profit","value":"5.00"}`}, {"/api/sites/1/rules/replay", `{"id":0,"name":"x","fits":{},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`},
-		{"/api/sites/1/following/try", `{"figures":{"small":"1%"}}`}} {
+	s.do(200, "POST", "/api/v1/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
+	for _, ask := range []struct{ path, body string }{{"/api/v1/quotes", `{"site_id":1,"cost":{"unit":"5.00"},"lead":"profit","value":"5.00"}`}, {"/api/v1/sites/1/rules/backtest", `{"id":0,"name":"x","fits":{},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`},
+		{"/api/v1/sites/1/policy/try", `{"figures":{"small":"1%"}}`}} {
 		first := e.ask("POST", ask.path, ask.body, header("Idempotency-Key", "ask"))
 		require.Equal(t, 200, first.status, first.text)
 	}
 	for _, write := range []struct{ method, path, body string }{
-		{"POST", "/api/weighed/keep", `{"items":[999999]}`}, {"POST", "/api/weighed/drop", `{"items":[999999],"reason":"x"}`}, {"POST", "/api/weighed/undrop", `{"items":[999999]}`},
-		{"POST", "/api/runs/999999/stop", ""}, {"POST", "/api/runs/999999/again", ""}, {"PUT", "/api/finds/999999", `{}`}, {"POST", "/api/preparations/shown", `{"ids":[999999],"hidden":true}`},
-		{"POST", "/api/matches/decide", `{"matches":[{"id":999999,"entry":"x"}]}`}, {"POST", "/api/order-lines/buy", `{"lines":[999999],"choice":{"999999":1}}`}, {"POST", "/api/send-outs/999999/again", `{}`},
+		{"POST", "/api/v1/candidates/shortlist", `{"items":[999999]}`}, {"POST", "/api/v1/candidates/reject", `{"items":[999999],"reason":"x"}`}, {"POST", "/api/v1/candidates/restore", `{"items":[999999]}`},
+		{"POST", "/api/v1/runs/999999/stop", ""}, {"POST", "/api/v1/runs/999999/retry", ""}, {"PUT", "/api/v1/supplier-products/999999/shortlisting", `{}`}, {"POST", "/api/v1/preparations/visibility", `{"ids":[999999],"hidden":true}`},
+		{"POST", "/api/v1/matches/decide", `{"matches":[{"id":999999,"entry":"x"}]}`}, {"POST", "/api/v1/purchases", `{"lines":[999999],"choice":{"999999":1}}`}, {"POST", "/api/v1/submissions/999999/retry", `{}`},
 	} {
 		got := e.ask(write.method, write.path, write.body)
 		assert.Less(t, got.status, 500, "%s %s: %s", write.method, write.path, got.text)

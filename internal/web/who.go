@@ -38,9 +38,9 @@ func (s *server) who(next http.Handler) http.Handler {
 		switch {
 		case err != nil:
 			s.wrong(w, err)
-		case known.Role == actor.Nobody && strings.HasPrefix(r.URL.Path, "/api/"):
+		case known.May == 0 && strings.HasPrefix(r.URL.Path, "/api/"):
 			stops.Refuse(w, http.StatusUnauthorized, "log in first, at "+logInPath)
-		case known.Role == actor.Nobody && !strings.HasPrefix(r.URL.Path, "/assets/"):
+		case known.May == 0 && !strings.HasPrefix(r.URL.Path, "/assets/"):
 			http.Redirect(w, r, logInPath+"?to="+template.URLQueryEscaper(r.URL.RequestURI()), http.StatusSeeOther)
 		default:
 			next.ServeHTTP(w, r.WithContext(actor.Enter(r.Context(), known)))

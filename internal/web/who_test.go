@@ -40,7 +40,7 @@ func (e *edge) logIn(password, to string) (*http.Response, *http.Cookie) {
 
 func TestOneLogsInOnAPageOfItsOwn(t *testing.T) {
 	e := newEdge(t, web.Options{}, password)
-	got := e.ask("GET", "/api/counts", "")
+	got := e.ask("GET", "/api/v1/counts", "")
 	assert.Equal(t, 401, got.status)
 	detail, _ := got.problem(t)
 	assert.Contains(t, detail, "/log-in")
@@ -55,16 +55,16 @@ func TestOneLogsInOnAPageOfItsOwn(t *testing.T) {
 	assert.Equal(t, "/watch?site=1", res.Header.Get("Location"))
 	require.NotNil(t, c)
 	assert.Equal(t, []any{true, http.SameSiteStrictMode, false}, []any{c.HttpOnly, c.SameSite, c.Secure})
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "", cookie(c)).status)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", cookie(&http.Cookie{Name: c.Name, Value: c.Value + "x"})).status)
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/counts", "", cookie(c)).status)
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", cookie(&http.Cookie{Name: c.Name, Value: c.Value + "x"})).status)
 	for _, to := range []string{"https://evil.example/", "//evil.example", `/\evil.example`, "javascript:alert(1)"} {
 		res, _ := e.logIn(password, to)
 		assert.Equal(t, "/", res.Header.Get("Location"), to)
 	}
 
 	assert.Equal(t, 200, e.ask("POST", "/log-out", "", cookie(c)).status)
-	assert.Equal(t, 401, e.ask("GET", "/api/counts", "", cookie(c)).status, "logged out is out, for a copied cookie too")
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "", auth(password)).status, "a script sends it with each request")
+	assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", cookie(c)).status, "logged out is out, for a copied cookie too")
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/counts", "", auth(password)).status, "a script sends it with each request")
 }
 
 // Each wrong guess keeps the next waiting longer, whichever way it comes.
@@ -78,10 +78,10 @@ func TestWrongPasswordsWait(t *testing.T) {
 		assert.Equal(t, 429, res.StatusCode, "even the right one is not looked at before its time")
 		assert.Nil(t, c)
 		assert.Equal(t, fmt.Sprint(wait), res.Header.Get("Retry-After"))
-		got := e.ask("GET", "/api/counts", "", auth("another"))
+		got := e.ask("GET", "/api/v1/counts", "", auth("another"))
 		assert.Equal(t, 429, got.status)
 		clock.Forward(secondsOf(wait))
-		assert.Equal(t, 401, e.ask("GET", "/api/counts", "", auth("another")).status)
+		assert.Equal(t, 401, e.ask("GET", "/api/v1/counts", "", auth("another")).status)
 	}
 	clock.Forward(secondsOf(40))
 	res, c = e.logIn(password, "/")
@@ -91,7 +91,7 @@ func TestWrongPasswordsWait(t *testing.T) {
 	assert.Equal(t, 401, res.StatusCode)
 	res, _ = e.logIn("guess", "/")
 	assert.Equal(t, "1", res.Header.Get("Retry-After"), "the right one has begun it anew")
-	assert.Equal(t, 200, e.ask("GET", "/api/counts", "", cookie(c)).status, "who is in stays in")
+	assert.Equal(t, 200, e.ask("GET", "/api/v1/counts", "", cookie(c)).status, "who is in stays in")
 }
 
 func TestBehindTLSTheCookieIsSecure(t *testing.T) {
@@ -151,10 +151,10 @@ func TestNobodyListensToTheWorldWithoutAPassword(t *testing.T) {
 func TestKeysBelongToWhoSentThem(t *testing.T) {
 	e := newEdge(t, web.Options{}, password)
 	_, mine := e.logIn(password, "/")
-	got := e.ask("POST", "/api/sources", newSource, cookie(mine), header("Idempotency-Key", "k"))
+	got := e.ask("POST", "/api/v1/sources", newSource, cookie(mine), header("Idempotency-Key", "k"))
 	require.Equal(t, 200, got.status, got.text)
 	theirs := e.joined("Wren", "prepare")
-	got = e.ask("POST", "/api/sources", strings.Replace(newSource, "Tidewrack", "Fernhollow", 1), theirs, header("Idempotency-Key", "k"))
+	got = e.ask("POST", "/api/v1/sources", strings.Replace(newSource, "Tidewrack", "Fernhollow", 1), theirs, header("Idempotency-Key", "k"))
 	assert.Equal(t, 200, got.status, "%s: the same key of somebody else is another", got.text)
 	notes, err := e.house.Store.LastAudits(t.Context(), 10)
 	require.NoError(t, err)

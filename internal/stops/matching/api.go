@@ -2,11 +2,11 @@ package matching
 
 import (
 	"context"
-	"net/http"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -65,7 +65,7 @@ type EntryView struct {
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/matches", "matches", "Supplier products by what became of their match",
+	stops.Op(api, stops.Read("/matches", "list-matches", "matches", "Supplier products by what became of their match"),
 		func(ctx context.Context, in *struct {
 			stops.Paged
 			State string `query:"state" enum:"waiting,certain,later,new entry,decided,not allowed" default:"waiting"`
@@ -73,21 +73,21 @@ func (st *Stop) Operations(api huma.API) {
 			l, err := st.Store.Matches(ctx, tabs[in.State], in.Page())
 			return stops.Shown(l, err, func(r store.MatchRow) MatchRow { return MatchRow(r) })
 		})
-	stops.Op(api, http.MethodGet, "/api/matches/{id}/candidates", "candidates", "Entries that a supplier product may be, weighed",
+	stops.Op(api, stops.Read("/matches/{id}/entries", "list-match-entries", "matches", "Entries that a supplier product may be, weighed"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Words string `query:"words" maxLength:"2000" doc:"Look entries up by this as well: words, a number, an entry's own number, or the address of its page"`
 		}) (DeskView, error) {
 			return st.Desk(ctx, in.ID, in.Words)
 		})
-	stops.Op(api, http.MethodPost, "/api/matches/{id}/decide", "decide-match", "Choose an entry, ask for a new one, or put it off",
+	stops.Op(api, stops.Post("/matches/{id}/decide", "decide-match", actor.Prepare, "Choose an entry, ask for a new one, or put it off", "matches", "products", "listings", "pool"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body Decision
 		}) (Decided, error) {
 			return st.Decide(ctx, in.ID, in.Body)
 		})
-	stops.Op(api, http.MethodPost, "/api/matches/decide", "decide-matches", "Decide several together, after a look at the list of them",
+	stops.Op(api, stops.Post("/matches/decide", "decide-matches", actor.Prepare, "Decide several together, after a look at the list of them", "matches", "products", "listings", "pool", "weigh", "finds"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				Choices []Choice `json:"choices" minItems:"1" maxItems:"500"`
@@ -95,11 +95,11 @@ func (st *Stop) Operations(api huma.API) {
 		}) (Many, error) {
 			return st.DecideMany(ctx, in.Body.Choices)
 		})
-	stops.Op(api, http.MethodPost, "/api/matches/{id}/take-back", "take-match-back", "Undo a decision; what was listed by it goes off sale by the plan",
+	stops.Op(api, stops.Post("/matches/{id}/undo", "undo-match", actor.Prepare, "Undo a decision; what was listed by it goes off sale by the plan", "matches", "products", "listings", "pool"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.TakeBack(ctx, in.ID))
 		})
-	stops.Op(api, http.MethodPost, "/api/matches/{id}/units", "set-match-units", "Say how many are in the supplier's item and in what the entry sells",
+	stops.Op(api, stops.Put("/matches/{id}/units", "set-match-units", actor.Prepare, "Say how many are in the supplier's item and in what the entry sells", "matches", "products", "listings", "pool"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -109,9 +109,9 @@ func (st *Stop) Operations(api huma.API) {
 		}) (stops.Done, error) {
 			return stops.Said(st.SetUnits(ctx, in.ID, in.Body.Bought, in.Body.Listed))
 		})
-	stops.Op(api, http.MethodGet, "/api/matches/{id}/alike", "matches-alike", "Those that wait and differ in the same way",
+	stops.Op(api, stops.Read("/matches/{id}/similar", "list-similar-matches", "matches", "Those that wait and differ in the same way"),
 		func(ctx context.Context, in *stops.ByID) ([]Alike, error) { return st.AlikeTo(ctx, in.ID) })
-	stops.Op(api, http.MethodPost, "/api/matches/{id}/number", "give-number", "Give a new entry a number of the seller's own",
+	stops.Op(api, stops.Put("/matches/{id}/number", "assign-match-number", actor.Prepare, "Give a new entry a number of the seller's own", "matches", "pool"),
 		func(ctx context.Context, in *stops.ByID) (struct {
 			Number string `json:"number"`
 		}, error) {
@@ -120,7 +120,7 @@ func (st *Stop) Operations(api huma.API) {
 				Number string `json:"number"`
 			}{n}, err
 		})
-	stops.Op(api, http.MethodDelete, "/api/matches/{id}/number", "give-number-back", "Put the number back into the pool",
+	stops.Op(api, stops.Delete("/matches/{id}/number", "delete-match-number", actor.Prepare, "Put the number back into the pool", "matches", "pool"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.GiveBack(ctx, in.ID))
 		})
@@ -130,12 +130,12 @@ func (st *Stop) Operations(api huma.API) {
 
 // siteOperations are those about a site as a whole.
 func (st *Stop) siteOperations(api huma.API) {
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/look-again", "look-again", "Look undecided supplier products up again",
+	stops.Op(api, stops.Post("/sites/{id}/matches/retry", "retry-matches", actor.Prepare, "Look undecided supplier products up again", "runs", "matches"),
 		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
 			r, err := st.LookAgain(ctx, in.ID)
 			return stops.RunOf(r), err
 		})
-	stops.Op(api, http.MethodGet, "/api/sites/{id}/look-up", "look-up", "Look entries up by a number, the place's own, an address of a page, or words",
+	stops.Op(api, stops.Read("/sites/{id}/entries", "look-up-entries", "look-up", "Look entries up by a number, the place's own, an address of a page, or words"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Q string `query:"q" maxLength:"2000"`
@@ -151,9 +151,9 @@ func (st *Stop) siteOperations(api huma.API) {
 			}
 			return out, err
 		})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/accept-certain", "accept-certain", "Accept every certain match of a site that waits to be",
+	stops.Op(api, stops.Post("/sites/{id}/matches/accept-certain", "accept-certain-matches", actor.Prepare, "Accept every certain match of a site that waits to be", "matches", "listings", "products", "runs"),
 		func(ctx context.Context, in *stops.ByID) (Many, error) { return st.AcceptAll(ctx, in.ID) })
-	stops.Op(api, http.MethodPut, "/api/sites/{id}/accepts", "set-accepts", "Whether certain matches are accepted by themselves",
+	stops.Op(api, stops.Put("/sites/{id}/auto-accept", "set-auto-accept", actor.Prepare, "Whether certain matches are accepted by themselves", "sites"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -162,7 +162,7 @@ func (st *Stop) siteOperations(api huma.API) {
 		}) (stops.Done, error) {
 			return stops.Said(st.SetAccepts(ctx, in.ID, in.Body.On))
 		})
-	stops.Op(api, http.MethodPut, "/api/sites/{id}/leave", "note-leave", "Note that leave to sell in a category was asked for or given",
+	stops.Op(api, stops.Put("/sites/{id}/approvals", "set-approval", actor.Prepare, "Note that leave to sell in a category was asked for or given", "prepare", "listings", "matches", "runs"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -176,9 +176,9 @@ func (st *Stop) siteOperations(api huma.API) {
 
 // ownOperations are those about numbers and SKUs of the seller's own.
 func (st *Stop) ownOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/pool", "pool", "How many numbers of the seller's own there are",
+	stops.Op(api, stops.Read("/own-numbers", "get-own-numbers", "pool", "How many numbers of the seller's own there are"),
 		func(ctx context.Context, _ *stops.None) (Pool, error) { return st.PoolState(ctx) })
-	stops.Op(api, http.MethodPost, "/api/pool", "add-numbers", "Add numbers of the seller's own, one a line",
+	stops.Op(api, stops.Post("/own-numbers", "add-own-numbers", actor.Prepare, "Add numbers of the seller's own, one a line", "pool"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				Numbers string `json:"numbers" maxLength:"4000000"`
@@ -186,13 +186,13 @@ func (st *Stop) ownOperations(api huma.API) {
 		}) (PoolAdded, error) {
 			return st.AddNumbers(ctx, in.Body.Numbers)
 		})
-	stops.Op(api, http.MethodGet, "/api/skus", "skus", "How SKUs are made, tried on real rows",
+	stops.Op(api, stops.Read("/sku-pattern", "get-sku-pattern", "skus", "How SKUs are made, tried on real rows"),
 		func(ctx context.Context, in *struct {
 			Pattern string `query:"pattern" maxLength:"80" doc:"Try this one; empty is the one in use"`
 		}) (SKUPattern, error) {
 			return st.TrySKUs(ctx, in.Pattern)
 		})
-	stops.Op(api, http.MethodPut, "/api/skus", "set-skus", "Set how SKUs are made; those that were given stay",
+	stops.Op(api, stops.Put("/sku-pattern", "set-sku-pattern", actor.Prepare, "Set how SKUs are made; those that were given stay", "skus"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				Pattern string `json:"pattern" minLength:"1" maxLength:"80"`

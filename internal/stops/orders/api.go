@@ -3,12 +3,9 @@ package orders
 import (
 	"context"
 	"encoding/json"
-	"net/http"
-	"strconv"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
 	"easymargin/internal/actor"
 	"easymargin/internal/blank"
@@ -140,11 +137,11 @@ func (st *Stop) One(ctx context.Context, id int64) (OrderView, error) {
 	return out, nil
 }
 
-// seesBuyers tells whether whoever asks sees who bought: those who send do, and
-// programs of ours.
+// seesBuyers tells whether whoever asks sees who bought: those with that right do,
+// and programs of ours.
 func seesBuyers(ctx context.Context) bool {
-	role := actor.Asking(ctx).Role
-	return role == actor.Nobody || role >= actor.Send
+	who := actor.Asking(ctx)
+	return who.May == 0 || who.May.Has(actor.Buyers)
 }
 
 // BuyingView is a purchase from a supplier.
@@ -191,7 +188,7 @@ type Chosen struct {
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/order-lines", "order-lines", "Lines of orders: those to buy, to send, with a problem, or all",
+	stops.Op(api, stops.Read("/order-lines", "list-order-lines", "orders", "Lines of orders: those to buy, to send, with a problem, or all"),
 		func(ctx context.Context, in *struct {
 			stops.Paged
 			Part     string `query:"part" default:"buy" enum:"buy,send,problems,all"`
@@ -217,35 +214,35 @@ func (st *Stop) Operations(api huma.API) {
 			l, err := st.Store.OrderLineRows(ctx, in.Part, sold, in.Page())
 			return stops.Shown(l, err, st.row)
 		})
-	stops.Op(api, http.MethodGet, "/api/orders/{id}", "order", "An order, with what was expected of each line beside what really was",
+	stops.Op(api, stops.Read("/orders/{id}", "get-order", "orders", "An order, with what was expected of each line beside what really was"),
 		func(ctx context.Context, in *stops.ByID) (OrderView, error) { return st.One(ctx, in.ID) })
-	stops.Op(api, http.MethodPost, "/api/orders", "type-order", "Keep an order that is typed in",
+	stops.Op(api, stops.Post("/orders", "create-order", actor.Send, "Keep an order that is typed in", "orders", "counts", "listings"),
 		func(ctx context.Context, in *stops.Body[TypedOrder]) (stops.Made, error) {
 			id, err := st.Type(ctx, in.Body)
 			return stops.Made{ID: id}, err
 		})
-	stops.Upload(api, "/api/sites/{id}/order-reports", "drop-order-report", "What is recognised of an order report: the body is its file. Nothing of it is taken", blank.MaxFile, st.LookReport)
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/order-reports/take", "take-order-report", "Take the orders of a report, all of it or nothing", func(ctx context.Context, in *struct {
+	stops.Upload(api, stops.Post("/sites/{id}/order-reports/inspect", "inspect-order-report", actor.Prepare, "What is recognised of an order report: the body is its file. Nothing of it is taken", "orders"), blank.MaxFile, st.LookReport)
+	stops.Op(api, stops.Post("/sites/{id}/order-reports", "take-order-report", actor.Send, "Take the orders of a report, all of it or nothing", "orders", "counts", "listings", "runs"), func(ctx context.Context, in *struct {
 		stops.ByID
 		Body OrderReportChoice
 	}) (stops.Counted, error) {
 		n, err := st.TakeReport(ctx, in.ID, in.Body)
 		return stops.Counted{Count: n}, err
 	})
-	stops.Upload(api, "/api/sites/{id}/statements", "drop-statement", "What is recognised of a place's statement of fees: the body is its file. Nothing of it is taken", blank.MaxFile, st.LookStatement)
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/statements/take", "take-statement", "Take what a statement says was kept of each order, all of it or nothing", func(ctx context.Context, in *struct {
+	stops.Upload(api, stops.Post("/sites/{id}/statements/inspect", "inspect-statement", actor.Prepare, "What is recognised of a place's statement of fees: the body is its file. Nothing of it is taken", "orders"), blank.MaxFile, st.LookStatement)
+	stops.Op(api, stops.Post("/sites/{id}/statements", "take-statement", actor.Money, "Take what a statement says was kept of each order, all of it or nothing", "orders", "counts", "listings", "runs"), func(ctx context.Context, in *struct {
 		stops.ByID
 		Body OrderReportChoice
 	}) (StatementTaken, error) {
 		return st.TakeStatement(ctx, in.ID, in.Body)
 	})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/orders/read", "read-orders", "Ask a site for what was sold now",
+	stops.Op(api, stops.Post("/sites/{id}/orders/read", "read-orders", actor.Prepare, "Ask a site for what was sold now", "runs", "orders"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) { return stops.Said(st.Read(ctx, in.ID)) })
-	stops.Op(api, http.MethodPost, "/api/order-lines/split", "split-purchase", "How lines are best bought, and what choices of one's own cost",
+	stops.Op(api, stops.Ask("/purchases/split", "split-purchase", "orders", "How lines are best bought, and what choices of one's own cost"),
 		func(ctx context.Context, in *stops.Body[Wanted]) (SplitView, error) { return st.Split(ctx, in.Body) })
-	stops.Op(api, http.MethodPost, "/api/order-lines/buy", "buy-lines", "Buy lines: a purchase for each supplier",
+	stops.Op(api, stops.Post("/purchases", "create-purchases", actor.Money, "Buy lines: a purchase for each supplier", "orders", "counts", "listings"),
 		func(ctx context.Context, in *stops.Body[Wanted]) ([]int64, error) { return st.Buy(ctx, in.Body) })
-	stops.Op(api, http.MethodPost, "/api/order-lines/sent", "mark-sent", "Lines are on their way; their places are told",
+	stops.Op(api, stops.Post("/order-lines/mark-sent", "mark-order-lines-sent", actor.Send, "Lines are on their way; their places are told", "orders", "counts", "runs"),
 		func(ctx context.Context, in *stops.Body[struct {
 			Chosen
 			Carrier  string `json:"carrier" maxLength:"80"`
@@ -253,15 +250,15 @@ func (st *Stop) Operations(api huma.API) {
 		}]) (stops.Done, error) {
 			return stops.Said(st.Sent(ctx, in.Body.Lines, in.Body.Carrier, in.Body.Tracking))
 		})
-	stops.Op(api, http.MethodPost, "/api/order-lines/cancel", "cancel-lines", "Call lines off; their places are told",
+	stops.Op(api, stops.Post("/order-lines/cancel", "cancel-order-lines", actor.Send, "Call lines off; their places are told", "orders", "counts", "listings", "runs"),
 		func(ctx context.Context, in *stops.Body[Chosen]) (stops.Done, error) {
 			return stops.Said(st.Cancel(ctx, in.Body.Lines))
 		})
-	stops.Op(api, http.MethodPost, "/api/order-lines/settle", "settle-lines", "Say of lines with a problem that they were seen to",
+	stops.Op(api, stops.Post("/order-lines/settle", "settle-order-lines", actor.Send, "Say of lines with a problem that they were seen to", "orders", "counts"),
 		func(ctx context.Context, in *stops.Body[Chosen]) (stops.Done, error) {
 			return stops.Said(st.Settle(ctx, in.Body.Lines))
 		})
-	stops.Op(api, http.MethodPost, "/api/order-lines/{id}/refund", "refund-line", "Give money back for a line; its place is told", func(ctx context.Context, in *struct {
+	stops.Op(api, stops.Post("/order-lines/{id}/refund", "refund-order-line", actor.Money, "Give money back for a line; its place is told", "orders", "counts", "runs"), func(ctx context.Context, in *struct {
 		stops.ByID
 		Body struct {
 			Amount   string `json:"amount" maxLength:"40"`
@@ -270,7 +267,7 @@ func (st *Stop) Operations(api huma.API) {
 	}) (stops.Done, error) {
 		return stops.Said(st.Refund(ctx, in.ID, in.Body.Amount, in.Body.Returned))
 	})
-	stops.Op(api, http.MethodPut, "/api/order-lines/{id}/real", "real-costs", "What a line really cost; empty leaves it as it is", func(ctx context.Context, in *struct {
+	stops.Op(api, stops.Put("/order-lines/{id}/actual-costs", "set-actual-costs", actor.Money, "What a line really cost; empty leaves it as it is", "orders"), func(ctx context.Context, in *struct {
 		stops.ByID
 		Body struct {
 			Cost    string `json:"cost,omitempty" maxLength:"40"`
@@ -280,11 +277,11 @@ func (st *Stop) Operations(api huma.API) {
 	}) (stops.Done, error) {
 		return stops.Said(st.Real(ctx, in.ID, in.Body.Cost, in.Body.Sending, in.Body.Fees))
 	})
-	stops.Op(api, http.MethodGet, "/api/earned", "earned", "What was earned in a time, by day, month, site, supplier, category or product",
+	stops.Op(api, stops.Read("/earnings", "get-earnings", "orders", "What was earned in a time, by day, month, site, supplier, category or product"),
 		func(ctx context.Context, in *Asked) (Earned, error) { return st.Earned(ctx, *in) })
-	stops.Op(api, http.MethodGet, "/api/earned/losses", "losses", "Lines that lost money, the worst first, each with why",
+	stops.Op(api, stops.Read("/earnings/losses", "list-losses", "orders", "Lines that lost money, the worst first, each with why"),
 		func(ctx context.Context, in *Asked) ([]Loss, error) { return st.Losses(ctx, *in) })
-	stops.Op(api, http.MethodGet, "/api/earned/idle", "idle", "Listings that are on sale and were not sold since a day",
+	stops.Op(api, stops.Read("/earnings/unsold-listings", "list-unsold-listings", "orders", "Listings that are on sale and were not sold since a day"),
 		func(ctx context.Context, in *struct {
 			stops.Paged
 			From string `query:"from" doc:"YYYY-MM-DD; thirty days ago where left out"`
@@ -295,58 +292,39 @@ func (st *Stop) Operations(api huma.API) {
 	type ofMonth struct {
 		Month string `path:"month" doc:"YYYY-MM"`
 	}
-	stops.Op(api, http.MethodGet, "/api/books/{month}", "book", "A month for the accountant, as it is or as it was closed",
+	stops.Op(api, stops.Read("/books/{month}", "get-book", "orders", "A month for the accountant, as it is or as it was closed").For(actor.Money),
 		func(ctx context.Context, in *ofMonth) (Book, error) { return st.Book(ctx, in.Month) })
-	stops.Op(api, http.MethodPost, "/api/books/{month}/close", "close-book", "Close a month that is over, once, after those before it",
+	stops.Op(api, stops.Post("/books/{month}/close", "close-book", actor.Money, "Close a month that is over, once, after those before it", "orders"),
 		func(ctx context.Context, in *ofMonth) (stops.Done, error) {
 			return stops.Said(st.CloseBook(ctx, in.Month))
 		})
-	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/books/{month}/file.{kind}", OperationID: "book-file",
-		Summary: "A month for the accountant as a file: csv or xlsx",
-		Parameters: []*huma.Param{{Name: "month", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}},
-			{Name: "kind", In: "path", Required: true, Schema: &huma.Schema{Type: "string", Enum: []any{"csv", "xlsx"}}}},
-		Responses: map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"*/*": {}}}}})
-	stops.Op(api, http.MethodGet, "/api/purchases", "purchases", "What was bought, the newest first",
+	stops.Download(api, stops.Read("/books/{month}/export.{format}", "export-book", "orders", "A month for the accountant as a file").For(actor.Money),
+		func(ctx context.Context, in *struct {
+			Month string `path:"month"`
+			stops.Format
+		}) (stops.File, error) {
+			name, raw, err := st.BookFile(ctx, in.Month, in.Format.Format)
+			return stops.File{Name: name, Content: raw}, err
+		})
+	stops.Op(api, stops.Read("/purchases", "list-purchases", "orders", "What was bought, the newest first"),
 		func(ctx context.Context, in *stops.Paged) (stops.List[BuyingView], error) {
 			l, err := st.Store.Buyings(ctx, in.Page())
 			return stops.Shown(l, err, Shown)
 		})
-	stops.Op(api, http.MethodPost, "/api/purchases/{id}/mail", "mail-purchase", "Mail a purchase to its supplier, once",
+	stops.Op(api, stops.Post("/purchases/{id}/mail", "mail-purchase", actor.Money, "Mail a purchase to its supplier, once", "orders", "runs"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.MailOrder(ctx, in.ID))
 		})
-	stops.Op(api, http.MethodPost, "/api/purchases/{id}/arrived", "purchase-arrived", "A purchase has arrived",
+	stops.Op(api, stops.Post("/purchases/{id}/receive", "receive-purchase", actor.Send, "A purchase has arrived", "orders"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.Arrived(ctx, in.ID))
 		})
-	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/purchases/{id}/order.{kind}", OperationID: "supplier-order",
-		Summary: "What a supplier is given of a purchase: csv or xlsx",
-		Parameters: []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}},
-			{Name: "kind", In: "path", Required: true, Schema: &huma.Schema{Type: "string", Enum: []any{"csv", "xlsx"}}}},
-		Responses: map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"*/*": {}}}}})
-}
-
-// Routes implements stops.Routed: what is a file rather than a value.
-func (st *Stop) Routes(r chi.Router) {
-	r.Get("/api/books/{month}/file.{kind}", func(w http.ResponseWriter, r *http.Request) {
-		name, raw, err := st.BookFile(r.Context(), chi.URLParam(r, "month"), chi.URLParam(r, "kind"))
-		if err != nil {
-			stops.Problem(w, err)
-			return
-		}
-		stops.HandOut(w, name, raw)
-	})
-	r.Get("/api/purchases/{id}/order.{kind}", func(w http.ResponseWriter, r *http.Request) {
-		id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-		if err != nil {
-			stops.Refuse(w, http.StatusNotFound, "there is no such purchase")
-			return
-		}
-		name, raw, err := st.SupplierOrder(r.Context(), id, chi.URLParam(r, "kind"))
-		if err != nil {
-			stops.Problem(w, err)
-			return
-		}
-		stops.HandOut(w, name, raw)
-	})
+	stops.Download(api, stops.Read("/purchases/{id}/export.{format}", "export-purchase", "orders", "What a supplier is given of a purchase, with whom it goes to").For(actor.Buyers),
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.Format
+		}) (stops.File, error) {
+			name, raw, err := st.SupplierOrder(ctx, in.ID, in.Format.Format)
+			return stops.File{Name: name, Content: raw}, err
+		})
 }

@@ -2,11 +2,7 @@ package people
 
 import (
 	"context"
-	"fmt"
-	"net/http"
 	"time"
-
-	"github.com/go-chi/chi/v5"
 
 	"easymargin/internal/blank"
 	"easymargin/internal/fault"
@@ -93,15 +89,4 @@ func (st *Stop) DeedFile(ctx context.Context, a AuditAsked, kind string) ([]byte
 			return nil, fault.At("from", "there are more than %d rows: choose fewer days or one person", mostDeeds)
 		}
 	}
-}
-
-func (st *Stop) deedFile(w http.ResponseWriter, r *http.Request) {
-	q := r.URL.Query()
-	kind := chi.URLParam(r, "kind")
-	raw, err := st.DeedFile(r.Context(), AuditAsked{q.Get("who"), q.Get("words"), q.Get("from"), q.Get("to")}, kind)
-	if err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	stops.HandOut(w, fmt.Sprintf("who-did-what.%s", kind), raw)
 }

@@ -114,7 +114,7 @@ func (st *Stop) Check(ctx context.Context, in Try) (actor.Who, error) {
 		for k := range keys {
 			delete(st.wrong, k)
 		}
-		w, err := whoIs(p)
+		w, err := whoIs(st.Store.Reading(ctx), p)
 		return w, err
 	case err == ErrCode || fault.KindOf(err) == "":
 		return actor.Who{}, err
@@ -200,7 +200,7 @@ func (st *Stop) hashOf(p *store.Person, known bool) (string, error) {
 	switch {
 	case known && p.Password != "":
 		return p.Password, nil
-	case known && p.Role == actor.Owner.String() && st.Password != "":
+	case known && p.Role == actor.Owner && st.Password != "":
 		return st.given()
 	}
 	return nobodys, nil
@@ -237,7 +237,7 @@ func (st *Stop) ChangePassword(ctx context.Context, old, new string, tokens bool
 	if err != nil {
 		return out, err
 	}
-	if p.Password != "" || st.Password != "" && p.Role == actor.Owner.String() {
+	if p.Password != "" || st.Password != "" && p.Role == actor.Owner {
 		if err := st.again(p, old); err != nil {
 			return out, fault.At("old", "%v", err)
 		}

@@ -56,14 +56,14 @@ func (st *Stop) Alone(ctx context.Context) (actor.Who, bool) {
 	if err != nil || len(all) != 1 { // what can't be read lets nobody in
 		return actor.Who{}, false
 	}
-	w, err := whoIs(all[0])
+	w, err := whoIs(st.Store.Reading(ctx), all[0])
 	return w, err == nil
 }
 
 // whoIs is a person as they ask for things.
-func whoIs(p store.Person) (actor.Who, error) {
-	role, err := actor.RoleOf(p.Role)
-	return actor.Who{Name: p.Name, Person: p.ID, Role: role}, err
+func whoIs(tx store.Tx, p store.Person) (actor.Who, error) {
+	role, err := roleOf(tx, p.Role)
+	return actor.Who{Name: p.Name, Person: p.ID, Role: role.Name, May: role.Rights}, err
 }
 
 // Guarded tells whether somebody can log in with a password: without one nobody
@@ -71,7 +71,7 @@ func whoIs(p store.Person) (actor.Who, error) {
 func (st *Stop) Guarded(ctx context.Context) (bool, error) {
 	all, err := st.Store.Reading(ctx).Active(1000)
 	for _, p := range all {
-		if p.Role == actor.Owner.String() && (p.Password != "" || st.Password != "") {
+		if p.Role == actor.Owner && (p.Password != "" || st.Password != "") {
 			return true, err
 		}
 	}
@@ -83,7 +83,7 @@ type Person struct {
 	ID       int64      `json:"id"`
 	Version  int64      `json:"version" doc:"For If-Match"`
 	Name     string     `json:"name" doc:"One logs in with it, and the audit calls them so"`
-	Role     string     `json:"role" enum:"look,prepare,send,owner"`
+	Role     string     `json:"role" doc:"One of the roles"`
 	Active   bool       `json:"active" doc:"Not: they can't log in any more, and stay in the audit"`
 	Password bool       `json:"password" doc:"Whether they have one of their own"`
 	Code     bool       `json:"code" doc:"Whether a one-time code is asked for too"`
@@ -107,7 +107,7 @@ func (st *Stop) Team(ctx context.Context) ([]Person, error) {
 // PersonText is a person as they are written.
 type PersonText struct {
 	Name     string `json:"name" maxLength:"60"`
-	Role     string `json:"role" enum:"look,prepare,send,owner"`
+	Role     string `json:"role" doc:"One of the roles"`
 	Active   bool   `json:"active"`
 	Password string `json:"password,omitempty" maxLength:"200" doc:"A new one; empty leaves the one they have"`
 	// EndTokens goes with a new password.
@@ -180,10 +180,11 @@ func (st *Stop) write(tx store.Tx, p *store.Person, in PersonText) error {
 	if other, taken, err := tx.PersonNamed(name); err != nil || taken && other.ID != p.ID {
 		return stops.First(err, fault.Taken("name", "there is a %s here already", other.Name))
 	}
-	if _, err := actor.RoleOf(in.Role); err != nil {
+	role, err := roleOf(tx, in.Role)
+	if err != nil {
 		return fault.At("role", "%v", err)
 	}
-	p.Name, p.Role = name, in.Role
+	p.Name, p.Role = name, role.Name
 	if in.Password != "" {
 		if p.Password, err = hashed("password", in.Password); err != nil {
 			return err
@@ -200,7 +201,7 @@ func (st *Stop) write(tx store.Tx, p *store.Person, in PersonText) error {
 func oneOwner(tx store.Tx) error {
 	all, err := tx.Active(1000)
 	for _, p := range all {
-		if p.Role == actor.Owner.String() {
+		if p.Role == actor.Owner {
 			return nil
 		}
 	}

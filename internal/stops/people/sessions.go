@@ -74,7 +74,7 @@ func (st *Stop) active(tx store.Tx, id int64) (actor.Who, bool) {
 	if err != nil || !p.Active {
 		return actor.Who{}, false
 	}
-	w, err := whoIs(p)
+	w, err := whoIs(tx, p)
 	return w, err == nil
 }
 

@@ -17,6 +17,9 @@ import (
 // tokenPrefix tells a token from other texts, for whoever finds one lying about.
 const tokenPrefix = "em_"
 
+// noToken are the rights that no token has, whatever its scope.
+const noToken = actor.Settings | actor.People | actor.Account
+
 // mostTokens is how many tokens a person has at most.
 const mostTokens = 50
 
@@ -27,7 +30,7 @@ func IsToken(text string) bool { return strings.HasPrefix(text, tokenPrefix) }
 type Token struct {
 	ID    int64      `json:"id"`
 	Name  string     `json:"name"`
-	Scope string     `json:"scope" enum:"look,prepare,send"`
+	Scope string     `json:"scope" doc:"The name of a role"`
 	Made  time.Time  `json:"made"`
 	Seen  *time.Time `json:"seen" doc:"When it was used last"`
 	Ends  *time.Time `json:"ends" doc:"None: never"`
@@ -36,7 +39,7 @@ type Token struct {
 // TokenText is what a token is to be.
 type TokenText struct {
 	Name  string `json:"name" maxLength:"60"`
-	Scope string `json:"scope" enum:"look,prepare,send" doc:"The most that it may; never more than you may yourself"`
+	Scope string `json:"scope" maxLength:"60" doc:"The name of a role: the most that it may; never more than you may yourself"`
 	Days  int    `json:"days,omitempty" minimum:"0" maximum:"3650" doc:"How long it lasts; 0: until it is ended"`
 }
 
@@ -56,12 +59,15 @@ func (st *Stop) Give(ctx context.Context, in TokenText) (NewToken, error) {
 	if err != nil {
 		return NewToken{}, err
 	}
-	scope, err := actor.RoleOf(in.Scope)
-	if err != nil || scope > w.Role || scope == actor.Owner {
-		return NewToken{}, fault.At("scope", "a token of yours may at most what you may: %s", min(w.Role, actor.Send))
+	scope, err := roleOf(st.Store.Reading(ctx), in.Scope)
+	if err != nil {
+		return NewToken{}, fault.At("scope", "%v", err)
+	}
+	if most := w.May &^ noToken; scope.Rights&^actor.Account&^most != 0 {
+		return NewToken{}, fault.At("scope", "the role %s may more than a token of yours may: %s", scope.Name, most)
 	}
 	now, token := st.Now(), tokenPrefix+rand.Text()
-	row := store.Token{PersonID: p.ID, Name: name, Scope: in.Scope, Digest: tokenDigest(token), MadeAt: now}
+	row := store.Token{PersonID: p.ID, Name: name, Scope: scope.Name, Digest: tokenDigest(token), MadeAt: now}
 	if in.Days > 0 {
 		ends := now.AddDate(0, 0, in.Days)
 		row.EndsAt = &ends
@@ -105,11 +111,11 @@ func (st *Stop) ByToken(ctx context.Context, token string) (actor.Who, bool) {
 		return actor.Who{}, false
 	}
 	w, ok := st.active(tx, t.PersonID)
-	scope, err := actor.RoleOf(t.Scope)
+	scope, err := roleOf(tx, t.Scope)
 	if t.SeenAt == nil || now.Sub(*t.SeenAt) > time.Minute {
 		st.seen(ctx, &t, now)
 	}
-	w.Name, w.Role, w.Script = w.Name+" ("+t.Name+")", min(w.Role, scope), true
+	w.Name, w.Role, w.May, w.Script = w.Name+" ("+t.Name+")", scope.Name, w.May&scope.Rights&^noToken, true
 	return w, ok && err == nil
 }
 

@@ -7,15 +7,14 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"strconv"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
 	"easymargin/core/money"
 	"easymargin/core/pricing"
+	"easymargin/internal/actor"
 	"easymargin/internal/feed"
 	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
@@ -129,15 +128,10 @@ func (st *Stop) categories(ctx context.Context, siteID int64) ([]Category, error
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/sites", "sites", "Where we sell", func(ctx context.Context, _ *stops.None) ([]SiteView, error) {
+	stops.Op(api, stops.Read("/sites", "list-sites", "sites", "Where we sell"), func(ctx context.Context, _ *stops.None) ([]SiteView, error) {
 		return viewSites(st.Store.Sites(ctx))
 	})
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/marketplaces",
-		"connect",
-		"Connect a marketplace by the address of its gateway",
+	stops.Op(api, stops.Post("/marketplaces", "connect-marketplace", actor.Settings, "Connect a marketplace by the address of its gateway", "places", "sites", "matches", "listings", "runs"),
 		func(ctx context.Context, in *stops.Body[struct {
 			Name    string `json:"name" minLength:"1" maxLength:"120"`
 			Address string `json:"address" minLength:"1" maxLength:"2000"`
@@ -145,12 +139,7 @@ func (st *Stop) Operations(api huma.API) {
 			return viewSites(st.Connect(ctx, in.Body.Name, in.Body.Address))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/sites/{id}/terms",
-		"set-terms",
-		"Set what delivery costs the buyer, what sending costs us, and what is put on costs and by of prices",
+	stops.Op(api, stops.Put("/sites/{id}/terms", "update-terms", actor.Prepare, "Set what delivery costs the buyer, what sending costs us, and what is put on costs and by of prices", "sites", "listings", "plan"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
@@ -159,12 +148,7 @@ func (st *Stop) Operations(api huma.API) {
 			return stops.Said(st.SetTerms(ctx, in.ID, in.IfMatch, in.Body))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/sites/{id}/lists",
-		"set-lists",
-		"Say whether we list on a site",
+	stops.Op(api, stops.Put("/sites/{id}/listed-on", "set-listed-on", actor.Settings, "Say whether we list on a site", "places", "sites", "matches", "listings", "runs"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -174,12 +158,7 @@ func (st *Stop) Operations(api huma.API) {
 			return stops.Said(st.SetLists(ctx, in.ID, in.Body.Lists))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/sites/{id}/categories",
-		"categories",
-		"A site's categories",
+	stops.Op(api, stops.Read("/sites/{id}/categories", "list-categories", "sites", "A site's categories"),
 		func(ctx context.Context, in *stops.ByID) ([]Category, error) {
 			return st.categories(ctx, in.ID)
 		},
@@ -189,14 +168,14 @@ func (st *Stop) Operations(api huma.API) {
 
 // placeOperations are those about places that are known by their files.
 func (st *Stop) placeOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/places", "places", "Where we sell: what each can do, and what is missing before one can sell there",
+	stops.Op(api, stops.Read("/places", "list-places", "places", "Where we sell: what each can do, and what is missing before one can sell there"),
 		func(ctx context.Context, _ *stops.None) ([]PlaceView, error) { return st.List(ctx) })
-	stops.Op(api, http.MethodPost, "/api/places", "make-place", "Make a place without a gateway",
+	stops.Op(api, stops.Post("/places", "create-place", actor.Settings, "Make a place without a gateway", "places", "sites", "matches", "listings", "runs"),
 		func(ctx context.Context, in *stops.Body[NewPlace]) (stops.Made, error) {
 			site, err := st.Make(ctx, in.Body)
 			return stops.Made{ID: site.ID}, err
 		})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/categories", "add-categories", "Add categories, one a line",
+	stops.Op(api, stops.Post("/sites/{id}/categories", "add-categories", actor.Prepare, "Add categories, one a line", "sites"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -206,7 +185,7 @@ func (st *Stop) placeOperations(api huma.API) {
 			n, err := st.AddCategories(ctx, in.ID, in.Body.Categories)
 			return stops.Counted{Count: n}, err
 		})
-	stops.Op(api, http.MethodPut, "/api/place-files/{id}/columns", "choose-place-columns", "Say what the columns of a place's file are read as",
+	stops.Op(api, stops.Put("/site-files/{id}/columns", "set-site-file-columns", actor.Prepare, "Say what the columns of a place's file are read as", "places"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -215,17 +194,17 @@ func (st *Stop) placeOperations(api huma.API) {
 		}) (FileView, error) {
 			return st.Choose(ctx, in.ID, in.Body.Columns)
 		})
-	stops.Op(api, http.MethodPost, "/api/place-files/{id}/take", "take-place-file", "Read a place's file",
+	stops.Op(api, stops.Post("/site-files/{id}/take", "take-site-file", actor.Prepare, "Read a place's file", "places", "sites", "matches", "listings", "runs"),
 		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
 			r, err := st.Take(ctx, in.ID)
 			return stops.RunOf(r), err
 		})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/take-over", "take-over", "Take over what a gateway says we have on sale",
+	stops.Op(api, stops.Post("/sites/{id}/listings/take-over", "take-over-listings", actor.Prepare, "Take over what a gateway says we have on sale", "places", "sites", "matches", "listings", "runs"),
 		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
 			r, err := st.PullDown(ctx, in.ID)
 			return stops.RunOf(r), err
 		})
-	stops.Op(api, http.MethodPost, "/api/untied/tie", "tie", "Tie an offer that is on sale to a supplier product",
+	stops.Op(api, stops.Post("/unlinked-offers/link", "link-offer", actor.Send, "Tie an offer that is on sale to a supplier product", "listings", "products", "matches"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				SiteID int64  `json:"site_id"`
@@ -239,33 +218,19 @@ func (st *Stop) placeOperations(api huma.API) {
 			return stops.Said(st.TieByHand(ctx, b.SiteID, b.SKU, b.ItemID, b.Bought, b.Listed))
 		})
 	st.shopOperations(api)
-}
-
-// Routes implements stops.Routed.
-func (st *Stop) Routes(r chi.Router) { r.Post("/api/sites/{id}/files", st.upload) }
-
-// upload takes a place's file as the body of the request.
-func (st *Stop) upload(w http.ResponseWriter, r *http.Request) {
-	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-	if err != nil {
-		stops.Refuse(w, http.StatusNotFound, "there is no such site")
-		return
-	}
-	if r.ContentLength > feed.MaxBytes {
-		stops.Refuse(w, http.StatusRequestEntityTooLarge, feed.TooBig(r.ContentLength).Error())
-		return
-	}
-	name := cmp.Or(strings.TrimSpace(r.URL.Query().Get("name")), "pasted table")
-	var v FileView
-	err = stops.Receive(w, r, name, st.Stall, func(body io.Reader) (err error) {
-		v, err = st.Receive(r.Context(), id, r.URL.Query().Get("kind"), name, body)
-		return err
-	})
-	if err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(http.StatusCreated)
-	_ = json.NewEncoder(w).Encode(v)
+	stops.Op(api, stops.Post("/sites/{id}/files", "upload-site-file", actor.Prepare, "Bring in a file that a place lets sellers download: the body is the file", "places").Uploaded().Status(http.StatusCreated),
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.Streamed
+			Name string `query:"name" maxLength:"300" doc:"What the file is called"`
+			Kind string `query:"kind" maxLength:"40"`
+		}) (FileView, error) {
+			name := cmp.Or(strings.TrimSpace(in.Name), "pasted table")
+			var v FileView
+			err := in.Receive(name, feed.MaxBytes, feed.TooBig, st.Stall, func(body io.Reader) (err error) {
+				v, err = st.Receive(ctx, in.ID, in.Kind, name, body)
+				return err
+			})
+			return v, err
+		})
 }

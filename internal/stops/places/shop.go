@@ -4,10 +4,10 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/shop"
 	"easymargin/internal/stops"
@@ -53,16 +53,16 @@ func (st *Stop) SetShop(ctx context.Context, m stops.IfMatch, l shop.Looks) erro
 }
 
 func (st *Stop) shopOperations(api huma.API) {
-	stops.OpEdited(api, "/api/shop", "shop", "How the own shop looks, and where it is",
+	stops.OpEdited(api, stops.Read("/shop", "get-shop", "places", "How the own shop looks, and where it is"),
 		func(ctx context.Context, _ *stops.None) (ShopView, error) { return st.shopView(st.Store.Reading(ctx)) })
-	stops.Op(api, http.MethodPut, "/api/shop", "set-shop", "Set how the own shop looks",
+	stops.Op(api, stops.Put("/shop", "update-shop", actor.Settings, "Set how the own shop looks", "places", "sites", "matches", "listings", "runs"),
 		func(ctx context.Context, in *struct {
 			stops.IfMatch
 			Body shop.Looks
 		}) (stops.Done, error) {
 			return stops.Said(st.SetShop(ctx, in.IfMatch, in.Body))
 		})
-	stops.Upload(api, "/api/sites/{id}/shop-picture", "shop-picture", "Keep a picture for the shop's first page: the body is the picture. The answer is what it is called", mostShopPicture,
+	stops.Upload(api, stops.Post("/sites/{id}/shop-picture", "upload-shop-picture", actor.Settings, "Keep a picture for the shop's first page: the body is the picture. The answer is what it is called", "places"), mostShopPicture,
 		func(ctx context.Context, _ int64, _ string, raw []byte) (shopPicture, error) {
 			sum := sha256.Sum256(raw)
 			digest := hex.EncodeToString(sum[:])

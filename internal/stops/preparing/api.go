@@ -3,11 +3,11 @@ package preparing
 import (
 	"context"
 	"encoding/json"
-	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"easymargin/core/listing"
+	"easymargin/internal/actor"
 	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -70,12 +70,12 @@ func (st *Stop) Operations(api huma.API) {
 		Part  string `query:"part" enum:",ready,all,changed,unsent"`
 		Words string `query:"words" maxLength:"200"`
 	}
-	stops.Op(api, http.MethodGet, "/api/preparations", "list-preparations", "Listings of our own by what they lack; those first of which one thing done brings most",
+	stops.Op(api, stops.Read("/preparations", "list-preparations", "prepare", "Listings of our own by what they lack; those first of which one thing done brings most"),
 		func(ctx context.Context, in *filter) (stops.List[PreparationRow], error) {
 			l, err := st.Store.Preparations(ctx, store.PreparationFilter{SiteID: in.Site, Part: in.Part, Words: in.Words}, in.Page())
 			return stops.Shown(l, err, rowOf)
 		})
-	stops.Op(api, http.MethodGet, "/api/preparations/lacking", "list-lacking", "What listings of our own lack, the commonest first",
+	stops.Op(api, stops.Read("/preparations/missing-fields", "list-missing-fields", "prepare", "What listings of our own lack, the commonest first"),
 		func(ctx context.Context, in *struct {
 			Site int64 `query:"site"`
 		}) ([]LackingView, error) {
@@ -86,7 +86,7 @@ func (st *Stop) Operations(api huma.API) {
 			}
 			return out, err
 		})
-	stops.Op(api, http.MethodGet, "/api/preparations/{id}", "get-preparation", "A listing of our own with what its category asks for",
+	stops.Op(api, stops.Read("/preparations/{id}", "get-preparation", "prepare", "A listing of our own with what its category asks for"),
 		func(ctx context.Context, in *stops.ByID) (PreparedView, error) { return st.One(ctx, in.ID, nil) })
 	type saying struct {
 		ID   int64 `path:"id"`
@@ -94,9 +94,9 @@ func (st *Stop) Operations(api huma.API) {
 			Say []FieldSaid `json:"say" maxItems:"500"`
 		}
 	}
-	stops.Op(api, http.MethodPost, "/api/preparations/{id}/check", "check-preparation", "What a listing would be with other words; nothing is kept",
+	stops.Op(api, stops.Ask("/preparations/{id}/check", "check-preparation", "listings", "What a listing would be with other words; nothing is kept"),
 		func(ctx context.Context, in *saying) (PreparedView, error) { return st.One(ctx, in.ID, in.Body.Say) })
-	stops.Op(api, http.MethodPost, "/api/preparations/{id}", "say-of-listing", "Keep what a person says of a listing",
+	stops.Op(api, stops.Put("/preparations/{id}", "update-preparation", actor.Prepare, "Keep what a person says of a listing", "prepare", "listings"),
 		func(ctx context.Context, in *saying) (PreparedView, error) { return st.Say(ctx, in.ID, in.Body.Say) })
 	type many struct {
 		Body struct {
@@ -104,15 +104,15 @@ func (st *Stop) Operations(api huma.API) {
 			Say []FieldSaid `json:"say" minItems:"1" maxItems:"50"`
 		}
 	}
-	stops.Op(api, http.MethodPost, "/api/preparations/say/check", "check-say-all", "What listings would be with the same words in all; nothing is kept",
+	stops.Op(api, stops.Ask("/preparations/overrides/check", "check-preparation-overrides", "listings", "What listings would be with the same words in all; nothing is kept"),
 		func(ctx context.Context, in *many) ([]Outcome, error) {
 			return st.SayAll(ctx, in.Body.IDs, in.Body.Say, false)
 		})
-	stops.Op(api, http.MethodPost, "/api/preparations/say", "say-all", "Keep the same words of many listings",
+	stops.Op(api, stops.Post("/preparations/overrides", "override-preparations", actor.Prepare, "Keep the same words of many listings", "prepare", "listings"),
 		func(ctx context.Context, in *many) ([]Outcome, error) {
 			return st.SayAll(ctx, in.Body.IDs, in.Body.Say, true)
 		})
-	stops.Op(api, http.MethodGet, "/api/preparations/sheet", "get-sheet", "Listings of our own in one category, as a grid",
+	stops.Op(api, stops.Read("/preparations/sheet", "get-preparation-sheet", "sheet", "Listings of our own in one category, as a grid"),
 		func(ctx context.Context, in *struct {
 			Site     int64  `query:"site" required:"true"`
 			Category string `query:"category"`
@@ -125,11 +125,11 @@ func (st *Stop) Operations(api huma.API) {
 			Rows []RowSaid `json:"rows" minItems:"1" maxItems:"10000"`
 		}
 	}
-	stops.Op(api, http.MethodPost, "/api/preparations/sheet/check", "check-sheet", "What rows of a sheet would be; nothing is kept",
+	stops.Op(api, stops.Ask("/preparations/sheet/check", "check-preparation-sheet", "prepare", "What rows of a sheet would be; nothing is kept"),
 		func(ctx context.Context, in *rows) ([]SheetRow, error) { return st.CheckRows(ctx, in.Body.Rows) })
-	stops.Op(api, http.MethodPost, "/api/preparations/sheet", "say-in-sheet", "Keep what a person says in a sheet",
+	stops.Op(api, stops.Put("/preparations/sheet", "update-preparation-sheet", actor.Prepare, "Keep what a person says in a sheet", "prepare", "listings"),
 		func(ctx context.Context, in *rows) ([]SheetRow, error) { return st.SayRows(ctx, in.Body.Rows) })
-	stops.Op(api, http.MethodGet, "/api/preparations/{id}/categories", "search-categories", "Categories that a listing could go into, with what a sale would cost there",
+	stops.Op(api, stops.Read("/preparations/{id}/categories", "search-categories", "prepare", "Categories that a listing could go into, with what a sale would cost there"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Words string `query:"words" maxLength:"200"`
@@ -137,9 +137,9 @@ func (st *Stop) Operations(api huma.API) {
 		}) ([]CategoryChoice, error) {
 			return st.Categories(ctx, in.ID, in.Words, in.Below)
 		})
-	stops.Op(api, http.MethodGet, "/api/preparations/{id}/variants", "list-own-variants", "The variants of a listing's product on its site, by what sets them apart",
+	stops.Op(api, stops.Read("/preparations/{id}/variants", "list-own-variants", "prepare", "The variants of a listing's product on its site, by what sets them apart"),
 		func(ctx context.Context, in *stops.ByID) (VariantGrid, error) { return st.Variants(ctx, in.ID) })
-	stops.Op(api, http.MethodPost, "/api/preparations/shown", "show-listings", "Set how listings are shown: hidden, from a day, until a day",
+	stops.Op(api, stops.Post("/preparations/visibility", "set-visibility", actor.Send, "Set how listings are shown: hidden, from a day, until a day", "prepare", "listings", "plan", "products"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				IDs   []int64  `json:"ids" minItems:"1" maxItems:"10000"`
@@ -148,7 +148,7 @@ func (st *Stop) Operations(api huma.API) {
 		}) (stops.Done, error) {
 			return stops.Said(st.Show(ctx, in.Body.IDs, in.Body.Shown))
 		})
-	stops.Op(api, http.MethodPost, "/api/preparations/adopt", "adopt", "Take the supplier's words and pictures for what they changed since a person said otherwise",
+	stops.Op(api, stops.Post("/preparations/adopt", "adopt-supplier-content", actor.Prepare, "Take the supplier's words and pictures for what they changed since a person said otherwise", "prepare", "listings"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				IDs []int64 `json:"ids" minItems:"1" maxItems:"10000"`
@@ -157,7 +157,7 @@ func (st *Stop) Operations(api huma.API) {
 			n, err := st.Adopt(ctx, in.Body.IDs)
 			return stops.Counted{Count: n}, err
 		})
-	stops.Op(api, http.MethodPost, "/api/preparations/category", "choose-category", "Put listings that aren't on sale into a category",
+	stops.Op(api, stops.Post("/preparations/category", "set-preparations-category", actor.Prepare, "Put listings that aren't on sale into a category", "prepare", "listings", "runs"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				IDs      []int64 `json:"ids" minItems:"1" maxItems:"10000"`
@@ -166,7 +166,7 @@ func (st *Stop) Operations(api huma.API) {
 		}) (stops.Done, error) {
 			return stops.Said(st.SetCategory(ctx, in.Body.IDs, in.Body.Category))
 		})
-	stops.Op(api, http.MethodPost, "/api/preparations/{id}/sku", "set-sku", "Give a listing that was never handed over a SKU of its own",
+	stops.Op(api, stops.Put("/preparations/{id}/sku", "set-sku", actor.Prepare, "Give a listing that was never handed over a SKU of its own", "prepare", "listings", "products"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -175,7 +175,7 @@ func (st *Stop) Operations(api huma.API) {
 		}) (stops.Done, error) {
 			return stops.Said(st.SetSKU(ctx, in.ID, in.Body.SKU))
 		})
-	stops.Op(api, http.MethodPost, "/api/preparations/unlist", "unlist", "Take listings of our own off their site; those that were never handed over go, the others are put to nothing by the plan",
+	stops.Op(api, stops.Post("/preparations/unlist", "unlist-preparations", actor.Prepare, "Take listings of our own off their site; those that were never handed over go, the others are put to nothing by the plan", "prepare", "listings", "plan", "products"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				IDs []int64 `json:"ids" minItems:"1" maxItems:"10000"`
@@ -189,12 +189,12 @@ func (st *Stop) Operations(api huma.API) {
 		stops.Paged
 		Words string `query:"words" maxLength:"200"`
 	}
-	stops.Op(api, http.MethodGet, "/api/sites/{id}/candidates", "list-own-candidates", "Products that could be listed on a site of our own",
+	stops.Op(api, stops.Read("/sites/{id}/listable-products", "list-listable-products", "prepare", "Products that could be listed on a site of our own"),
 		func(ctx context.Context, in *onSite) (stops.List[OwnCandidate], error) {
 			l, err := st.Candidates(ctx, in.ID, in.Words, in.Page())
 			return stops.Shown(l, err, func(r store.CandidateRow) OwnCandidate { return OwnCandidate(r) })
 		})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/own-listings", "list-own", "Make listings of our own of some products",
+	stops.Op(api, stops.Post("/sites/{id}/listings", "create-own-listings", actor.Prepare, "Make listings of our own of some products", "prepare", "listings", "plan", "products", "runs"),
 		func(ctx context.Context, in *struct {
 			ID   int64 `path:"id"`
 			Body struct {
@@ -205,11 +205,11 @@ func (st *Stop) Operations(api huma.API) {
 			n, err := st.Add(ctx, in.ID, in.Body.Products, in.Body.Category)
 			return stops.Counted{Count: int(n)}, err
 		})
-	stops.Op(api, http.MethodGet, "/api/sites/{id}/demands", "list-demands", "What a site asks for, category by category",
+	stops.Op(api, stops.Read("/sites/{id}/requirements", "list-requirements", "prepare", "What a site asks for, category by category"),
 		func(ctx context.Context, in *stops.ByID) ([]DemandView, error) { return st.Demands(ctx, in.ID) })
-	stops.Op(api, http.MethodGet, "/api/sites/{id}/words", "list-our-words", "Our words for a site's values, learnt from what people chose",
+	stops.Op(api, stops.Read("/sites/{id}/value-mappings", "list-value-mappings", "prepare", "Our words for a site's values, learnt from what people chose"),
 		func(ctx context.Context, in *stops.ByID) ([]OurWord, error) { return st.Words(ctx, in.ID) })
-	stops.Op(api, http.MethodDelete, "/api/sites/{id}/words", "forget-our-word", "Take one of our words back",
+	stops.Op(api, stops.Delete("/sites/{id}/value-mappings", "delete-value-mapping", actor.Prepare, "Take one of our words back", "prepare", "listings"),
 		func(ctx context.Context, in *struct {
 			ID        int64  `path:"id"`
 			Category  string `query:"category"`
@@ -218,11 +218,11 @@ func (st *Stop) Operations(api huma.API) {
 		}) (stops.Done, error) {
 			return stops.Said(st.Forget(ctx, in.ID, in.Category, in.Attribute, in.Ours))
 		})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/demands/read", "read-demands", "Read what a site asks for again",
+	stops.Op(api, stops.Post("/sites/{id}/requirements/read", "read-requirements", actor.Prepare, "Read what a site asks for again", "runs", "prepare", "listings"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.ReadDemands(ctx, in.ID))
 		})
-	stops.Op(api, http.MethodPut, "/api/sites/{id}/demands", "write-demand", "Write down what a category asks for",
+	stops.Op(api, stops.Put("/sites/{id}/requirements", "update-requirements", actor.Prepare, "Write down what a category asks for", "prepare", "listings"),
 		func(ctx context.Context, in *struct {
 			ID   int64 `path:"id"`
 			Body struct {

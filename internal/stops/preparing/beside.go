@@ -2,13 +2,13 @@ package preparing
 
 import (
 	"context"
-	"net/http"
 	"slices"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
@@ -146,14 +146,14 @@ func (st *Stop) Settle(ctx context.Context, ids []int64, theirs []string) error 
 
 // besideOperations are those about what listings say otherwise at their places.
 func (st *Stop) besideOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/word-differences", "word-differences", "Listings on sale that say something else there than was sent",
+	stops.Op(api, stops.Read("/content-differences", "list-content-differences", "differences", "Listings on sale that say something else there than was sent"),
 		func(ctx context.Context, in *stops.Paged) (stops.List[BesideRow], error) {
 			l, err := st.Store.WordDifferences(ctx, in.Page())
 			return stops.Shown(l, err, func(r store.WordDifferenceRow) BesideRow { return BesideRow(r) })
 		})
-	stops.Op(api, http.MethodGet, "/api/listings/{id}/beside", "beside", "What a listing says there beside what was sent, field by field",
+	stops.Op(api, stops.Read("/listings/{id}/comparison", "compare-listing", "differences", "What a listing says there beside what was sent, field by field"),
 		func(ctx context.Context, in *stops.ByID) ([]BesideField, error) { return st.Beside(ctx, in.ID) })
-	stops.Op(api, http.MethodPost, "/api/word-differences/settle", "settle-words", "Keep fields as they are there; all else is ours, and waits among the changed words",
+	stops.Op(api, stops.Post("/content-differences/settle", "settle-content-differences", actor.Send, "Keep fields as they are there; all else is ours, and waits among the changed words", "differences", "prepare", "listings", "counts"),
 		func(ctx context.Context, in *stops.Body[struct {
 			IDs    []int64  `json:"ids" minItems:"1" maxItems:"1000"`
 			Theirs []string `json:"theirs,omitempty" maxItems:"1000" doc:"Fields that are kept as they are there"`

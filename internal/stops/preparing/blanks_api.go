@@ -2,27 +2,27 @@ package preparing
 
 import (
 	"context"
-	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/blank"
 	"easymargin/internal/stops"
 )
 
 // blankOperations are those about places' own sheets.
 func (st *Stop) blankOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/sites/{id}/blanks", "list-blanks", "A place's own sheets, and how they are filled",
+	stops.Op(api, stops.Read("/sites/{id}/templates", "list-templates", "prepare", "A place's own sheets, and how they are filled"),
 		func(ctx context.Context, in *stops.ByID) ([]BlankView, error) { return st.Blanks(ctx, in.ID) })
-	stops.Upload(api, "/api/sites/{id}/blanks", "drop-blank", "What is recognised of a place's own sheet: the body is its file. Nothing of it is kept", blank.MaxFile, st.LookBlank)
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/blanks/keep", "keep-blank", "Keep a blank for a category; what it asks for is what the category demands from now on",
+	stops.Upload(api, stops.Post("/sites/{id}/templates/inspect", "inspect-template", actor.Prepare, "What is recognised of a place's own sheet: the body is its file. Nothing of it is kept", "prepare"), blank.MaxFile, st.LookBlank)
+	stops.Op(api, stops.Post("/sites/{id}/templates", "create-template", actor.Prepare, "Keep a blank for a category; what it asks for is what the category demands from now on", "prepare", "listings", "places", "counts"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body BlankChoice
 		}) (BlankKept, error) {
 			return st.KeepBlank(ctx, in.ID, in.Body)
 		})
-	stops.Op(api, http.MethodGet, "/api/sites/{id}/blanks/layout", "export-layout", "How a category's blank is filled, as easymargin fill takes it",
+	stops.Op(api, stops.Read("/sites/{id}/templates/layout", "get-template-layout", "prepare", "How a category's blank is filled, as easymargin fill takes it"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Category string `query:"category"`

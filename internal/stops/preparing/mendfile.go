@@ -6,16 +6,14 @@ import (
 	"crypto/rand"
 	"fmt"
 	"maps"
-	"net/http"
 	"os"
 	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/blank"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
@@ -330,8 +328,8 @@ func (st *Stop) RefusedFile(ctx context.Context, siteID int64, kind string) ([]b
 
 // mendOperations are those of mending in a file.
 func (st *Stop) mendOperations(api huma.API) {
-	stops.Upload(api, "/api/sites/{id}/mends", "drop-mends", "What a file would mend of listings that were refused: a place's report mended, or ours. Nothing of it is kept", blank.MaxFile, st.LookMends)
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/mends/take", "take-mends", "Keep what a file mends; nothing is sent by it",
+	stops.Upload(api, stops.Post("/sites/{id}/mends/inspect", "inspect-mends", actor.Prepare, "What a file would mend of listings that were refused: a place's report mended, or ours. Nothing of it is kept", "prepare"), blank.MaxFile, st.LookMends)
+	stops.Op(api, stops.Post("/sites/{id}/mends", "take-mends", actor.Prepare, "Keep what a file mends; nothing is sent by it", "prepare", "listings", "counts"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -340,25 +338,12 @@ func (st *Stop) mendOperations(api huma.API) {
 		}) ([]int64, error) {
 			return st.TakeMends(ctx, in.ID, in.Body.Token)
 		})
-	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/sites/{id}/refused.{kind}", OperationID: "refused-file",
-		Summary: "What a site refused, to be mended in a spreadsheet: csv or xlsx",
-		Parameters: []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}},
-			{Name: "kind", In: "path", Required: true, Schema: &huma.Schema{Type: "string", Enum: []any{"csv", "xlsx"}}}},
-		Responses: map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"*/*": {}}}}})
-}
-
-// refusedFile is what a site refused, to download.
-func (st *Stop) refusedFile(w http.ResponseWriter, r *http.Request) {
-	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-	if err != nil {
-		stops.Refuse(w, http.StatusNotFound, "there is no such site")
-		return
-	}
-	kind := chi.URLParam(r, "kind")
-	raw, err := st.RefusedFile(r.Context(), id, kind)
-	if err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	stops.HandOut(w, fmt.Sprintf("refused-%d.%s", id, kind), raw)
+	stops.Download(api, stops.Read("/sites/{id}/refusals/export.{format}", "export-refusals", "listings", "What a site refused, to be mended in a spreadsheet"),
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.Format
+		}) (stops.File, error) {
+			raw, err := st.RefusedFile(ctx, in.ID, in.Format.Format)
+			return stops.File{Name: fmt.Sprintf("refused-%d.%s", in.ID, in.Format.Format), Content: raw}, err
+		})
 }

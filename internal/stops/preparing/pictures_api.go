@@ -2,21 +2,19 @@ package preparing
 
 import (
 	"context"
-	"fmt"
-	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/retouch"
 	"easymargin/internal/stops"
 )
 
 // pictureOperations are those on the pictures of listings.
 func (st *Stop) pictureOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/preparations/{id}/pictures", "list-picture-choices", "What the pictures of a listing can be chosen from, and what its site wants of them",
+	stops.Op(api, stops.Read("/preparations/{id}/pictures", "list-picture-choices", "prepare", "What the pictures of a listing can be chosen from, and what its site wants of them"),
 		func(ctx context.Context, in *stops.ByID) (PictureDesk, error) { return st.Pictures(ctx, in.ID) })
-	stops.Op(api, http.MethodPut, "/api/preparations/{id}/pictures", "choose-pictures", "Keep a person's choice of pictures; the first leads",
+	stops.Op(api, stops.Put("/preparations/{id}/pictures", "set-picture-choice", actor.Prepare, "Keep a person's choice of pictures; the first leads", "prepare", "listings"),
 		func(ctx context.Context, in *struct {
 			ID   int64 `path:"id"`
 			Body struct {
@@ -25,9 +23,9 @@ func (st *Stop) pictureOperations(api huma.API) {
 		}) (PreparedView, error) {
 			return st.Choose(ctx, in.ID, in.Body.Pictures)
 		})
-	stops.Op(api, http.MethodDelete, "/api/preparations/{id}/pictures", "unchoose-pictures", "Take a person's choice of pictures back: the supplier's stand there again",
+	stops.Op(api, stops.Delete("/preparations/{id}/pictures", "delete-picture-choice", actor.Prepare, "Take a person's choice of pictures back: the supplier's stand there again", "prepare", "listings"),
 		func(ctx context.Context, in *stops.ByID) (PreparedView, error) { return st.Choose(ctx, in.ID, nil) })
-	stops.Op(api, http.MethodPost, "/api/preparations/pictures", "retouch", "Do the same to all pictures of many listings; a run",
+	stops.Op(api, stops.Post("/preparations/pictures", "retouch-pictures", actor.Prepare, "Do the same to all pictures of many listings; a run", "runs", "prepare"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				IDs    []int64        `json:"ids" minItems:"1" maxItems:"10000"`
@@ -37,7 +35,7 @@ func (st *Stop) pictureOperations(api huma.API) {
 			r, err := st.Retouch(ctx, in.Body.IDs, in.Body.Recipe)
 			return stops.RunOf(r), err
 		})
-	stops.Op(api, http.MethodPost, "/api/pictures/from-address", "fetch-picture", "Bring in a picture from its address",
+	stops.Op(api, stops.Post("/pictures/fetch", "fetch-picture", actor.Prepare, "Bring in a picture from its address", "pictures"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				Address string `json:"address" minLength:"1" maxLength:"2000"`
@@ -45,41 +43,20 @@ func (st *Stop) pictureOperations(api huma.API) {
 		}) (OriginalPicture, error) {
 			return st.FetchPicture(ctx, in.Body.Address)
 		})
-	huma.Register(api, huma.Operation{OperationID: "add-picture", Method: http.MethodPost, Path: "/api/pictures", Summary: "Bring in a picture: the body is its file",
-		DefaultStatus: http.StatusOK, MaxBodyBytes: retouch.MostBytes + 1<<20},
+	stops.Op(api, stops.Post("/pictures", "upload-picture", actor.Prepare, "Bring in a picture: the body is its file", "pictures").Most(retouch.MostBytes+1<<20),
 		func(ctx context.Context, in *struct {
 			RawBody []byte `contentType:"application/octet-stream"`
-		}) (*stops.Body[OriginalPicture], error) {
-			p, err := st.AddPicture(ctx, in.RawBody)
-			if err != nil {
-				return nil, stops.ProblemOf(err)
-			}
-			return &stops.Body[OriginalPicture]{Body: p}, nil
+		}) (OriginalPicture, error) {
+			return st.AddPicture(ctx, in.RawBody)
 		})
-	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/pictures/{digest}/look", OperationID: "look-at-picture",
-		Summary: "A picture as a recipe would make it, to be looked at",
-		Parameters: []*huma.Param{
-			{Name: "digest", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}},
-			{Name: "recipe", In: "query", Required: true, Description: "JSON of Recipe", Schema: &huma.Schema{Type: "string"}},
-		},
-		Responses: map[string]*huma.Response{"200": {Description: "The picture", Content: map[string]*huma.MediaType{"image/*": {}}}}})
-}
-
-// Routes implements stops.Routed: what is a file rather than a value.
-func (st *Stop) Routes(r chi.Router) {
-	r.Get("/api/sites/{id}/words.csv", st.wordsFile)
-	r.Get("/api/sites/{id}/refused.{kind}", st.refusedFile)
-	r.Get("/api/pictures/{digest}/look", st.look)
-}
-
-// look serves a picture as a recipe makes it: the same recipe makes the same.
-func (st *Stop) look(w http.ResponseWriter, r *http.Request) {
-	p, err := st.Look(r.Context(), chi.URLParam(r, "digest"), []byte(r.URL.Query().Get("recipe")))
-	if err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	w.Header().Set("Content-Type", "image/"+p.Kind)
-	w.Header().Set("Cache-Control", fmt.Sprintf("private, max-age=%d", int(lookFor.Seconds())))
-	_, _ = w.Write(p.Content)
+	stops.Download(api, stops.Read("/pictures/{digest}/preview", "preview-picture", "pictures", "A picture as a recipe would make it").File("image/*"),
+		func(ctx context.Context, in *struct {
+			Digest string `path:"digest"`
+			Recipe string `query:"recipe" required:"true" doc:"JSON of Recipe"`
+		}) (stops.File, error) {
+			p, err := st.Look(ctx, in.Digest, []byte(in.Recipe))
+			return stops.File{Type: "image/" + p.Kind, Content: p.Content, Cache: lookFor}, err
+		})
+	stops.Download(api, stops.Read("/sites/{id}/value-mappings/export.csv", "export-value-mappings", "prepare", "Our words for a site's values, as CSV").File("text/csv"),
+		func(ctx context.Context, in *stops.ByID) (stops.File, error) { return st.wordsFile(ctx, in.ID) })
 }

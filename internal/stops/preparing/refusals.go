@@ -3,7 +3,6 @@ package preparing
 import (
 	"context"
 	"encoding/json"
-	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -88,8 +87,8 @@ func (st *Stop) Mend(ctx context.Context, in Mending) ([]Outcome, error) {
 
 // refusalOperations are those about what places refused.
 func (st *Stop) refusalOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/refusals", "list-refusals", "What places refused, alike ones together, with what mended such before",
+	stops.Op(api, stops.Read("/refusals", "list-refusals", "listings", "What places refused, alike ones together, with what mended such before"),
 		func(ctx context.Context, _ *stops.None) ([]RefusedAlike, error) { return st.Refusals(ctx) })
-	stops.Op(api, http.MethodPost, "/api/refusals/mend", "mend-alike", "Say the same of all that a place refused with some words, and remember it",
+	stops.Op(api, stops.Post("/refusals/mend", "mend-refusals", actor.Prepare, "Say the same of all that a place refused with some words, and remember it", "prepare", "listings", "counts"),
 		func(ctx context.Context, in *stops.Body[Mending]) ([]Outcome, error) { return st.Mend(ctx, in.Body) })
 }

@@ -4,13 +4,9 @@ import (
 	"context"
 	"encoding/csv"
 	"fmt"
-	"log/slog"
-	"net/http"
-	"strconv"
+	"io"
 	"strings"
 	"time"
-
-	"github.com/go-chi/chi/v5"
 
 	"easymargin/internal/fault"
 	"easymargin/internal/feed"
@@ -75,24 +71,11 @@ func (st *Stop) Forget(ctx context.Context, siteID int64, category, attribute, o
 }
 
 // wordsFile is our words as CSV. No cell is a formula.
-func (st *Stop) wordsFile(w http.ResponseWriter, r *http.Request) {
-	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-	var words []OurWord
-	if err == nil {
-		words, err = st.Words(r.Context(), id)
-	}
-	if err != nil {
-		stops.Refuse(w, http.StatusNotFound, "there is no such site")
-		return
-	}
-	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="words-%d.csv"`, id))
-	out := csv.NewWriter(w)
+func (st *Stop) wordsFile(ctx context.Context, siteID int64) (stops.File, error) {
+	words, err := st.Words(ctx, siteID)
 	rows := [][]string{{"category", "attribute", "ours", "theirs"}}
 	for _, x := range words {
 		rows = append(rows, []string{feed.Inert(x.Category), feed.Inert(x.Attribute), feed.Inert(x.Ours), feed.Inert(x.Theirs)})
 	}
-	if err := out.WriteAll(rows); err != nil {
-		slog.Error("writing our words", "site", id, "error", err)
-	}
+	return stops.File{Name: fmt.Sprintf("words-%d.csv", siteID), Write: func(w io.Writer) error { return csv.NewWriter(w).WriteAll(rows) }}, err
 }

@@ -3,10 +3,10 @@ package prices
 import (
 	"context"
 	"encoding/json"
-	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/stops"
 )
 
@@ -42,32 +42,17 @@ func (st *Stop) Operations(api huma.API) {
 }
 
 func (st *Stop) feeOperations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/sites/{id}/fees",
-		"fees",
-		"A site's fee schedules: those that held, hold and will",
+	stops.Op(api, stops.Read("/sites/{id}/fees", "get-fees", "sites", "A site's fee schedules: those that held, hold and will"),
 		func(ctx context.Context, in *stops.ByID) ([]FeeRow, error) {
 			return st.Fees(ctx, in.ID)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/fees/read",
-		"read-fees",
-		"Read a site's fees and categories again",
+	stops.Op(api, stops.Post("/sites/{id}/fees/read", "read-fees", actor.Prepare, "Read a site's fees and categories again", "sites", "listings"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.RefreshFees(ctx, in.ID))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/sites/{id}/fees",
-		"set-fees",
-		"Keep a schedule of one category from one day on, as docs/fees.md writes it",
+	stops.Op(api, stops.Put("/sites/{id}/fees", "update-fees", actor.Prepare, "Keep a schedule of one category from one day on, as docs/fees.md writes it", "sites", "listings", "plan"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
@@ -76,12 +61,7 @@ func (st *Stop) feeOperations(api huma.API) {
 			return stops.Said(st.SetFees(ctx, in.ID, in.IfMatch, in.Body))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/fees/file",
-		"take-fees",
-		"Keep the schedules of a file, docs/fees.md",
+	stops.Op(api, stops.Post("/sites/{id}/fees/upload", "upload-fees", actor.Prepare, "Keep the schedules of a file, docs/fees.md", "sites", "listings", "plan"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body json.RawMessage
@@ -90,12 +70,7 @@ func (st *Stop) feeOperations(api huma.API) {
 			return stops.Counted{Count: n}, err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/fees/drop",
-		"drop-fees",
-		"Drop a schedule that a person made",
+	stops.Op(api, stops.Post("/sites/{id}/fees/delete", "delete-fees", actor.Prepare, "Drop a schedule that a person made", "sites", "listings"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -106,58 +81,31 @@ func (st *Stop) feeOperations(api huma.API) {
 			return stops.Said(st.DropFees(ctx, in.ID, in.Body.Category, in.Body.StartsOn))
 		},
 	)
-	// The one answer that is a file rather than a value.
-	type file struct {
-		Type string `header:"Content-Type"`
-		Name string `header:"Content-Disposition"`
-		Body []byte
-	}
-	huma.Register(
-		api,
-		huma.Operation{
-			OperationID: "fees-file",
-			Method:      http.MethodGet,
-			Path:        "/api/sites/{id}/fees/file",
-			Summary:     "A site's schedules as a file, docs/fees.md",
-		},
-		func(ctx context.Context, in *stops.ByID) (*file, error) {
+	stops.Download(api, stops.Read("/sites/{id}/fees/export", "export-fees", "sites", "A site's schedules as a file, docs/fees.md").File("application/json"),
+		func(ctx context.Context, in *stops.ByID) (stops.File, error) {
 			text, err := st.FeesFile(ctx, in.ID)
-			if err != nil {
-				return nil, stops.ProblemOf(err)
-			}
-			return &file{"application/json", `attachment; filename="fees.json"`, text}, nil
-		},
-	)
+			return stops.File{Name: "fees.json", Content: text}, err
+		})
 }
 
 func (st *Stop) rateOperations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/rivals/read",
-		"read-rivals",
-		"Read what others ask on the entries we list on",
+	stops.Op(api, stops.Post("/sites/{id}/rivals/read", "read-rivals", actor.Prepare, "Read what others ask on the entries we list on", "listings", "runs"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.ReadRivals(ctx, in.ID))
 		},
 	)
-	stops.Op(api, http.MethodGet, "/api/rates", "rates", "Exchange rates", func(ctx context.Context, _ *stops.None) (RatesView, error) {
+	stops.Op(api, stops.Read("/exchange-rates", "list-exchange-rates", "sites", "Exchange rates"), func(ctx context.Context, _ *stops.None) (RatesView, error) {
 		rates, address, err := st.Rates(ctx)
 		return RatesView{rates, address}, err
 	})
-	stops.Op(api, http.MethodPut, "/api/rates", "set-rate", "Set an exchange rate", func(ctx context.Context, in *stops.Body[struct {
+	stops.Op(api, stops.Put("/exchange-rates", "set-exchange-rate", actor.Prepare, "Set an exchange rate", "sites", "listings", "plan"), func(ctx context.Context, in *stops.Body[struct {
 		From string `json:"from"`
 		To   string `json:"to"`
 		Rate string `json:"rate" doc:"How much To one From is, up to nine decimals"`
 	}]) (stops.Done, error) {
 		return stops.Said(st.SetRate(ctx, in.Body.From, in.Body.To, in.Body.Rate))
 	})
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/rates/file",
-		"rates-file",
-		"Keep the rates of a CSV file: from, to, rate, day",
+	stops.Op(api, stops.Post("/exchange-rates/upload", "upload-exchange-rates", actor.Prepare, "Keep the rates of a CSV file: from, to, rate, day", "sites", "listings", "plan"),
 		func(ctx context.Context, in *struct {
 			RawBody []byte `contentType:"text/csv"`
 		}) (stops.Counted, error) {
@@ -165,12 +113,7 @@ func (st *Stop) rateOperations(api huma.API) {
 			return stops.Counted{Count: n}, err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/rates/fetch",
-		"fetch-rates",
-		"Fetch rates from an address, now and every day from now on",
+	stops.Op(api, stops.Post("/exchange-rates/fetch", "fetch-exchange-rates", actor.Prepare, "Fetch rates from an address, now and every day from now on", "sites", "listings", "plan"),
 		func(ctx context.Context, in *stops.Body[struct {
 			Address string `json:"address" minLength:"1" maxLength:"2000"`
 		}]) (stops.Counted, error) {
@@ -181,22 +124,12 @@ func (st *Stop) rateOperations(api huma.API) {
 }
 
 func (st *Stop) ruleOperations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/sites/{id}/rules",
-		"rules",
-		"A site's price rules in the order they are tried",
+	stops.Op(api, stops.Read("/sites/{id}/rules", "list-rules", "rules", "A site's price rules in the order they are tried"),
 		func(ctx context.Context, in *stops.ByID) ([]NamedRule, error) {
 			return st.Rules(ctx, in.ID)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/rules",
-		"keep-rule",
-		"Keep a price rule, new or known",
+	stops.Op(api, stops.Post("/sites/{id}/rules", "save-rule", actor.Prepare, "Keep a price rule, new or known", "rules", "listings", "plan"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
@@ -206,12 +139,7 @@ func (st *Stop) ruleOperations(api huma.API) {
 			return stops.Made{ID: id}, err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/rules/preview",
-		"preview-rule",
-		"What keeping a price rule would do; nothing is changed",
+	stops.Op(api, stops.Ask("/sites/{id}/rules/preview", "preview-rule", "rules", "What keeping a price rule would do; nothing is changed"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Sample bool `query:"sample" doc:"At once, from some of the listings, where a site has many"`
@@ -220,12 +148,7 @@ func (st *Stop) ruleOperations(api huma.API) {
 			return st.PreviewRule(ctx, in.ID, in.Body, in.Sample)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/rules/replay",
-		"replay-rule",
-		"What a price rule would have done in the last days, beside what really happened; nothing is changed",
+	stops.Op(api, stops.Ask("/sites/{id}/rules/backtest", "backtest-rule", "rules", "What a price rule would have done in the last days, beside what really happened; nothing is changed"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Days int `query:"days" default:"60" minimum:"1" maximum:"730"`
@@ -234,12 +157,7 @@ func (st *Stop) ruleOperations(api huma.API) {
 			return st.Replay(ctx, in.ID, in.Body, in.Days)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/rules/{id}/move",
-		"move-rule",
-		"Move a rule to another place in the order",
+	stops.Op(api, stops.Post("/rules/{id}/move", "move-rule", actor.Prepare, "Move a rule to another place in the order", "rules", "listings"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -249,12 +167,7 @@ func (st *Stop) ruleOperations(api huma.API) {
 			return stops.Said(st.MoveRule(ctx, in.ID, in.Body.To))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodDelete,
-		"/api/rules/{id}",
-		"drop-rule",
-		"Drop a rule",
+	stops.Op(api, stops.Delete("/rules/{id}", "delete-rule", actor.Prepare, "Drop a rule", "rules", "listings", "plan"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.DropRule(ctx, in.ID))
 		},
@@ -262,12 +175,7 @@ func (st *Stop) ruleOperations(api huma.API) {
 }
 
 func (st *Stop) benchOperations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/what-if",
-		"what-if",
-		"Ask what other costs, fees or rates would do; nothing is changed",
+	stops.Op(api, stops.Ask("/sites/{id}/what-if", "try-costs-on-site", "listings", "Ask what other costs, fees or rates would do; nothing is changed"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body WhatIf
@@ -275,32 +183,17 @@ func (st *Stop) benchOperations(api huma.API) {
 			return st.AskWhatIf(ctx, in.ID, in.Body)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/what-if",
-		"what-if-all",
-		"The same of every site we list on",
+	stops.Op(api, stops.Ask("/what-if", "try-costs", "listings", "The same of every site we list on"),
 		func(ctx context.Context, in *stops.Body[WhatIf]) (WhatIfAll, error) {
 			return st.AskWhatIfAll(ctx, in.Body)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/bench",
-		"bench",
-		"What is left of a price, for a product of ours or loose figures",
+	stops.Op(api, stops.Ask("/quotes", "quote-price", "listings", "What is left of a price, for a product of ours or loose figures"),
 		func(ctx context.Context, in *stops.Body[BenchAsk]) (BenchAnswer, error) {
 			return st.Bench(ctx, in.Body)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/bench/sites",
-		"bench-sites",
-		"The same product or figures on every site",
+	stops.Op(api, stops.Ask("/quotes/by-site", "quote-price-by-site", "listings", "The same product or figures on every site"),
 		func(ctx context.Context, in *stops.Body[BenchAsk]) (SideBySide, error) {
 			rows, home, err := st.BenchSites(ctx, in.Body)
 			return SideBySide{rows, home}, err
@@ -309,22 +202,16 @@ func (st *Stop) benchOperations(api huma.API) {
 }
 
 func (st *Stop) listingOperations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/listings/reprice",
-		"reprice",
-		"Fix prices by hand, change a set of them, or release them",
+	stops.Op(api, stops.Post("/listings/reprice", "reprice-listings", actor.Prepare, "Fix prices by hand, change a set of them, or release them", "listings", "plan", "rules"),
 		func(ctx context.Context, in *stops.Body[Repricing]) ([]Move, error) {
+			in.Body.Keep = true
 			return st.Reprice(ctx, in.Body)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/listings/{id}/rule",
-		"own-rule",
-		"Give a listing a rule of its own, or take it away",
+	stops.Op(api, stops.Ask("/listings/reprice/check", "check-repricing", "listings", "What prices fixed by hand would be; nothing is kept"),
+		func(ctx context.Context, in *stops.Body[Repricing]) ([]Move, error) { return st.Reprice(ctx, in.Body) },
+	)
+	stops.Op(api, stops.Put("/listings/{id}/rule", "set-listing-rule", actor.Prepare, "Give a listing a rule of its own, or take it away", "listings", "rules", "plan"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
@@ -333,12 +220,7 @@ func (st *Stop) listingOperations(api huma.API) {
 			return stops.Said(st.SetOwnRule(ctx, in.ID, in.IfMatch, in.Body.Rule))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/listings/{id}/rule/preview",
-		"preview-own-rule",
-		"The price a listing would have by a rule of its own; nothing is changed",
+	stops.Op(api, stops.Ask("/listings/{id}/rule/preview", "preview-listing-rule", "listings", "The price a listing would have by a rule of its own; nothing is changed"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body OwnRule
@@ -346,12 +228,7 @@ func (st *Stop) listingOperations(api huma.API) {
 			return st.PreviewOwnRule(ctx, in.ID, in.Body.Rule)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/listings/{id}/former",
-		"former-price",
-		"Set the former price shown crossed out",
+	stops.Op(api, stops.Put("/listings/{id}/former-price", "set-former-price", actor.Prepare, "Set the former price shown crossed out", "listings"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
@@ -363,12 +240,7 @@ func (st *Stop) listingOperations(api huma.API) {
 			return Warned{warning}, err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/listings/{id}/warehouse",
-		"by-warehouse",
-		"Say whether the marketplace's warehouse keeps and sends it",
+	stops.Op(api, stops.Put("/listings/{id}/warehouse", "set-listing-warehouse", actor.Send, "Say whether the marketplace's warehouse keeps and sends it", "listings", "plan"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
@@ -379,12 +251,7 @@ func (st *Stop) listingOperations(api huma.API) {
 			return stops.Said(st.SetWarehouse(ctx, in.ID, in.IfMatch, in.Body.Warehouse))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/listings/{id}/lines",
-		"listing-lines",
-		"A listing's price, opened into its lines",
+	stops.Op(api, stops.Read("/listings/{id}/price-lines", "get-listing-price-lines", "listings", "A listing's price, opened into its lines"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Price int64 `query:"price" doc:"Another price to open, minor units; 0 for the one worked out"`

@@ -293,7 +293,7 @@ func (st *Stop) benchProduct(ctx context.Context, b *bench, productID int64) err
 		return err
 	}
 	// Whoever may only look sees what was read last: what is read is kept, and prices follow it.
-	reads := actor.Asking(ctx).Role != actor.Look
+	reads := actor.Asking(ctx).May.Has(actor.Prepare)
 	if reads && (entry.OffersAt == nil || b.Now.Sub(*entry.OffersAt) > rivalsEvery) {
 		short, cancel := context.WithTimeout(ctx, 3*time.Second)
 		defer cancel()

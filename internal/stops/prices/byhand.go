@@ -34,7 +34,7 @@ type Repricing struct {
 	To       string  `json:"to,omitempty" doc:"The price itself"`
 	By       string  `json:"by,omitempty" doc:"An amount such as 1.50 or -1.50, or a rate such as 5% or -5%, on the price now"`
 	Release  bool    `json:"release,omitempty" doc:"Let them follow their rule again"`
-	Keep     bool    `json:"keep,omitempty"`
+	Keep     bool    `json:"-"` // else it is only worked out
 }
 
 // Reprice changes the prices of a set of listings by a figure or a rate, each

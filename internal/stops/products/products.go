@@ -6,13 +6,13 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"net/http"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"easymargin/core/pricing"
+	"easymargin/internal/actor"
 	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -169,15 +169,10 @@ func (st *Stop) History(ctx context.Context, listingID int64) ([]ConfirmedPoint,
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/listings/{id}/history",
-		"listing-history",
-		"What the marketplace confirmed of a listing, oldest first",
+	stops.Op(api, stops.Read("/listings/{id}/history", "list-listing-history", "listings", "What the marketplace confirmed of a listing, oldest first"),
 		func(ctx context.Context, in *stops.ByID) ([]ConfirmedPoint, error) { return st.History(ctx, in.ID) },
 	)
-	stops.Op(api, http.MethodGet, "/api/listings", "listings", "Listings", func(ctx context.Context, in *struct {
+	stops.Op(api, stops.Read("/listings", "list-listings", "listings", "Listings"), func(ctx context.Context, in *struct {
 		stops.Paged
 		State string `query:"state" doc:"States, parted by commas; empty for all"`
 		Words string `query:"words" maxLength:"300"`
@@ -190,30 +185,20 @@ func (st *Stop) Operations(api huma.API) {
 		l, err := st.Store.Listings(ctx, f, in.Page())
 		return stops.Shown(l, err, rowOf)
 	})
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/listings/{id}",
-		"listing",
-		"One listing",
+	stops.Op(api, stops.Read("/listings/{id}", "get-listing", "listings", "One listing"),
 		func(ctx context.Context, in *stops.ByID) (ListingRow, error) {
 			r, err := st.Store.ListingRowOf(ctx, in.ID)
 			return rowOf(r), err
 		},
 	)
-	stops.Op(api, http.MethodGet, "/api/products/{id}/docket", "docket", "One product: what the supplier says, what we say, what the market says",
+	stops.Op(api, stops.Read("/products/{id}", "get-product", "products", "One product: what the supplier says, what we say, what the market says"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Listing int64 `query:"listing" doc:"The listing that it is about; left out: its first"`
 		}) (Docket, error) {
 			return st.Docket(ctx, in.ID, in.Listing)
 		})
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/listings/{id}/variants",
-		"variants",
-		"The variants of a listing's product on its site; none where it is no variant",
+	stops.Op(api, stops.Read("/listings/{id}/variants", "list-listing-variants", "listings", "The variants of a listing's product on its site; none where it is no variant"),
 		func(ctx context.Context, in *stops.ByID) ([]Variant, error) {
 			rows, err := st.Store.VariantsOf(ctx, in.ID)
 			out := make([]Variant, 0, len(rows))
@@ -223,12 +208,7 @@ func (st *Stop) Operations(api huma.API) {
 			return out, err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/listings/{id}/sold",
-		"sell-listing",
-		"Say whether a product, a variant perhaps, is to be sold on this site",
+	stops.Op(api, stops.Put("/listings/{id}/on-sale", "set-listing-on-sale", actor.Send, "Say whether a product, a variant perhaps, is to be sold on this site", "listings", "plan"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {

@@ -3,11 +3,11 @@ package sending
 import (
 	"context"
 	"fmt"
-	"net/http"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -161,51 +161,36 @@ func (st *Stop) Operations(api huma.API) {
 	st.deskOperations(api)
 	st.attemptOperations(api)
 	st.lightOperations(api)
-	describeOutcomes(api)
-	stops.Op(api, http.MethodPost, "/api/send-outs/words", "send-words", "Send what listings on sale are to say otherwise than they do there; only what differs goes",
+	st.outcomeOperations(api)
+	stops.Op(api, stops.Post("/submissions/content", "submit-content", actor.Send, "Send what listings on sale are to say otherwise than they do there; only what differs goes", "prepare", "listings", "sendouts", "runs", "counts"),
 		func(ctx context.Context, in *stops.Body[Wish]) (Sent, error) {
 			return st.SendWords(ctx, in.Body.Listings, in.Body.How)
 		})
 	st.differences(api)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/send-outs",
-		"send",
-		"Send listings that are ready",
+	stops.Op(api, stops.Post("/submissions", "create-submission", actor.Send, "Send listings that are ready", "listings", "sendouts", "runs"),
 		func(ctx context.Context, in *stops.Body[Wish]) (Sent, error) {
 			return st.SendListings(ctx, in.Body.Listings, in.Body.How)
 		},
 	)
-	stops.Op(api, http.MethodPost, "/api/plans/{id}/send", "send-plan", "Send lines of a plan", func(ctx context.Context, in *struct {
+	stops.Op(api, stops.Post("/plans/{id}/submit", "submit-plan", actor.Send, "Send lines of a plan", "plan", "sendouts", "runs"), func(ctx context.Context, in *struct {
 		stops.ByID
 		Body PlanChoice
 	}) (Sent, error) {
 		return st.SendPlan(ctx, in.ID, in.Body)
 	})
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/send-outs",
-		"send-outs",
-		"Send-outs, newest first",
+	stops.Op(api, stops.Read("/submissions", "list-submissions", "sendouts", "Send-outs, newest first"),
 		func(ctx context.Context, in *stops.Paged) (stops.List[SendOutRow], error) {
 			l, err := st.Store.SendOuts(ctx, in.Page())
 			return stops.Shown(l, err, st.show)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/send-outs/{id}",
-		"send-out",
-		"One send-out",
+	stops.Op(api, stops.Read("/submissions/{id}", "get-submission", "sendouts", "One send-out"),
 		func(ctx context.Context, in *stops.ByID) (SendOutRow, error) {
 			o, err := st.Store.SendOutRowOf(ctx, in.ID)
 			return st.show(o), err
 		},
 	)
-	stops.Op(api, http.MethodGet, "/api/send-outs/{id}/lines", "send-lines", "Lines of a send-out", func(ctx context.Context, in *struct {
+	stops.Op(api, stops.Read("/submissions/{id}/lines", "list-submission-lines", "sendouts", "Lines of a send-out"), func(ctx context.Context, in *struct {
 		stops.ByID
 		stops.Paged
 		State string `query:"state"`
@@ -213,18 +198,13 @@ func (st *Stop) Operations(api huma.API) {
 		l, err := st.Store.SendLines(ctx, in.ID, in.State, in.Page())
 		return stops.Shown(l, err, func(r store.SendLineRow) SendLineRow { return SendLineRow(r) })
 	})
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/send-outs/{id}/again",
-		"send-again",
-		"Try a send-out again that nothing is being done for; nothing is sent twice",
+	stops.Op(api, stops.Post("/submissions/{id}/retry", "retry-submission", actor.Send, "Try a send-out again that nothing is being done for; nothing is sent twice", "sendouts", "runs"),
 		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
 			r, err := st.SendAgain(ctx, in.ID)
 			return stops.RunOf(r), err
 		},
 	)
-	stops.Op(api, http.MethodPut, "/api/send-outs/{id}/held", "hold-send-out", "Hold a send-out back that was not handed over yet, or let it go on",
+	stops.Op(api, stops.Put("/submissions/{id}/held", "hold-submission", actor.Send, "Hold a send-out back that was not handed over yet, or let it go on", "sendouts", "runs"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -236,30 +216,15 @@ func (st *Stop) Operations(api huma.API) {
 			}
 			return stops.Said(st.Release(ctx, in.ID))
 		})
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/send-outs/{id}/give-up",
-		"give-up",
-		"Give a send-out up that nothing is being done for",
+	stops.Op(api, stops.Post("/submissions/{id}/abandon", "abandon-submission", actor.Send, "Give a send-out up that nothing is being done for", "sendouts", "listings"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.GiveUp(ctx, in.ID))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/send-outs/{id}/back",
-		"look-back",
-		"What taking back a send-out would do, line by line",
+	stops.Op(api, stops.Read("/submissions/{id}/reversal", "get-submission-reversal", "sendouts", "What taking back a send-out would do, line by line"),
 		func(ctx context.Context, in *stops.ByID) (Back, error) { return st.TakeBackLooks(ctx, in.ID) },
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/send-outs/{id}/back",
-		"take-back",
-		"Take back what a send-out changed: a send-out of its own, by the same guards",
+	stops.Op(api, stops.Post("/submissions/{id}/revert", "revert-submission", actor.Send, "Take back what a send-out changed: a send-out of its own, by the same guards", "sendouts", "plan", "listings", "runs"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -269,12 +234,7 @@ func (st *Stop) Operations(api huma.API) {
 			return st.TakeBack(ctx, in.ID, in.Body.Lines)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/halt",
-		"halt",
-		"Pull the stop that holds everything at once, or lift it",
+	stops.Op(api, stops.Put("/halt", "set-halt", actor.Send, "Pull the stop that holds everything at once, or lift it", "counts", "plan", "sendouts", "runs"),
 		func(ctx context.Context, in *stops.Body[struct {
 			On  bool   `json:"on"`
 			Why string `json:"why,omitempty" maxLength:"500"`
@@ -282,23 +242,13 @@ func (st *Stop) Operations(api huma.API) {
 			return stops.Said(st.SetHalt(ctx, in.Body.On, in.Body.Why))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/untied",
-		"untied",
-		"Offers on sale in our name that are tied to nothing here",
+	stops.Op(api, stops.Read("/unlinked-offers", "list-unlinked-offers", "listings", "Offers on sale in our name that are tied to nothing here"),
 		func(ctx context.Context, in *stops.Paged) (stops.List[UntiedRow], error) {
 			l, err := st.Store.Untieds(ctx, in.Page())
 			return stops.Shown(l, err, func(r store.UntiedRow) UntiedRow { return UntiedRow(r) })
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/read-back",
-		"read-back",
-		"Read back what is on sale on a site",
+	stops.Op(api, stops.Post("/sites/{id}/listings/read-back", "read-back-listings", actor.Prepare, "Read back what is on sale on a site", "runs", "listings"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.ReadBack(ctx, in.ID))
 		},

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"net/http"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -104,7 +103,7 @@ func partOf(body []byte, key string) (string, error) {
 const mostAttempts = 200
 
 func (st *Stop) attemptOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/listings/{id}/attempts", "attempts", "What was let go for a listing and what became of it, the newest first",
+	stops.Op(api, stops.Read("/listings/{id}/attempts", "list-listing-attempts", "sendouts", "What was let go for a listing and what became of it, the newest first"),
 		func(ctx context.Context, in *stops.ByID) ([]Attempt, error) {
 			list, err := st.Store.Attempts(ctx, in.ID, mostAttempts)
 			out := make([]Attempt, len(list))
@@ -113,6 +112,6 @@ func (st *Stop) attemptOperations(api huma.API) {
 			}
 			return out, err
 		})
-	stops.Op(api, http.MethodGet, "/api/send-lines/{id}/sent", "sent-bytes", "What was handed over of a line, byte for byte, each time it was tried",
+	stops.Op(api, stops.Read("/submission-lines/{id}/messages", "list-submission-messages", "sendouts", "What was handed over of a line, byte for byte, each time it was tried"),
 		func(ctx context.Context, in *stops.ByID) ([]SentBytes, error) { return st.SentOf(ctx, in.ID) })
 }

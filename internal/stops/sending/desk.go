@@ -6,10 +6,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"log/slog"
+	"io"
 	"maps"
-	"mime"
-	"net/http"
 	"net/url"
 	"os"
 	"slices"
@@ -17,9 +15,9 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
 	"easymargin/core/money"
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/stops"
@@ -213,40 +211,37 @@ func (st *Stop) Done(ctx context.Context, in TaskDone) error {
 
 // deskOperations are those of the hand desk.
 func (st *Stop) deskOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/tasks", "list-tasks", "What is to be done by hand at places that have neither a gateway nor a sheet; the most urgent first",
+	stops.Op(api, stops.Read("/tasks", "list-tasks", "sendouts", "What is to be done by hand at places that have neither a gateway nor a sheet; the most urgent first"),
 		func(ctx context.Context, _ *stops.None) ([]Task, error) { return st.Tasks(ctx) })
-	stops.Op(api, http.MethodPost, "/api/tasks/done", "task-done", "Note that a task was done by hand, or that the place didn't take it",
+	stops.Op(api, stops.Post("/tasks/complete", "complete-task", actor.Send, "Note that a task was done by hand, or that the place didn't take it", "sendouts", "listings", "runs", "counts"),
 		func(ctx context.Context, in *stops.Body[TaskDone]) (stops.Done, error) {
 			return stops.Said(st.Done(ctx, in.Body))
 		})
-	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/tasks/{key}/pictures.zip", OperationID: "task-pictures",
-		Summary:    "The pictures of a task, numbered in their order",
-		Parameters: []*huma.Param{{Name: "key", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}}},
-		Responses:  map[string]*huma.Response{"200": {Description: "The zip", Content: map[string]*huma.MediaType{"application/zip": {}}}}})
+	stops.Download(api, stops.Read("/tasks/{key}/pictures.zip", "download-task-pictures", "sendouts", "The pictures of a task, numbered in their order").File("application/zip"),
+		func(ctx context.Context, in *struct {
+			Key string `path:"key"`
+		}) (stops.File, error) {
+			return st.taskPictures(ctx, in.Key)
+		})
 }
 
 // taskPictures is a zip of a task's pictures: 01-SKU.jpg, 02-SKU.png.
-func (st *Stop) taskPictures(w http.ResponseWriter, r *http.Request) {
-	rows, err := st.Store.Tasks(r.Context(), chi.URLParam(r, "key"))
+func (st *Stop) taskPictures(ctx context.Context, key string) (stops.File, error) {
+	rows, err := st.Store.Tasks(ctx, key)
 	if err == nil && len(rows) == 0 {
 		err = store.ErrMissing
 	}
-	var l place.Line
-	if err == nil {
-		err = json.Unmarshal([]byte(rows[0].Task), &l)
-	}
 	if err != nil {
-		stops.Problem(w, err)
-		return
+		return stops.File{}, err
 	}
-	w.Header().Set("Content-Type", "application/zip")
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": l.SKU + "-pictures.zip"}))
-	if err := st.zipPictures(r.Context(), w, &l); err != nil {
-		slog.Error("packing the pictures of a task", "sku", l.SKU, "error", err)
+	var l place.Line
+	if err := json.Unmarshal([]byte(rows[0].Task), &l); err != nil {
+		return stops.File{}, err
 	}
+	return stops.File{Name: l.SKU + "-pictures.zip", Type: "application/zip", Write: func(w io.Writer) error { return st.zipPictures(ctx, w, &l) }}, nil
 }
 
-func (st *Stop) zipPictures(ctx context.Context, w http.ResponseWriter, l *place.Line) error {
+func (st *Stop) zipPictures(ctx context.Context, w io.Writer, l *place.Line) error {
 	z := zip.NewWriter(w)
 	if l.Content != nil {
 		tx := st.Store.Reading(ctx)

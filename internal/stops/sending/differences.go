@@ -3,12 +3,12 @@ package sending
 import (
 	"context"
 	"fmt"
-	"net/http"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"easymargin/core/money"
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -104,12 +104,12 @@ func (st *Stop) decide(ctx context.Context, ids []int64, do func(tx store.Tx, d 
 
 // differences registers what is done about what differs.
 func (st *Stop) differences(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/differences", "differences", "Listings that were read back and aren't as they were confirmed",
+	stops.Op(api, stops.Read("/differences", "list-differences", "differences", "Listings that were read back and aren't as they were confirmed"),
 		func(ctx context.Context, in *stops.Paged) (stops.List[DifferenceRow], error) {
 			l, err := st.Store.Differences(ctx, in.Page())
 			return stops.Shown(l, err, func(r store.DifferenceRow) DifferenceRow { return DifferenceRow(r) })
 		})
-	stops.Op(api, http.MethodPost, "/api/differences/decide", "decide-differences", "Keep listings as they are there, or send ours",
+	stops.Op(api, stops.Post("/differences/decide", "decide-differences", actor.Send, "Keep listings as they are there, or send ours", "differences", "plan", "listings"),
 		func(ctx context.Context, in *stops.Body[struct {
 			IDs    []int64 `json:"ids" minItems:"1" maxItems:"1000"`
 			Theirs bool    `json:"theirs" doc:"Theirs is kept; ours is sent where false"`

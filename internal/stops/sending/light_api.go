@@ -4,13 +4,11 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"net/http"
 	"slices"
-	"strconv"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/blank"
 	"easymargin/internal/fault"
 	"easymargin/internal/stops"
@@ -172,14 +170,14 @@ func (st *Stop) DownloadLight(ctx context.Context, id int64) (string, []byte, er
 }
 
 func (st *Stop) lightOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/light-files", "light-files", "Light files: price and stock of what is on sale, made by hand or on a schedule",
+	stops.Op(api, stops.Read("/price-stock-files", "list-price-stock-files", "sendouts", "Light files: price and stock of what is on sale, made by hand or on a schedule"),
 		func(ctx context.Context, _ *stops.None) ([]LightFile, error) { return st.LightFiles(ctx) })
-	stops.Op(api, http.MethodPost, "/api/light-files", "make-light-file", "Keep a new light file",
+	stops.Op(api, stops.Post("/price-stock-files", "create-price-stock-file", actor.Settings, "Keep a new light file", "sendouts"),
 		func(ctx context.Context, in *stops.Body[LightFile]) (stops.Made, error) {
 			id, err := st.KeepLight(ctx, 0, stops.IfMatch{}, in.Body)
 			return stops.Made{ID: id}, err
 		})
-	stops.Op(api, http.MethodPut, "/api/light-files/{id}", "keep-light-file", "Change a light file", func(ctx context.Context, in *struct {
+	stops.Op(api, stops.Put("/price-stock-files/{id}", "update-price-stock-file", actor.Settings, "Change a light file", "sendouts"), func(ctx context.Context, in *struct {
 		stops.ByID
 		stops.IfMatch
 		Body LightFile
@@ -187,41 +185,24 @@ func (st *Stop) lightOperations(api huma.API) {
 		id, err := st.KeepLight(ctx, in.ID, in.IfMatch, in.Body)
 		return stops.Made{ID: id}, err
 	})
-	stops.Op(api, http.MethodPost, "/api/light-files/{id}/give", "give-light-file", "Make a light file and give it to where it goes now",
+	stops.Op(api, stops.Post("/price-stock-files/{id}/deliver", "deliver-price-stock-file", actor.Send, "Make a light file and give it to where it goes now", "sendouts", "runs"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.MakeLight(ctx, in.ID))
 		})
-	stops.Op(api, http.MethodDelete, "/api/light-files/{id}", "drop-light-file", "Forget a light file",
+	stops.Op(api, stops.Delete("/price-stock-files/{id}", "delete-price-stock-file", actor.Settings, "Forget a light file", "sendouts"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.DropLight(ctx, in.ID))
 		})
-	for what, summary := range map[string]string{"content": "A light file, made now", "schema": "What its columns are, as a Table Schema"} {
-		api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/light-files/{id}/" + what, OperationID: "light-file-" + what, Summary: summary,
-			Parameters: []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}}},
-			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"*/*": {}}}}})
+	for what, do := range map[string]func(context.Context, int64) (string, []byte, error){"content": st.DownloadLight, "schema": st.schemaOf} {
+		op := stops.Read("/price-stock-files/{id}/content", "download-price-stock-file", "sendouts", "A light file, made now")
+		if what == "schema" {
+			op = stops.Read("/price-stock-files/{id}/schema", "get-price-stock-file-schema", "sendouts", "What the columns of a light file are, as a Table Schema")
+		}
+		stops.Download(api, op, func(ctx context.Context, in *stops.ByID) (stops.File, error) {
+			name, content, err := do(ctx, in.ID)
+			return stops.File{Name: name, Content: content}, err
+		})
 	}
-}
-
-// lightContent is a light file, or its schema, to download.
-func (st *Stop) lightContent(w http.ResponseWriter, r *http.Request) {
-	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-	what := chi.URLParam(r, "what")
-	if err != nil || what != "content" && what != "schema" {
-		stops.Refuse(w, http.StatusNotFound, "there is no such file")
-		return
-	}
-	var name string
-	var content []byte
-	if what == "content" {
-		name, content, err = st.DownloadLight(r.Context(), id)
-	} else {
-		name, content, err = st.schemaOf(r.Context(), id)
-	}
-	if err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	stops.HandOut(w, name, content)
 }
 
 func (st *Stop) schemaOf(ctx context.Context, id int64) (string, []byte, error) {

@@ -4,11 +4,9 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"net/http"
 	"strconv"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
 	"easymargin/core/money"
 	"easymargin/internal/blank"
@@ -69,25 +67,13 @@ func didWords(o *store.SendOutRow, x *store.SendLineRow) string {
 	return "changed"
 }
 
-func describeOutcomes(api huma.API) {
-	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/send-outs/{id}/outcomes.{kind}", OperationID: "outcomes-file",
-		Summary: "The outcomes of a send-out as a file: csv or xlsx",
-		Parameters: []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}},
-			{Name: "kind", In: "path", Required: true, Schema: &huma.Schema{Type: "string", Enum: []any{"csv", "xlsx"}}}},
-		Responses: map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"*/*": {}}}}})
-}
-
-// outcomesFile is the outcomes of a send-out to download.
-func (st *Stop) outcomesFile(w http.ResponseWriter, r *http.Request) {
-	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-	if err != nil {
-		stops.Refuse(w, http.StatusNotFound, "there is no such send-out")
-		return
-	}
-	raw, err := st.Outcomes(r.Context(), id, chi.URLParam(r, "kind"))
-	if err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	stops.HandOut(w, fmt.Sprintf("send-out-%d.%s", id, chi.URLParam(r, "kind")), raw)
+func (st *Stop) outcomeOperations(api huma.API) {
+	stops.Download(api, stops.Read("/submissions/{id}/outcomes/export.{format}", "export-submission-outcomes", "sendouts", "The outcomes of a send-out as a file"),
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.Format
+		}) (stops.File, error) {
+			raw, err := st.Outcomes(ctx, in.ID, in.Format.Format)
+			return stops.File{Name: fmt.Sprintf("send-out-%d.%s", in.ID, in.Format.Format), Content: raw}, err
+		})
 }

@@ -3,12 +3,9 @@ package sending
 import (
 	"context"
 	"fmt"
-	"net/http"
-	"strconv"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
 	"easymargin/internal/actor"
 	"easymargin/internal/fault"
@@ -168,31 +165,31 @@ func (st *Stop) NotUploaded(ctx context.Context, id int64) error {
 
 // sheetOperations are those about filled sheets and what places say of them.
 func (st *Stop) sheetOperations(api huma.API) {
-	describeContent(api)
-	stops.Op(api, http.MethodGet, "/api/sheet-files", "list-sheet-files", "Filled sheets that wait: to be uploaded at their place, or for its report",
+	st.contentOperations(api)
+	stops.Op(api, stops.Read("/sheets", "list-sheets", "sendouts", "Filled sheets that wait: to be uploaded at their place, or for its report"),
 		func(ctx context.Context, _ *stops.None) ([]SheetFile, error) {
 			rows, err := st.Store.OpenSheetFiles(ctx)
 			return st.sheetFiles(ctx, rows, err)
 		})
-	stops.Op(api, http.MethodGet, "/api/send-outs/{id}/sheets", "list-sheets-of", "The filled sheets of a send-out",
+	stops.Op(api, stops.Read("/submissions/{id}/sheets", "list-submission-sheets", "sendouts", "The filled sheets of a send-out"),
 		func(ctx context.Context, in *stops.ByID) ([]SheetFile, error) {
 			rows, err := st.Store.SheetFilesOf(ctx, in.ID)
 			return st.sheetFiles(ctx, rows, err)
 		})
-	stops.Op(api, http.MethodPost, "/api/sheet-files/{id}/uploaded", "note-uploaded", "Note that a filled sheet was uploaded at its place",
+	stops.Op(api, stops.Post("/sheets/{id}/mark-uploaded", "mark-sheet-uploaded", actor.Send, "Note that a filled sheet was uploaded at its place", "sendouts", "counts"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.Uploaded(ctx, in.ID))
 		})
-	stops.Op(api, http.MethodPost, "/api/sheet-files/{id}/not-uploaded", "note-not-uploaded", "Note that a filled sheet was downloaded and not uploaded anywhere",
+	stops.Op(api, stops.Post("/sheets/{id}/mark-not-uploaded", "mark-sheet-not-uploaded", actor.Send, "Note that a filled sheet was downloaded and not uploaded anywhere", "sendouts"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.NotUploaded(ctx, in.ID))
 		})
-	stops.Op(api, http.MethodPost, "/api/sheet-files/{id}/taken", "note-all-taken", "Note that a place took all of a filled sheet, where it gives no report",
+	stops.Op(api, stops.Post("/sheets/{id}/mark-accepted", "mark-sheet-accepted", actor.Send, "Note that a place took all of a filled sheet, where it gives no report", "sendouts", "listings", "runs", "counts"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.AllTaken(ctx, in.ID))
 		})
-	stops.Upload(api, "/api/sites/{id}/reports", "drop-report", "What is recognised of a place's report of filled sheets: the body is its file. Nothing of it is read in", mostReport, st.LookReport)
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/reports/take", "take-report", "Read in what a place's report says of filled sheets",
+	stops.Upload(api, stops.Post("/sites/{id}/sheet-reports/inspect", "inspect-sheet-report", actor.Prepare, "What is recognised of a place's report of filled sheets: the body is its file. Nothing of it is read in", "sendouts"), mostReport, st.LookReport)
+	stops.Op(api, stops.Post("/sites/{id}/sheet-reports", "take-sheet-report", actor.Send, "Read in what a place's report says of filled sheets", "sendouts", "listings", "runs", "counts"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body ReportChoice
@@ -230,34 +227,12 @@ func (st *Stop) AllTaken(ctx context.Context, id int64) error {
 	})
 }
 
-func describeContent(api huma.API) {
-	api.OpenAPI().AddOperation(&huma.Operation{Method: http.MethodGet, Path: "/api/sheet-files/{id}/content", OperationID: "sheet-file",
-		Summary:    "A filled sheet as its place takes it; refused where a line of it may not be offered so any more",
-		Parameters: []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}}},
-		Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"*/*": {}}}}})
-}
-
-// Routes implements stops.Routed.
-func (st *Stop) Routes(r chi.Router) {
-	r.Get("/api/sheet-files/{id}/content", st.sheetContent)
-	r.Get("/api/light-files/{id}/{what}", st.lightContent)
-	r.Get("/api/tasks/{key}/pictures.zip", st.taskPictures)
-	r.Get("/api/send-outs/{id}/outcomes.{kind}", st.outcomesFile)
-}
-
-// sheetContent is a filled sheet to download, as it is for its place.
-func (st *Stop) sheetContent(w http.ResponseWriter, r *http.Request) {
-	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-	if err != nil {
-		stops.Refuse(w, http.StatusNotFound, "there is no such file")
-		return
-	}
-	f, err := st.Fetch(r.Context(), id)
-	if err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	stops.HandOut(w, f.Name, f.Content)
+func (st *Stop) contentOperations(api huma.API) {
+	stops.Download(api, stops.Read("/sheets/{id}/content", "download-sheet", "sendouts", "A filled sheet as its place takes it; refused where a line of it may not be offered so any more"),
+		func(ctx context.Context, in *stops.ByID) (stops.File, error) {
+			f, err := st.Fetch(ctx, in.ID)
+			return stops.File{Name: f.Name, Content: f.Content}, err
+		})
 }
 
 // noSuchReport is said where a report that was looked at is gone.

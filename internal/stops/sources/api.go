@@ -1,21 +1,23 @@
 package sources
 
 import (
+	"cmp"
 	"context"
 	"encoding/csv"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
-	"log/slog"
 	"net/http"
-	"strconv"
+	"os"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
 	"easymargin/core/supply"
+	"easymargin/internal/actor"
+	"easymargin/internal/fault"
 	"easymargin/internal/feed"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -163,16 +165,11 @@ func (st *Stop) Operations(api huma.API) {
 	st.sourceOperations(api)
 	st.feedOperations(api)
 	st.findOperations(api)
-	describe(api.OpenAPI())
+	st.fileOperations(api)
 }
 
 func (st *Stop) sourceOperations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/sources",
-		"sources",
-		"Sources with their newest feeds",
+	stops.Op(api, stops.Read("/sources", "list-sources", "sources", "Sources with their newest feeds"),
 		func(ctx context.Context, _ *stops.None) ([]SourceView, error) {
 			list, err := st.Store.Sources(ctx)
 			out := []SourceView{}
@@ -186,12 +183,7 @@ func (st *Stop) sourceOperations(api huma.API) {
 			return out, err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sources",
-		"make-source",
-		"Make a source, and its supplier where there is none of that name",
+	stops.Op(api, stops.Post("/sources", "create-source", actor.Prepare, "Make a source, and its supplier where there is none of that name", "feeds", "sources", "runs"),
 		func(ctx context.Context, in *stops.Body[NewSource]) (SourceView, error) {
 			x, err := st.Make(ctx, in.Body)
 			if err != nil {
@@ -200,32 +192,18 @@ func (st *Stop) sourceOperations(api huma.API) {
 			return st.viewSource(ctx, x)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sources/{id}/fetch",
-		"fetch-source",
-		"Fetch a source's address",
+	stops.Op(api, stops.Post("/sources/{id}/fetch", "fetch-source", actor.Prepare, "Fetch a source's address", "runs"),
 		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
 			r, err := st.Fetch(ctx, in.ID)
 			return stops.RunOf(r), err
 		},
 	)
-	stops.OpEdited(
-		api,
-		"/api/sources/{id}/settings",
-		"source-settings",
-		"What is set of a source",
+	stops.OpEdited(api, stops.Read("/sources/{id}/settings", "get-source-settings", "sources", "What is set of a source"),
 		func(ctx context.Context, in *stops.ByID) (SourceSettings, error) {
 			return st.Settings(ctx, in.ID)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/sources/{id}/settings",
-		"set-source",
-		"Set how a source is fetched, read and guarded",
+	stops.Op(api, stops.Put("/sources/{id}/settings", "update-source-settings", actor.Prepare, "Set how a source is fetched, read and guarded", "sources", "listings"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
@@ -234,12 +212,7 @@ func (st *Stop) sourceOperations(api huma.API) {
 			return stops.Said(st.SetSettings(ctx, in.ID, in.IfMatch, in.Body))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/pages",
-		"capture-page",
-		"Fetch one product's page; it waits to be taken",
+	stops.Op(api, stops.Post("/pages", "capture-page", actor.Prepare, "Fetch one product's page; it waits to be taken", "feeds", "sources"),
 		func(ctx context.Context, in *stops.Body[struct {
 			Address  string `json:"address" minLength:"1" maxLength:"2000"`
 			Supplier string `json:"supplier,omitempty" maxLength:"120" doc:"Whose page it is; the address's host unless said"`
@@ -248,26 +221,22 @@ func (st *Stop) sourceOperations(api huma.API) {
 			return viewFeed(f), err
 		},
 	)
-	huma.Register(api, huma.Operation{OperationID: "hand-in-page", Method: http.MethodPost, Path: "/api/pages/handed-in", DefaultStatus: http.StatusOK, MaxBodyBytes: MaxPage,
-		Summary: "A product's page as a person's browser has it, handed in by a bookmark; it waits to be taken"},
+	stops.Op(api, stops.Post("/pages/upload", "upload-page", actor.Prepare, "A product's page as a person's browser has it, handed in by a bookmark; it waits to be taken", "feeds", "sources").Most(MaxPage),
 		func(ctx context.Context, in *struct {
 			Token    string `query:"token" maxLength:"60" required:"true"`
 			Address  string `query:"address" minLength:"1" maxLength:"2000" required:"true"`
 			Supplier string `query:"supplier" maxLength:"120"`
 			RawBody  []byte `contentType:"application/octet-stream"`
-		}) (*stops.Body[FeedView], error) {
+		}) (FeedView, error) {
 			f, err := st.HandIn(ctx, in.Token, in.Supplier, in.Address, in.RawBody)
-			if err != nil {
-				return nil, stops.ProblemOf(err)
-			}
-			return &stops.Body[FeedView]{Body: viewFeed(f)}, nil
+			return viewFeed(f), err
 		})
-	stops.Op(api, http.MethodGet, "/api/bookmark", "bookmark", "The token of bookmarks that hand pages in; empty where none was made yet",
+	stops.Op(api, stops.Read("/bookmarklet", "get-bookmarklet", "sources", "The token of bookmarks that hand pages in; empty where none was made yet").For(actor.Prepare),
 		func(ctx context.Context, _ *stops.None) (Bookmarked, error) {
 			token, err := st.Bookmarked(ctx)
 			return Bookmarked{token}, err
 		})
-	stops.Op(api, http.MethodPost, "/api/bookmark", "renew-bookmark", "Another token: bookmarks with the one before hand nothing in any more",
+	stops.Op(api, stops.Post("/bookmarklet/renew", "renew-bookmarklet", actor.Prepare, "Another token: bookmarks with the one before hand nothing in any more", "sources"),
 		func(ctx context.Context, _ *stops.None) (Bookmarked, error) {
 			token, err := st.Bookmark(ctx)
 			return Bookmarked{token}, err
@@ -280,31 +249,16 @@ type Bookmarked struct {
 }
 
 func (st *Stop) feedOperations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/fields",
-		"fields",
-		"What a column can be read as",
+	stops.Op(api, stops.Read("/feed-fields", "list-feed-fields", "fields", "What a column can be read as"),
 		func(context.Context, *stops.None) ([]string, error) { return feed.Fields, nil },
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/feeds/{id}",
-		"feed",
-		"One feed and what was recognised of it",
+	stops.Op(api, stops.Read("/feeds/{id}", "get-feed", "feeds", "One feed and what was recognised of it"),
 		func(ctx context.Context, in *stops.ByID) (FeedView, error) {
 			f, err := store.Get[store.Feed](ctx, st.Store, in.ID)
 			return viewFeed(f), err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/feeds/{id}/check",
-		"check-feed",
-		"Read a feed that waits as if it were taken, and keep nothing of it",
+	stops.Op(api, stops.Ask("/feeds/{id}/check", "check-feed", "feeds", "Read a feed that waits as if it were taken, and keep nothing of it"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -315,7 +269,7 @@ func (st *Stop) feedOperations(api huma.API) {
 			return st.Check(ctx, in.ID, in.Body.SourceID, in.Body.Columns)
 		},
 	)
-	stops.Op(api, http.MethodPost, "/api/feeds/{id}/take", "take-feed", "Take a feed that waits", func(ctx context.Context, in *struct {
+	stops.Op(api, stops.Post("/feeds/{id}/take", "take-feed", actor.Prepare, "Take a feed that waits", "feeds", "sources", "runs"), func(ctx context.Context, in *struct {
 		stops.ByID
 		Body struct {
 			SourceID int64             `json:"source_id"`
@@ -326,22 +280,12 @@ func (st *Stop) feedOperations(api huma.API) {
 		r, err := st.Take(ctx, in.ID, in.Body.SourceID, in.Body.Columns, in.Body.Once)
 		return stops.RunOf(r), err
 	})
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/feeds/{id}/discard",
-		"discard-feed",
-		"Drop a feed that waits",
+	stops.Op(api, stops.Post("/feeds/{id}/discard", "discard-feed", actor.Prepare, "Drop a feed that waits", "feeds", "sources", "runs"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.Discard(ctx, in.ID))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/feeds/{id}/set-aside",
-		"set-aside",
-		"Rows a feed set aside, with each problem",
+	stops.Op(api, stops.Read("/feeds/{id}/rejected-rows", "list-rejected-rows", "feeds", "Rows a feed set aside, with each problem"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.Paged
@@ -352,12 +296,7 @@ func (st *Stop) feedOperations(api huma.API) {
 			})
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/set-asides/{id}/mend",
-		"mend-row",
-		"Take one row that was set aside, with its cells mended",
+	stops.Op(api, stops.Post("/rejected-rows/{id}/mend", "mend-rejected-row", actor.Prepare, "Take one row that was set aside, with its cells mended", "feeds", "sources", "runs"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -368,7 +307,7 @@ func (st *Stop) feedOperations(api huma.API) {
 			return stops.RunOf(r), err
 		},
 	)
-	stops.Op(api, http.MethodGet, "/api/feeds/{id}/changes", "changes", "What a feed changed", func(ctx context.Context, in *struct {
+	stops.Op(api, stops.Read("/feeds/{id}/changes", "list-feed-changes", "feeds", "What a feed changed"), func(ctx context.Context, in *struct {
 		stops.ByID
 		stops.Paged
 	}) (stops.List[ChangeRow], error) {
@@ -379,12 +318,7 @@ func (st *Stop) feedOperations(api huma.API) {
 
 // findOperations are the search over all suppliers and what is kept of it.
 func (st *Stop) findOperations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/finds",
-		"search",
-		"Search all suppliers' products by words, ref or number; without words, those that were kept",
+	stops.Op(api, stops.Read("/supplier-products", "search-supplier-products", "finds", "Search all suppliers' products by words, ref or number; without words, those that were kept"),
 		func(ctx context.Context, in *struct {
 			Words string `query:"words" maxLength:"300"`
 		}) ([]Find, error) {
@@ -394,22 +328,12 @@ func (st *Stop) findOperations(api huma.API) {
 			return st.Search(ctx, in.Words)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sources/lists",
-		"take-list",
-		"Take a pasted list of product numbers with costs, to be weighed: nothing is looked up or listed by itself",
+	stops.Op(api, stops.Post("/sources/lists", "create-sources-from-list", actor.Prepare, "Take a pasted list of product numbers with costs, to be weighed: nothing is looked up or listed by itself", "sources", "runs"),
 		func(ctx context.Context, in *struct{ Body NumberList }) (TakenList, error) {
 			return st.TakeList(ctx, in.Body)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/finds/{id}",
-		"keep-find",
-		"Keep a supplier product with a note, without listing it",
+	stops.Op(api, stops.Put("/supplier-products/{id}/shortlisting", "shortlist-supplier-product", actor.Prepare, "Keep a supplier product with a note, without listing it", "finds"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body struct {
@@ -419,22 +343,12 @@ func (st *Stop) findOperations(api huma.API) {
 			return stops.Said(st.Keep(ctx, in.ID, in.Body.Note))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodDelete,
-		"/api/finds/{id}",
-		"forget-find",
-		"Let a kept supplier product go",
+	stops.Op(api, stops.Delete("/supplier-products/{id}/shortlisting", "remove-from-shortlist", actor.Prepare, "Let a kept supplier product go", "finds"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.Forget(ctx, in.ID))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/finds/list",
-		"list-finds",
-		"List supplier products on sites, by the defaults of each",
+	stops.Op(api, stops.Post("/supplier-products/list", "list-supplier-products-for-sale", actor.Prepare, "List supplier products on sites, by the defaults of each", "finds", "runs", "matches", "listings", "prepare"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				IDs   []int64 `json:"ids" minItems:"1" maxItems:"500"`
@@ -444,147 +358,70 @@ func (st *Stop) findOperations(api huma.API) {
 			return stops.Said(st.ListOn(ctx, in.Body.IDs, in.Body.Sites))
 		},
 	)
-	stops.Op(api, http.MethodPost, "/api/products", "make-product", "Make a product from nothing, and list it",
+	stops.Op(api, stops.Post("/products", "create-product", actor.Prepare, "Make a product from nothing, and list it", "finds", "prepare", "listings", "products", "sources", "counts"),
 		func(ctx context.Context, in *struct{ Body NewProduct }) (MadeProduct, error) {
 			return st.MakeProduct(ctx, in.Body)
 		})
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/supplier-products/{id}",
-		"supplier-product",
-		"One supplier product, with its history",
+	stops.Op(api, stops.Read("/supplier-products/{id}", "get-supplier-product", "finds", "One supplier product, with its history"),
 		func(ctx context.Context, in *stops.ByID) (SupplierItem, error) {
 			return st.SupplierItem(ctx, in.ID)
 		},
 	)
 }
 
-// Routes implements stops.Routed: what is a file rather than a value.
-func (st *Stop) Routes(r chi.Router) {
-	r.Post("/api/feeds", st.upload)
-	r.Get("/api/feeds/{id}/set-aside.csv", st.setAsideFile)
-	r.Get("/api/pictures/{digest}", st.picture)
-}
-
-// upload takes a file as the body of the request, so that any size streams to disk.
-func (st *Stop) upload(w http.ResponseWriter, r *http.Request) {
-	q := r.URL.Query()
-	in := Arriving{Name: strings.TrimSpace(q.Get("name"))}
-	if in.Name == "" {
-		in.Name = "pasted table"
-	}
-	for param, into := range map[string]**int64{"source_id": &in.SourceID, "part_of": &in.PartOf} {
-		if text := q.Get(param); text != "" {
-			id, err := strconv.ParseInt(text, 10, 64)
-			if err != nil {
-				stops.Refuse(w, http.StatusUnprocessableEntity, param+" is no number")
-				return
+// fileOperations are those that take or give a file.
+func (st *Stop) fileOperations(api huma.API) {
+	stops.Op(api, stops.Post("/feeds", "upload-feed", actor.Prepare, "Bring in a file: the body is the file itself; nothing of it is taken yet", "feeds", "sources", "runs").Uploaded().Status(http.StatusCreated),
+		func(ctx context.Context, in *struct {
+			stops.Streamed
+			Name     string `query:"name" maxLength:"300" doc:"What the file is called"`
+			SourceID int64  `query:"source_id" minimum:"0" doc:"The source it belongs to, if known"`
+			PartOf   int64  `query:"part_of" minimum:"0" doc:"The feed whose set-aside rows it has, mended"`
+		}) (FeedView, error) {
+			given := Arriving{Name: cmp.Or(strings.TrimSpace(in.Name), "pasted table")}
+			if in.SourceID > 0 {
+				given.SourceID = &in.SourceID
 			}
-			*into = &id
-		}
-	}
-	if r.ContentLength > feed.MaxBytes {
-		stops.Refuse(w, http.StatusRequestEntityTooLarge, feed.TooBig(r.ContentLength).Error())
-		return
-	}
-	var f store.Feed
-	err := stops.Receive(w, r, in.Name, st.Stall, func(body io.Reader) (err error) {
-		f, err = st.BringIn(r.Context(), body, in)
-		return err
-	})
-	if err != nil {
-		stops.Problem(w, err)
-		return
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(http.StatusCreated)
-	_ = json.NewEncoder(w).Encode(viewFeed(f))
+			if in.PartOf > 0 {
+				given.PartOf = &in.PartOf
+			}
+			var f store.Feed
+			err := in.Receive(given.Name, feed.MaxBytes, feed.TooBig, st.Stall, func(body io.Reader) (err error) {
+				f, err = st.BringIn(ctx, body, given)
+				return err
+			})
+			return viewFeed(f), err
+		})
+	stops.Download(api, stops.Read("/feeds/{id}/rejected-rows/export.csv", "export-rejected-rows", "feeds", "What a feed set aside, as CSV with the reasons").File("text/csv"),
+		func(ctx context.Context, in *stops.ByID) (stops.File, error) {
+			_, err := store.Get[store.Feed](ctx, st.Store, in.ID)
+			return stops.File{Name: fmt.Sprintf("set-aside-%d.csv", in.ID), Write: func(w io.Writer) error {
+				out := csv.NewWriter(w)
+				err := st.AsideFile(ctx, in.ID, out)
+				out.Flush()
+				return errors.Join(err, out.Error())
+			}}, err
+		})
+	stops.Download(api, stops.Read("/pictures/{digest}", "get-picture", "pictures", "A picture that was kept").File("image/*"),
+		func(ctx context.Context, in *struct {
+			Digest string `path:"digest"`
+			Size   string `query:"size" enum:"small" doc:"small: its thumbnail, PNG"`
+		}) (stops.File, error) {
+			return st.picture(ctx, in.Digest, in.Size == "small")
+		})
 }
 
-// setAsideFile is what a feed set aside, as CSV with the reasons.
-func (st *Stop) setAsideFile(w http.ResponseWriter, r *http.Request) {
-	id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-	if err == nil {
-		_, err = store.Get[store.Feed](r.Context(), st.Store, id)
-	}
+// picture is a picture that was kept, or its thumbnail. What is behind a digest never
+// changes.
+func (st *Stop) picture(ctx context.Context, digest string, small bool) (stops.File, error) {
+	p, err := st.Store.PictureOf(ctx, digest)
 	if err != nil {
-		stops.Refuse(w, http.StatusNotFound, "there is no such feed")
-		return
+		return stops.File{}, fault.New(fault.Missing, "there is no such picture")
 	}
-	w.Header().Set("Content-Type", "text/csv; charset=utf-8")
-	w.Header().Set("Content-Disposition", fmt.Sprintf(`attachment; filename="set-aside-%d.csv"`, id))
-	out := csv.NewWriter(w)
-	if err := st.AsideFile(r.Context(), id, out); err != nil {
-		slog.Error("writing set-aside rows", "feed", id, "error", err)
+	out := stops.File{Type: "image/" + p.Kind, Cache: 365 * 24 * time.Hour}
+	if small {
+		out.Type = "image/png"
 	}
-	out.Flush()
-}
-
-// picture serves a picture that was kept, or its thumbnail. What is behind a
-// digest never changes.
-func (st *Stop) picture(w http.ResponseWriter, r *http.Request) {
-	p, err := st.Store.PictureOf(r.Context(), chi.URLParam(r, "digest"))
-	if err != nil {
-		stops.Refuse(w, http.StatusNotFound, "there is no such picture")
-		return
-	}
-	small := r.URL.Query().Get("size") == "small"
-	if w.Header().Set("Content-Type", "image/"+p.Kind); small {
-		w.Header().Set("Content-Type", "image/png")
-	}
-	w.Header().Set("Cache-Control", "private, max-age=31536000, immutable")
-	http.ServeFile(w, r, st.Store.PictureFile(p.Digest, small))
-}
-
-// describe adds to the API's description what huma doesn't serve itself.
-func describe(api *huma.OpenAPI) {
-	text := func(name, doc string) *huma.Param {
-		return &huma.Param{Name: name, In: "query", Description: doc, Schema: &huma.Schema{Type: "string"}}
-	}
-	answer := func(doc, media string) map[string]*huma.Response {
-		return map[string]*huma.Response{"200": {Description: doc, Content: map[string]*huma.MediaType{media: {}}}}
-	}
-	api.AddOperation(
-		&huma.Operation{
-			Method:      http.MethodPost,
-			Path:        "/api/feeds",
-			OperationID: "bring-in",
-			Summary:     "Bring in a file: the body is the file itself",
-			Parameters: []*huma.Param{
-				text("name", "What the file is called"),
-				text("source_id", "The source it belongs to, if known"),
-				text("part_of", "The feed whose set-aside rows it has, mended"),
-			},
-			RequestBody: &huma.RequestBody{
-				Content: map[string]*huma.MediaType{"application/octet-stream": {Schema: &huma.Schema{Type: "string", Format: "binary"}}},
-			},
-			Responses: map[string]*huma.Response{"201": {Description: "What was recognised; nothing is taken yet"}},
-		},
-	)
-	api.AddOperation(
-		&huma.Operation{
-			Method:      http.MethodGet,
-			Path:        "/api/feeds/{id}/set-aside.csv",
-			OperationID: "set-aside-file",
-			Summary:     "What a feed set aside, as CSV with the reasons",
-			Parameters: []*huma.Param{
-				{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "integer"}},
-			},
-			Responses: answer("The rows", "text/csv"),
-		},
-	)
-	api.AddOperation(
-		&huma.Operation{
-			Method:      http.MethodGet,
-			Path:        "/api/pictures/{digest}",
-			OperationID: "picture",
-			Summary:     "A picture that was kept",
-			Parameters: []*huma.Param{
-				{Name: "digest", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}},
-				text("size", "small: its thumbnail, PNG"),
-			},
-			Responses: answer("The picture", "image/*"),
-		},
-	)
+	out.Content, err = os.ReadFile(st.Store.PictureFile(p.Digest, small))
+	return out, err
 }

@@ -355,7 +355,7 @@ func ordersTo(ctx context.Context, text, was string) (string, error) {
 	if text == was {
 		return text, nil
 	}
-	if actor.Asking(ctx).Role < actor.Owner {
+	if !actor.Asking(ctx).May.Has(actor.Settings) {
 		return "", &fault.Error{Kind: fault.Forbidden, Field: "orders_to", Words: "buyers' names and addresses go to this address, so only the owner changes it; leave it as it was"}
 	}
 	if text == "" {

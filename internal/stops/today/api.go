@@ -3,12 +3,12 @@ package today
 import (
 	"cmp"
 	"context"
-	"net/http"
 	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/fault"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -76,12 +76,7 @@ func countsOf(c store.Counts, halt *stops.Halt) Counts {
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/today",
-		"today",
-		"What needs a person, and what was done last",
+	stops.Op(api, stops.Read("/today", "get-today", "today", "What needs a person, and what was done last"),
 		func(ctx context.Context, _ *stops.None) (TodayView, error) {
 			items, err := st.Today(ctx)
 			if err != nil {
@@ -95,24 +90,14 @@ func (st *Stop) Operations(api huma.API) {
 			return out, err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/today/beside",
-		"today-beside",
-		"What comes by itself next, and what happened since a moment",
+	stops.Op(api, stops.Read("/today/comparison", "compare-today", "today", "What comes by itself next, and what happened since a moment"),
 		func(ctx context.Context, in *struct {
 			Since time.Time `query:"since" doc:"Left out: nothing is counted"`
 		}) (TodayBeside, error) {
 			return st.Beside(ctx, in.Since)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/counts",
-		"counts",
-		"What waits at each stop",
+	stops.Op(api, stops.Read("/counts", "get-counts", "counts", "What waits at each stop"),
 		func(ctx context.Context, _ *stops.None) (Counts, error) {
 			c, err := st.Store.Counts(ctx, st.Now())
 			if err != nil {
@@ -122,12 +107,7 @@ func (st *Stop) Operations(api huma.API) {
 			return countsOf(c, halt), err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/runs",
-		"runs",
-		"Runs that are set aside, those under way, then those that wait, then the newest that are over",
+	stops.Op(api, stops.Read("/runs", "list-runs", "runs", "Runs that are set aside, those under way, then those that wait, then the newest that are over"),
 		func(ctx context.Context, _ *stops.None) ([]stops.Run, error) {
 			live, err := st.Queue.Live(ctx)
 			if err != nil {
@@ -148,23 +128,13 @@ func (st *Stop) Operations(api huma.API) {
 			return out, err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/runs/{id}/stop",
-		"stop-run",
-		"Stop a run",
+	stops.Op(api, stops.Post("/runs/{id}/stop", "stop-run", actor.Prepare, "Stop a run", "runs"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			ok, err := st.Queue.Stop(ctx, in.ID)
 			return stops.Done{OK: ok}, err
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/runs/{id}/again",
-		"try-run-again",
-		"Have a run tried again that is set aside because the program ended twice while it went on",
+	stops.Op(api, stops.Post("/runs/{id}/retry", "retry-run", actor.Prepare, "Have a run tried again that is set aside because the program ended twice while it went on", "runs", "today"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			ok, err := st.Queue.TryAgain(ctx, in.ID)
 			if err == nil && !ok {
@@ -173,21 +143,12 @@ func (st *Stop) Operations(api huma.API) {
 			return stops.Done{OK: ok}, err
 		},
 	)
-	stops.OpEdited(
-		api,
-		"/api/keeping",
-		"keeping",
-		"What is kept, and for how long",
+	stops.OpEdited(api, stops.Read("/retention", "get-retention", "keeping", "What is kept, and for how long"),
 		func(ctx context.Context, _ *stops.None) (Keeping, error) {
 			return st.Keeping(ctx)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/keeping",
-		"set-keeping",
-		"Set how long things are kept; what is older goes at once",
+	stops.Op(api, stops.Put("/retention", "update-retention", actor.Settings, "Set how long things are kept; what is older goes at once", "keeping"),
 		func(ctx context.Context, in *struct {
 			stops.IfMatch
 			Body struct {

@@ -2,11 +2,11 @@ package watching
 
 import (
 	"context"
-	"net/http"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -24,14 +24,14 @@ type SentMail struct {
 }
 
 func (st *Stop) watchOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/watches", "watches", "Watches, the ready-made first, with how they stand",
+	stops.Op(api, stops.Read("/watches", "list-watches", "watches", "Watches, the ready-made first, with how they stand"),
 		func(ctx context.Context, _ *stops.None) ([]Watch, error) { return st.Watches(ctx) })
-	stops.Op(api, http.MethodPost, "/api/watches", "make-watch", "Watch a number",
+	stops.Op(api, stops.Post("/watches", "create-watch", actor.Prepare, "Watch a number", "watches"),
 		func(ctx context.Context, in *stops.Body[Watch]) (stops.Made, error) {
 			id, err := st.KeepWatch(ctx, 0, stops.IfMatch{}, in.Body)
 			return stops.Made{ID: id}, err
 		})
-	stops.Op(api, http.MethodPut, "/api/watches/{id}", "keep-watch", "Change a watch; of a ready-made one only how it tells",
+	stops.Op(api, stops.Put("/watches/{id}", "update-watch", actor.Prepare, "Change a watch; of a ready-made one only how it tells", "watches"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
@@ -40,11 +40,11 @@ func (st *Stop) watchOperations(api huma.API) {
 			id, err := st.KeepWatch(ctx, in.ID, in.IfMatch, in.Body)
 			return stops.Made{ID: id}, err
 		})
-	stops.Op(api, http.MethodDelete, "/api/watches/{id}", "drop-watch", "Drop a watch",
+	stops.Op(api, stops.Delete("/watches/{id}", "delete-watch", actor.Prepare, "Drop a watch", "watches"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.DropWatch(ctx, in.ID))
 		})
-	stops.Op(api, http.MethodGet, "/api/watches/hits", "watch-hits", "What set watches off, newest first",
+	stops.Op(api, stops.Read("/watch-hits", "list-watch-hits", "watches", "What set watches off, newest first"),
 		func(ctx context.Context, in *struct {
 			stops.Paged
 			Watch int64 `query:"watch" doc:"Only this one's"`
@@ -52,22 +52,22 @@ func (st *Stop) watchOperations(api huma.API) {
 			l, err := st.Store.WatchHits(ctx, in.Watch, in.Page())
 			return stops.Shown(l, err, func(r store.WatchHitRow) Hit { return shownHit(r) })
 		})
-	stops.Op(api, http.MethodPost, "/api/watches/seen", "see-hits", "What set watches off was seen, up to a hit",
+	stops.Op(api, stops.Post("/watch-hits/mark-seen", "mark-watch-hits-seen", actor.Prepare, "What set watches off was seen, up to a hit", "watches"),
 		func(ctx context.Context, in *stops.Body[struct {
 			UpTo int64 `json:"up_to"`
 		}]) (stops.Done, error) {
 			return stops.Said(st.See(ctx, in.Body.UpTo))
 		})
-	stops.OpEdited(api, "/api/mail", "mail", "How mail is sent",
+	stops.OpEdited(api, stops.Read("/mail-settings", "get-mail-settings", "mail", "How mail is sent"),
 		func(ctx context.Context, _ *stops.None) (MailSettings, error) { return st.Mail(ctx) })
-	stops.Op(api, http.MethodPut, "/api/mail", "set-mail", "Set how mail is sent",
+	stops.Op(api, stops.Put("/mail-settings", "update-mail-settings", actor.Settings, "Set how mail is sent", "mail"),
 		func(ctx context.Context, in *struct {
 			stops.IfMatch
 			Body MailSettings
 		}) (stops.Done, error) {
 			return stops.Said(st.SetMail(ctx, in.IfMatch, in.Body))
 		})
-	stops.Op(api, http.MethodGet, "/api/mails", "mails", "The newest mails, with what became of them",
+	stops.Op(api, stops.Read("/mails", "list-mails", "mail", "The newest mails, with what became of them").For(actor.Buyers),
 		func(ctx context.Context, _ *stops.None) ([]SentMail, error) {
 			list, err := st.Store.LastMails(ctx, 20)
 			out := []SentMail{}

@@ -2,7 +2,6 @@ package watching
 
 import (
 	"context"
-	"net/http"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -115,7 +114,7 @@ func (st *Stop) History(ctx context.Context, listingID int64, days int) (History
 }
 
 func (st *Stop) moveOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/moves/suppliers", "supply-moves", "What suppliers changed of what we list, newest first",
+	stops.Op(api, stops.Read("/supplier-moves", "list-supplier-moves", "feeds", "What suppliers changed of what we list, newest first"),
 		func(ctx context.Context, in *struct {
 			stops.Paged
 			Field string `query:"field" enum:"cost,stock,listed"`
@@ -123,7 +122,7 @@ func (st *Stop) moveOperations(api huma.API) {
 			l, err := st.Store.SupplyMoves(ctx, in.Field, in.Page())
 			return stops.Shown(l, err, func(r store.SupplyMove) SupplyMove { return SupplyMove(r) })
 		})
-	stops.Op(api, http.MethodGet, "/api/moves/rivals", "rival-moves", "How what others ask moved where we list, newest first",
+	stops.Op(api, stops.Read("/rival-moves", "list-rival-moves", "listings", "How what others ask moved where we list, newest first"),
 		func(ctx context.Context, in *struct {
 			stops.Paged
 			Site int64 `query:"site" doc:"0: every site"`
@@ -131,7 +130,7 @@ func (st *Stop) moveOperations(api huma.API) {
 			l, err := st.Store.RivalMoves(ctx, in.Site, in.Page())
 			return stops.Shown(l, err, func(r store.RivalMove) RivalMove { return RivalMove(r) })
 		})
-	stops.Op(api, http.MethodGet, "/api/listings/{id}/sent", "listing-sent", "All that was handed over of a listing, newest first",
+	stops.Op(api, stops.Read("/listings/{id}/submitted", "list-submitted-of-listing", "sendouts", "All that was handed over of a listing, newest first"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.Paged
@@ -139,7 +138,7 @@ func (st *Stop) moveOperations(api huma.API) {
 			l, err := st.Store.Sent(ctx, in.ID, in.Page())
 			return stops.Shown(l, err, func(r store.SentRow) SentRow { return SentRow(r) })
 		})
-	stops.Op(api, http.MethodGet, "/api/listings/{id}/through-time", "listing-through-time", "Cost, price, floor, rivals and stock of a listing through time",
+	stops.Op(api, stops.Read("/listings/{id}/timeline", "get-listing-timeline", "listings", "Cost, price, floor, rivals and stock of a listing through time"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Days int `query:"days" default:"60" minimum:"1" maximum:"730"`

@@ -4,13 +4,13 @@ package watching
 
 import (
 	"context"
-	"net/http"
 	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
 	"easymargin/core/money"
+	"easymargin/internal/actor"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -207,17 +207,12 @@ func (st *Stop) runs(site *store.Site) string {
 func (st *Stop) Operations(api huma.API) {
 	st.watchOperations(api)
 	st.moveOperations(api)
-	stops.Op(api, http.MethodGet, "/api/plan", "plan", "The plan that waits on a site", func(ctx context.Context, in *struct {
+	stops.Op(api, stops.Read("/plans", "get-plan", "plan", "The plan that waits on a site"), func(ctx context.Context, in *struct {
 		Site int64 `query:"site" doc:"The one worked out last of any where left out, or where none waits on it"`
 	}) (PlanView, error) {
 		return st.Plan(ctx, in.Site)
 	})
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/plans/{id}/lines",
-		"plan-lines",
-		"Lines of a plan that wait, in the order they go out; of all plans where the id is 0",
+	stops.Op(api, stops.Read("/plans/{id}/lines", "list-plan-lines", "plan", "Lines of a plan that wait, in the order they go out; of all plans where the id is 0"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.Paged
@@ -228,19 +223,10 @@ func (st *Stop) Operations(api huma.API) {
 			return stops.Shown(l, err, func(r store.PlanRow) PlanRow { return PlanRow(r) })
 		},
 	)
-	stops.OpEdited(
-		api,
-		"/api/sites/{id}/following",
-		"following",
-		"How a site follows suppliers and rivals, with what its price rules set otherwise",
+	stops.OpEdited(api, stops.Read("/sites/{id}/policy", "get-policy", "following", "How a site follows suppliers and rivals, with what its price rules set otherwise"),
 		func(ctx context.Context, in *stops.ByID) (FollowingView, error) { return st.Following(ctx, in.ID) },
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/sites/{id}/following",
-		"set-following",
-		"Set how a site follows suppliers and rivals",
+	stops.Op(api, stops.Put("/sites/{id}/policy", "update-policy", actor.Settings, "Set how a site follows suppliers and rivals", "following", "sites", "rules", "plan", "listings"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
@@ -249,12 +235,7 @@ func (st *Stop) Operations(api huma.API) {
 			return stops.Said(st.SetFollowing(ctx, in.ID, in.IfMatch, in.Body))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPut,
-		"/api/rules/{id}/following",
-		"set-rule-following",
-		"Set what a price rule follows otherwise than its site",
+	stops.Op(api, stops.Put("/rules/{id}/policy", "update-rule-policy", actor.Settings, "Set what a price rule follows otherwise than its site", "following", "sites", "rules", "plan", "listings"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
@@ -263,12 +244,7 @@ func (st *Stop) Operations(api huma.API) {
 			return stops.Said(st.SetRuleFollowing(ctx, in.ID, in.IfMatch, in.Body))
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodPost,
-		"/api/sites/{id}/following/try",
-		"try-following",
-		"What other figures would make of a site's plan; nothing is changed",
+	stops.Op(api, stops.Ask("/sites/{id}/policy/try", "try-policy", "listings", "What other figures would make of a site's plan; nothing is changed"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body Trial
@@ -276,12 +252,7 @@ func (st *Stop) Operations(api huma.API) {
 			return st.Try(ctx, in.ID, in.Body)
 		},
 	)
-	stops.Op(
-		api,
-		http.MethodGet,
-		"/api/shadows",
-		"shadows",
-		"What rules in their first week would have sent by themselves, newest first",
+	stops.Op(api, stops.Read("/dry-runs", "list-dry-runs", "shadows", "What rules in their first week would have sent by themselves, newest first"),
 		func(ctx context.Context, in *struct {
 			stops.Paged
 			Site int64 `query:"site" doc:"0: of all"`

@@ -4,14 +4,11 @@ import (
 	"context"
 	"encoding/csv"
 	"io"
-	"log/slog"
-	"net/http"
-	"strconv"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
+	"easymargin/internal/actor"
 	"easymargin/internal/place"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -134,7 +131,7 @@ type Asked struct {
 
 // Operations implements stops.Stop.
 func (st *Stop) Operations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/sites/{id}/candidates-weighed", "weighed", "What supplier products would make on a site, sifted and sorted",
+	stops.Op(api, stops.Read("/sites/{id}/candidates", "list-candidates", "weigh", "What supplier products would make on a site, sifted and sorted"),
 		func(ctx context.Context, in *struct {
 			stops.Paged
 			Asked
@@ -142,14 +139,14 @@ func (st *Stop) Operations(api huma.API) {
 			l, err := st.List(ctx, in.Asked, in.Page())
 			return stops.Shown(l, err, candidateOf)
 		})
-	stops.Op(api, http.MethodGet, "/api/sites/{id}/candidates-counted", "count-weighed", "How many go through a sieve",
+	stops.Op(api, stops.Read("/sites/{id}/candidates/count", "count-candidates", "weigh", "How many go through a sieve"),
 		func(ctx context.Context, in *Asked) (stops.Counted, error) {
 			n, err := st.Count(ctx, *in)
 			return stops.Counted{Count: int(n)}, err
 		})
-	stops.Op(api, http.MethodGet, "/api/weighed/{id}", "weighed-one", "A candidate with what others ask and who else supplies it",
+	stops.Op(api, stops.Read("/candidates/{id}", "get-candidate", "weigh", "A candidate with what others ask and who else supplies it"),
 		func(ctx context.Context, in *stops.ByID) (Opened, error) { return st.Open(ctx, in.ID) })
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/weigh", "weigh", "Look candidates up on a site, where they weren't, and weigh them",
+	stops.Op(api, stops.Post("/sites/{id}/candidates/weigh", "weigh-candidates", actor.Prepare, "Look candidates up on a site, where they weren't, and weigh them", "sources", "runs"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body ToWeigh
@@ -157,26 +154,26 @@ func (st *Stop) Operations(api huma.API) {
 			r, err := st.Weigh(ctx, in.ID, in.Body)
 			return stops.RunOf(r), err
 		})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/market", "read-market", "Read what others ask on the candidates' entries, and weigh them anew",
+	stops.Op(api, stops.Post("/sites/{id}/candidates/read-market", "read-market", actor.Prepare, "Read what others ask on the candidates' entries, and weigh them anew", "runs"),
 		func(ctx context.Context, in *stops.ByID) (stops.Run, error) {
 			r, err := st.ReadMarket(ctx, in.ID)
 			return stops.RunOf(r), err
 		})
-	stops.Op(api, http.MethodGet, "/api/sites/{id}/sold", "sold-by", "What one seller offers on a site, where the place tells, and who supplies it",
+	stops.Op(api, stops.Read("/sites/{id}/sellers/offers", "list-seller-offers", "weigh", "What one seller offers on a site, where the place tells, and who supplies it"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Seller string `query:"seller" required:"true" minLength:"1" maxLength:"200"`
 		}) (Shop, error) {
 			return st.SoldBy(ctx, in.ID, in.Seller)
 		})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/market-of", "read-market-of", "Read what others ask on some candidates' entries at once",
+	stops.Op(api, stops.Post("/sites/{id}/candidates/read-market-now", "read-market-of-candidates", actor.Prepare, "Read what others ask on some candidates' entries at once", "weigh", "finds", "matches", "products", "listings"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body Some
 		}) (stops.Done, error) {
 			return stops.Said(st.ReadMarketOf(ctx, in.ID, in.Body.Items))
 		})
-	stops.Op(api, http.MethodPost, "/api/weighed/drop", "drop-weighed", "Drop candidates, with the reason",
+	stops.Op(api, stops.Post("/candidates/reject", "reject-candidates", actor.Prepare, "Drop candidates, with the reason", "weigh", "finds", "matches", "products", "listings"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				Some
@@ -185,15 +182,15 @@ func (st *Stop) Operations(api huma.API) {
 		}) (stops.Done, error) {
 			return stops.Said(st.Drop(ctx, in.Body.Items, in.Body.Reason))
 		})
-	stops.Op(api, http.MethodPost, "/api/weighed/undrop", "undrop-weighed", "Bring dropped candidates back",
+	stops.Op(api, stops.Post("/candidates/restore", "restore-candidates", actor.Prepare, "Bring dropped candidates back", "weigh", "finds", "matches", "products", "listings"),
 		func(ctx context.Context, in *struct{ Body Some }) (stops.Done, error) {
 			return stops.Said(st.Undrop(ctx, in.Body.Items))
 		})
-	stops.Op(api, http.MethodPost, "/api/weighed/keep", "keep-weighed", "Keep candidates as finds",
+	stops.Op(api, stops.Post("/candidates/shortlist", "shortlist-candidates", actor.Prepare, "Keep candidates as finds", "weigh", "finds", "matches", "products", "listings"),
 		func(ctx context.Context, in *struct{ Body Some }) (stops.Done, error) {
 			return stops.Said(st.Keep(ctx, in.Body.Items))
 		})
-	stops.Op(api, http.MethodPost, "/api/sites/{id}/ask-weighed", "ask-weighed", "Have what was looked up to be weighed alone matched, by Match's rules",
+	stops.Op(api, stops.Post("/sites/{id}/candidates/match", "match-candidates", actor.Prepare, "Have what was looked up to be weighed alone matched, by Match's rules", "weigh", "finds", "matches", "products", "listings"),
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			Body Some
@@ -210,7 +207,7 @@ type Some struct {
 }
 
 func (st *Stop) sieveOperations(api huma.API) {
-	stops.Op(api, http.MethodGet, "/api/sieves", "sieves", "Named sieves, and the columns that one may look at",
+	stops.Op(api, stops.Read("/filters", "list-filters", "sieves", "Named sieves, and the columns that one may look at"),
 		func(ctx context.Context, _ *stops.None) (struct {
 			Sieves  []SieveView  `json:"sieves"`
 			Columns []ColumnView `json:"columns"`
@@ -229,16 +226,16 @@ func (st *Stop) sieveOperations(api huma.API) {
 			out.LookUps, err = st.lookUps(ctx, func(address string) string { return address })
 			return out, err
 		})
-	stops.Op(api, http.MethodPost, "/api/sieves", "keep-sieve", "Keep a sieve under a name, in place of the one of that name",
+	stops.Op(api, stops.Post("/filters", "create-filter", actor.Prepare, "Keep a sieve under a name, in place of the one of that name", "sieves"),
 		func(ctx context.Context, in *struct{ Body SieveView }) (stops.Made, error) {
 			id, err := st.PutSieve(ctx, in.Body)
 			return stops.Made{ID: id}, err
 		})
-	stops.Op(api, http.MethodDelete, "/api/sieves/{id}", "forget-sieve", "Forget a named sieve",
+	stops.Op(api, stops.Delete("/filters/{id}", "delete-filter", actor.Prepare, "Forget a named sieve", "sieves"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.ForgetSieve(ctx, in.ID))
 		})
-	stops.Op(api, http.MethodPost, "/api/web-look-ups", "keep-web-look-up", "Keep a web address that things are looked up at",
+	stops.Op(api, stops.Post("/web-look-ups", "create-web-look-up", actor.Prepare, "Keep a web address that things are looked up at", "sieves", "weigh"),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				Name    string `json:"name" minLength:"1" maxLength:"80"`
@@ -248,68 +245,37 @@ func (st *Stop) sieveOperations(api huma.API) {
 			id, err := st.PutLookUp(ctx, in.Body.Name, in.Body.Address)
 			return stops.Made{ID: id}, err
 		})
-	stops.Op(api, http.MethodDelete, "/api/web-look-ups/{id}", "forget-web-look-up", "Forget a web address that things are looked up at",
+	stops.Op(api, stops.Delete("/web-look-ups/{id}", "delete-web-look-up", actor.Prepare, "Forget a web address that things are looked up at", "sieves", "weigh"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
 			return stops.Said(st.ForgetLookUp(ctx, in.ID))
 		})
+	stops.Download(api, stops.Read("/sites/{id}/candidates/export.{format}", "export-candidates", "weigh", "The candidates that go through a sieve, as a file"),
+		func(ctx context.Context, in *struct {
+			Asked
+			stops.Format
+			Sort string `query:"sort"`
+			Desc bool   `query:"desc"`
+		}) (stops.File, error) {
+			return st.file(ctx, in.Asked, in.Format.Format, store.Page{Limit: 500, Sort: in.Sort, Desc: in.Desc})
+		})
 }
 
-// Routes implements stops.Routed: what is a file rather than a value.
-func (st *Stop) Routes(r chi.Router) {
-	r.Get("/api/sites/{id}/candidates.csv", st.file("text/csv; charset=utf-8", "candidates.csv",
-		func(ctx context.Context, w io.Writer, site store.Site, in Asked, p store.Page) error {
-			out := csv.NewWriter(w)
-			defer out.Flush()
-			return st.Write(ctx, out, site, in, p)
-		}))
-	r.Get("/api/sites/{id}/candidates.xlsx", st.file("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "candidates.xlsx", st.WriteSheet))
-}
-
-type exporter func(ctx context.Context, w io.Writer, site store.Site, in Asked, p store.Page) error
-
-// file answers with the candidates that go through a sieve, in the order asked for.
-func (st *Stop) file(media, name string, write exporter) http.HandlerFunc {
-	return func(w http.ResponseWriter, r *http.Request) {
-		q := r.URL.Query()
-		id, err := strconv.ParseInt(chi.URLParam(r, "id"), 10, 64)
-		if err != nil {
-			stops.Refuse(w, http.StatusNotFound, "there is no such site")
-			return
-		}
-		asked := Asked{SiteID: id, Sieve: q.Get("sieve"), Dropped: q.Get("dropped") == "true"}
-		page := store.Page{Limit: 500, Sort: q.Get("sort"), Desc: q.Get("desc") == "true"}
-		site, err := st.Store.SiteOf(r.Context(), id)
-		if err == nil { // what is wrong with the question is said before a file begins
-			_, err = st.List(r.Context(), asked, store.Page{Limit: 1, Sort: page.Sort})
-		}
-		if err != nil {
-			stops.Problem(w, err)
-			return
-		}
-		out := &begun{ResponseWriter: w, media: media, name: name}
-		switch err := write(r.Context(), out, site, asked, page); {
-		case err == nil:
-		case out.wrote:
-			slog.Error("writing candidates", "site", id, "error", err)
-		default:
-			stops.Problem(w, err)
-		}
+// file is the candidates that go through a sieve, in the order asked for. What is wrong
+// with the question is said before the file begins.
+func (st *Stop) file(ctx context.Context, in Asked, format string, p store.Page) (stops.File, error) {
+	out := stops.File{Name: "candidates." + format}
+	site, err := st.Store.SiteOf(ctx, in.SiteID)
+	if err == nil {
+		_, err = st.List(ctx, in, store.Page{Limit: 1, Sort: p.Sort})
 	}
-}
-
-// begun says that a file follows once its first byte does: until then it can be
-// said what is wrong in its place.
-type begun struct {
-	http.ResponseWriter
-	media, name string
-	wrote       bool
-}
-
-func (b *begun) Write(p []byte) (int, error) {
-	if !b.wrote {
-		b.wrote = true
-		b.Header().Set("Content-Type", b.media)
-		b.Header().Set("Content-Disposition", `attachment; filename="`+b.name+`"`)
+	if err == nil && format == "xlsx" {
+		err = st.fitsSheet(ctx, in)
 	}
-	return b.ResponseWriter.Write(p)
+	out.Write = func(w io.Writer) error {
+		if format == "xlsx" {
+			return st.WriteSheet(ctx, w, site, in, p)
+		}
+		return st.Write(ctx, csv.NewWriter(w), site, in, p)
+	}
+	return out, err
 }

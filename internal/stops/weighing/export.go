@@ -3,6 +3,7 @@ package weighing
 import (
 	"context"
 	"encoding/csv"
+	"errors"
 	"fmt"
 	"io"
 	"strconv"
@@ -121,7 +122,7 @@ func (st *Stop) Write(ctx context.Context, out *csv.Writer, site store.Site, in 
 	if err := out.Write(line); err != nil {
 		return err
 	}
-	return st.each(ctx, site, in, p, func(cells []cell) error {
+	err := st.each(ctx, site, in, p, func(cells []cell) error {
 		for i, c := range cells {
 			if line[i] = c.text; !c.figure { // a figure may begin with a minus
 				line[i] = feed.Inert(c.text)
@@ -129,18 +130,22 @@ func (st *Stop) Write(ctx context.Context, out *csv.Writer, site store.Site, in 
 		}
 		return out.Write(line)
 	})
+	out.Flush()
+	return errors.Join(err, out.Error())
+}
+
+// fitsSheet refuses a workbook that would have too many rows.
+func (st *Stop) fitsSheet(ctx context.Context, in Asked) error {
+	n, err := st.Count(ctx, in)
+	if err == nil && n > maxSheet {
+		return fault.At("sieve", "%d go through, and a workbook has at most %d rows; sift further, or download them as CSV", n, maxSheet)
+	}
+	return err
 }
 
 // WriteSheet writes it as a workbook (ISO/IEC 29500), its figures as figures and
-// all else as text. One that would be too big is refused.
+// all else as text.
 func (st *Stop) WriteSheet(ctx context.Context, w io.Writer, site store.Site, in Asked, p store.Page) error {
-	n, err := st.Count(ctx, in)
-	if err != nil {
-		return err
-	}
-	if n > maxSheet {
-		return fault.At("sieve", "%d go through, and a workbook has at most %d rows; sift further, or download them as CSV", n, maxSheet)
-	}
 	f := excelize.NewFile()
 	defer f.Close()
 	const sheet = "Candidates"

@@ -3,23 +3,14 @@ import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 
-export const api = createClient<paths>({ baseUrl: location.origin, fetch: (request) => fetch(request) });
+/** base is what the paths of operations are below. */
+export const base = `${location.origin}/api/v1`;
 
-// Questions are posted because they are long; they change nothing.
-const asks = /\/(bench|bench\/sites|preview|what-if|check|replay|try|split)$/;
+export const api = createClient<paths>({ baseUrl: base, fetch: (request) => fetch(request) });
 
 /** newKey is a key for a write: there is no randomUUID where a page came over plain HTTP from another machine. */
-const newKey = () =>
+export const newKey = () =>
   Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, "0")).join("");
-
-// Every write carries a key of its own, so that one sent twice is done once.
-api.use({
-  onRequest({ request }) {
-    if (request.method !== "GET" && !asks.test(new URL(request.url).pathname))
-      request.headers.set("Idempotency-Key", newKey());
-    return request;
-  },
-});
 
 /** ifMatch says which version of a thing was edited: a newer one is not written over. */
 export const ifMatch = (version: number | undefined) => ({ "If-Match": version ? `"${version}"` : undefined });
@@ -74,85 +65,6 @@ export async function read<T>(call: Promise<Answer<T>>): Promise<T> {
   return answer.data;
 }
 
-/** post sends a body that is no JSON. */
-async function post<T>(address: string, body: BodyInit, type?: string): Promise<Answer<T>> {
-  const headers = { "Idempotency-Key": newKey(), ...(type && { "Content-Type": type }) };
-  const response = await fetch(address, { method: "POST", body, headers });
-  const said = await response.json().catch(() => null);
-  return response.ok ? { data: said as T, response } : { error: said, response };
-}
-
-/** bringIn uploads a file as it is; nothing of it is taken yet. */
-export function bringIn(
-  file: File | Blob,
-  name: string,
-  whose: { source_id?: number; part_of?: number } = {},
-): Promise<Schemas["FeedView"]> {
-  const q = new URLSearchParams({ name });
-  for (const [k, v] of Object.entries(whose)) if (v) q.set(k, String(v));
-  return read(post<Schemas["FeedView"]>(`/api/feeds?${q}`, file));
-}
-
-/** bringPlaceFile uploads a file that a place lets sellers download. */
-export function bringPlaceFile(
-  file: File | Blob,
-  name: string,
-  site: number,
-  kind: string,
-): Promise<Schemas["FileView"]> {
-  return read(post<Schemas["FileView"]>(`/api/sites/${site}/files?${new URLSearchParams({ name, kind })}`, file));
-}
-
-/** dropBlank uploads a place's own sheet; nothing of it is kept yet. */
-export const dropBlank = (file: File | Blob, name: string, site: number) =>
-  read(
-    post<Schemas["BlankLook"]>(
-      `/api/sites/${site}/blanks?${new URLSearchParams({ name })}`,
-      file,
-      "application/octet-stream",
-    ),
-  );
-
-/** dropReport uploads a place's report of filled sheets; nothing of it is read in yet. */
-export const dropReport = (file: File | Blob, name: string, site: number) =>
-  read(
-    post<Schemas["Report"]>(
-      `/api/sites/${site}/reports?${new URLSearchParams({ name })}`,
-      file,
-      "application/octet-stream",
-    ),
-  );
-
-/** handIn uploads a page as a person's browser has it. */
-export const handIn = (html: string, address: string, token: string) =>
-  read(
-    post<Schemas["FeedView"]>(
-      `/api/pages/handed-in?${new URLSearchParams({ token, address })}`,
-      new Blob([html]),
-      "application/octet-stream",
-    ),
-  );
-
-/** dropFile uploads a place's file about orders; nothing of it is taken yet. */
-export const dropFile = (address: string, file: File) =>
-  read(
-    post<Schemas["OrderReport"]>(
-      `${address}?${new URLSearchParams({ name: file.name })}`,
-      file,
-      "application/octet-stream",
-    ),
-  );
-
-/** dropMends uploads a file of mended values; nothing of it is kept yet. */
-export const dropMends = (file: File | Blob, name: string, site: number) =>
-  read(
-    post<Schemas["Mends"]>(
-      `/api/sites/${site}/mends?${new URLSearchParams({ name })}`,
-      file,
-      "application/octet-stream",
-    ),
-  );
-
 /** download saves a file that the server makes, or throws what it says instead. */
 export async function download(address: string, name: string) {
   const response = await fetch(address);
@@ -163,11 +75,3 @@ export async function download(address: string, name: string) {
   link.click();
   URL.revokeObjectURL(link.href);
 }
-
-/** addPicture uploads a picture as it is. */
-export const addPicture = (file: Blob) =>
-  read(post<Schemas["OriginalPicture"]>("/api/pictures", file, "application/octet-stream"));
-
-/** postText sends the text of a file. */
-export const postText = (address: string, text: string, type: string) =>
-  read(post<{ count: number }>(address, text, type));

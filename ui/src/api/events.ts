@@ -21,7 +21,7 @@ export function listen(hear: (news: News) => void): () => void {
   let leave: AbortController | undefined;
   const stream = (end: AbortController) =>
     new Promise<void>((done) => {
-      const source = new EventSource("/api/events");
+      const source = new EventSource("/api/v1/events");
       const tell = (news: News) => {
         hear(news);
         channel.postMessage(news);

@@ -1,8 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { useForm } from "react-hook-form";
 import { Link } from "react-router";
-import { api, ifMatch, read, type Schemas } from "../api/client";
-import { type Listing, useDo } from "../api/queries";
+import { ifMatch, type Schemas } from "../api/client";
+import { setFormerPrice, useRepriceListings, useSetListingWarehouse } from "../api/operations";
+import type { Listing } from "../api/queries";
 import { Button, Code, Input, Quiet, Trouble } from "./controls";
 import { Fault } from "./fault";
 import { Form, useKeep, Wrong } from "./form";
@@ -13,17 +14,11 @@ type ByHandProps = { listing: Listing; x: Schemas["Explained"] };
 /** ByHand is what a person can settle for one listing alone: its price, its
  * rule, its former price and who sends it. */
 export function ByHand({ listing: l, x }: ByHandProps) {
-  const store = useDo(
-    (warehouse: boolean) =>
-      read(
-        api.PUT("/api/listings/{id}/warehouse", {
-          params: { path: { id: l.id }, header: ifMatch(l.version) },
-          body: { warehouse },
-        }),
-      ),
-    "listings",
-    "plan",
-  );
+  const store = useSetListingWarehouse((warehouse: boolean) => ({
+    path: { id: l.id },
+    header: ifMatch(l.version),
+    body: { warehouse },
+  }));
   return (
     <>
       <Fixed listing={l} x={x} />
@@ -63,21 +58,12 @@ function Go({ to, children }: { to: string; children: React.ReactNode }) {
 /** Fixed fixes the price, or releases one that was fixed. */
 function Fixed({ listing: l, x }: ByHandProps) {
   const form = useForm({ defaultValues: { to: "" } });
-  const fix = useDo(
-    (body: Schemas["Repricing"]) => read(api.POST("/api/listings/reprice", { body })),
-    "listings",
-    "plan",
-    "rules",
-  );
+  const fix = useRepriceListings((body: Schemas["Repricing"]) => ({ body }));
   if (x.fixed)
     return (
       <chakra.div display="flex" gap="3" alignItems="center" py="1">
         <chakra.span flex="1">The price was fixed by hand and stays.</chakra.span>
-        <Button
-          size="small"
-          disabled={fix.isPending}
-          onClick={() => fix.mutate({ listings: [l.id], release: true, keep: true })}
-        >
+        <Button size="small" disabled={fix.isPending} onClick={() => fix.mutate({ listings: [l.id], release: true })}>
           Release it
         </Button>
       </chakra.div>
@@ -88,9 +74,7 @@ function Fixed({ listing: l, x }: ByHandProps) {
       error={fix.error}
       label="Fix the price"
       py="1"
-      onSubmit={form.handleSubmit(({ to }) =>
-        fix.mutate({ listings: [l.id], to, keep: true }, { onSuccess: () => form.reset() }),
-      )}
+      onSubmit={form.handleSubmit(({ to }) => fix.mutate({ listings: [l.id], to }, { onSuccess: () => form.reset() }))}
     >
       <chakra.div display="flex" gap="2" alignItems="center">
         <chakra.label flex="1" display="flex" gap="2" alignItems="center">
@@ -118,9 +102,7 @@ function Former({ listing: l, x }: ByHandProps) {
   const keep = useKeep({
     values: { former: x.crossed == null ? "" : plain(x.crossed, l.currency) },
     version: l.version,
-    topics: ["listings"],
-    keep: (body: { former: string }, version) =>
-      read(api.PUT("/api/listings/{id}/former", { params: { path: { id: l.id }, header: ifMatch(version) }, body })),
+    keep: (body: { former: string }, version) => setFormerPrice({ path: { id: l.id }, header: ifMatch(version), body }),
   });
   const touched = keep.form.formState.isDirty;
   return (

@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { api, read } from "../api/client";
-import { useClock, useDo } from "../api/queries";
+import { useAdvanceDemo } from "../api/operations";
+import { useClock } from "../api/queries";
 import { Button } from "./controls";
 import { at } from "./when";
 
@@ -9,7 +9,7 @@ import { at } from "./when";
 export function Clock() {
   const { data } = useClock();
   const client = useQueryClient();
-  const forward = useDo((minutes: number) => read(api.POST("/api/demo/forward", { body: { minutes } })), "clock");
+  const forward = useAdvanceDemo((minutes: number) => ({ body: { minutes } }));
   if (!data) return null;
   return (
     <chakra.span display="flex" alignItems="center" gap="1.5" whiteSpace="nowrap">

@@ -71,7 +71,6 @@ type Keep<V extends FieldValues, Out> = {
   keep: (values: V, version?: number) => Promise<Out>;
   version?: number; // that is being edited
   written?: (current: unknown) => unknown; // what of the thing, as the server shows it, the form writes
-  topics?: string[]; // lists that are read again
   done?: (out: Out) => void;
 };
 
@@ -81,7 +80,7 @@ const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
  * thing as it is; what somebody else changes after that is not written over:
  * both versions are shown in `clash`. */
 export function useKeep<V extends FieldValues, Out>(o: Keep<V, Out>) {
-  const { values, keep, version, written = (x) => x, topics = [], done } = o;
+  const { values, keep, version, written = (x) => x, done } = o;
   const form = useForm<V>({ defaultValues: values });
   const { isDirty } = form.formState;
   const [opened, setOpened] = useState(version);
@@ -92,7 +91,7 @@ export function useKeep<V extends FieldValues, Out>(o: Keep<V, Out>) {
     shown.current = values;
     form.reset(values);
   });
-  const write = useDo((x: { v: V; version?: number }) => keep(x.v, x.version), ...topics);
+  const write = useDo((x: { v: V; version?: number }) => keep(x.v, x.version));
   const { isIdle, isPending, reset } = write;
   // What was said of the last try no longer holds once something else is typed.
   useEffect(() => {

@@ -2,8 +2,8 @@ import { chakra } from "@chakra-ui/react";
 import { Moon, Sun, Users } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { Link, Outlet, useLocation, useNavigate, useSearchParams } from "react-router";
-import { api, read } from "../api/client";
 import { useEvents } from "../api/events";
+import { listListings } from "../api/operations";
 import { useClock, useCounts } from "../api/queries";
 import { toggleMode, useMode } from "../theme/mode";
 import { here as noteHere } from "./away";
@@ -211,7 +211,7 @@ function Search() {
   const go = useNavigate();
   const words = pathname === "/products" ? (params.get("q") ?? "") : "";
   const first = async (q: string) => {
-    const found = await read(api.GET("/api/listings", { params: { query: { words: q, limit: 1 } } })).catch(() => null);
+    const found = await listListings({ query: { words: q, limit: 1 } }).catch(() => null);
     if (found?.rows[0]) go(`/products/${found.rows[0].product_id}?listing=${found.rows[0].id}`);
   };
   return (

@@ -1,17 +1,16 @@
 import { chakra } from "@chakra-ui/react";
 import { useEffect } from "react";
-import { api, read, type Schemas } from "../api/client";
-import { useClock, useDo } from "../api/queries";
+import type { Schemas } from "../api/client";
+import { useSetHalt } from "../api/operations";
+import { useClock } from "../api/queries";
 import { Button, Key, Trouble } from "./controls";
 import { useKeys } from "./keys";
 import { time } from "./when";
 
-const topics = ["counts", "plan", "sendouts", "runs"];
-
 /** Halted says on every screen, and in the title, that everything is stopped. */
 export function Halted({ halt }: { halt: Schemas["Halt"] }) {
   const { data: clock } = useClock();
-  const lift = useDo(() => read(api.PUT("/api/halt", { body: { on: false } })), ...topics);
+  const lift = useSetHalt(() => ({ body: { on: false } }));
   useEffect(() => {
     const was = document.title;
     document.title = `Stopped – ${was}`;
@@ -48,7 +47,7 @@ export function Halted({ halt }: { halt: Schemas["Halt"] }) {
 
 /** PullStop holds everything at once: what waits is sent only after it is lifted. */
 export function PullStop() {
-  const pull = useDo(() => read(api.PUT("/api/halt", { body: { on: true } })), ...topics);
+  const pull = useSetHalt(() => ({ body: { on: true } }));
   const act = () => !pull.isPending && pull.mutate(undefined);
   useKeys({ "!": act }, true, [["!", "stop everything: nothing is sent until you lift it"]]);
   return (

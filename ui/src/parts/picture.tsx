@@ -18,7 +18,7 @@ export function Thumb({ digest, size = 26, alt = "" }: ThumbProps) {
   return digest ? (
     <chakra.img
       {...frame}
-      src={`/api/pictures/${digest}${size > 160 ? "" : "?size=small"}`}
+      src={`/api/v1/pictures/${digest}${size > 160 ? "" : "?size=small"}`}
       alt={alt}
       loading="lazy"
       decoding="async"

@@ -1,9 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { api, read } from "../api/client";
 import { isOver, type Run } from "../api/events";
-import { useDo, useRuns } from "../api/queries";
+import { useRetryRun, useStopRun } from "../api/operations";
+import { useRuns } from "../api/queries";
 import { Button, Trouble, Word } from "./controls";
 import { useKeys } from "./keys";
 import { time } from "./when";
@@ -66,12 +66,8 @@ export function Runs() {
       },
       { replace: true },
     );
-  const stop = useDo((id: number) => read(api.POST("/api/runs/{id}/stop", { params: { path: { id } } })), "runs");
-  const again = useDo(
-    (id: number) => read(api.POST("/api/runs/{id}/again", { params: { path: { id } } })),
-    "runs",
-    "today",
-  );
+  const stop = useStopRun((id: number) => ({ path: { id } }));
+  const again = useRetryRun((id: number) => ({ path: { id } }));
   useKeys({ Escape: () => setOpen(false) }, open, [["Esc", "close the runs"]]);
   const runs = data ?? [];
   const aside = runs.filter((r) => r.state === "set aside");

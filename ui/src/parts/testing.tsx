@@ -1,10 +1,11 @@
 import { ChakraProvider } from "@chakra-ui/react";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { render } from "@testing-library/react";
 import { type FieldValues, type UseFormReturn, useForm } from "react-hook-form";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import { vi } from "vitest";
 import { Problem } from "../api/client";
+import { newClient } from "../api/queries";
 import { system } from "../theme";
 import { Form } from "./form";
 
@@ -21,7 +22,7 @@ export function show(ui: React.ReactNode, at = "/", path = "*") {
   );
   return render(
     <ChakraProvider value={system}>
-      <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
+      <QueryClientProvider client={newClient({ queries: { retry: false } })}>
         <RouterProvider router={router} />
       </QueryClientProvider>
     </ChakraProvider>,

@@ -1,19 +1,17 @@
 import { chakra } from "@chakra-ui/react";
 import { Link } from "react-router";
-import { api, read } from "../api/client";
-import { useDo, useVariants } from "../api/queries";
+import { useSetListingOnSale } from "../api/operations";
+import { useVariants } from "../api/queries";
 import { Code, Quiet, Trouble, Word } from "./controls";
 import { Money } from "./money";
 
 /** Variants are a product's variants on one site, and which of them are to be sold there. */
 export function Variants({ listing, heading }: { listing: number; heading: React.ReactNode }) {
   const { data } = useVariants(listing);
-  const sell = useDo(
-    (x: { id: number; sold: boolean }) =>
-      read(api.PUT("/api/listings/{id}/sold", { params: { path: { id: x.id } }, body: { sold: x.sold } })),
-    "listings",
-    "plan",
-  );
+  const sell = useSetListingOnSale((x: { id: number; sold: boolean }) => ({
+    path: { id: x.id },
+    body: { sold: x.sold },
+  }));
   if (!data || data.length < 2) return null;
   return (
     <section aria-label="Variants">

@@ -1,13 +1,12 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useDecideMatches } from "../../api/operations";
 import { Button, Code, Key, Quiet, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Thumb } from "../../parts/picture";
 import { toggled } from "../../parts/toggled";
 import { Marked } from "./board";
-import { matchTopics, useAlike } from "./queries";
+import { useAlike } from "./queries";
 
 /** Alike offers the same decision for those that differ in the same way, each shown before. */
 export function Alike({ to, onClose }: { to: number; onClose: () => void }) {
@@ -15,22 +14,16 @@ export function Alike({ to, onClose }: { to: number; onClose: () => void }) {
   const [left, setLeft] = useState<Set<number>>(new Set()); // out
   const rows = data ?? [];
   const chosen = rows.filter((r) => !left.has(r.id));
-  const decide = useDo(
-    () =>
-      read(
-        api.POST("/api/matches/decide", {
-          body: {
-            choices: chosen.map((r) => ({
-              id: r.id,
-              entry: r.entry,
-              units_bought: r.units_bought,
-              units_listed: r.units_listed,
-            })),
-          },
-        }),
-      ),
-    ...matchTopics,
-  );
+  const decide = useDecideMatches(() => ({
+    body: {
+      choices: chosen.map((r) => ({
+        id: r.id,
+        entry: r.entry,
+        units_bought: r.units_bought,
+        units_listed: r.units_listed,
+      })),
+    },
+  }));
   const accept = () => {
     if (chosen.length > 0 && !decide.isPending) decide.mutate(undefined, { onSuccess: onClose });
   };

@@ -1,7 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useSetApproval } from "../../api/operations";
 import { Button, Code, Key, Quiet, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
@@ -232,12 +231,10 @@ export function Marked({ text, against }: { text: string; against: string }) {
 
 /** Barred says why we may not sell on an entry, and notes that leave was asked for. */
 function Barred({ candidate: c, site }: { candidate: Candidate; site: number }) {
-  const note = useDo(
-    (state: "asked" | "given") =>
-      read(api.PUT("/api/sites/{id}/leave", { params: { path: { id: site } }, body: { category: c.category, state } })),
-    "matches",
-    "runs",
-  );
+  const note = useSetApproval((state: "asked" | "given") => ({
+    path: { id: site },
+    body: { category: c.category, state },
+  }));
   return (
     <chakra.span display="flex" gap="2" alignItems="center" flexWrap="wrap">
       <Word tone="bad">{c.barred}</Word>

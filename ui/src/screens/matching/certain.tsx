@@ -1,44 +1,33 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read } from "../../api/client";
-import { useDo, useParts, useSites } from "../../api/queries";
+import { useParts } from "../../api/operation";
+import { listMatches, useDecideMatch, useDecideMatches, useSetAutoAccept } from "../../api/operations";
+import { useSites } from "../../api/queries";
 import { Button, Code, Empty, Key, Quiet, Trouble } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
 import { useKeys } from "../../parts/keys";
 import { Pictured } from "../../parts/picture";
 import { toggled } from "../../parts/toggled";
 import { Marked } from "./board";
-import { type Match, matchTopics } from "./queries";
+import type { Match } from "./queries";
 
 /** Certain are matches without a doubt that wait to be accepted together, after a look. */
 export function Certain() {
   const { data: sites } = useSites();
-  const list = useParts<Match>(["matches", "list", "certain"], (p) =>
-    read(api.GET("/api/matches", { params: { query: { ...p, state: "certain" } } })),
-  );
+  const list = useParts(listMatches, { query: { state: "certain" } });
   const [out, setOut] = useState<Set<number>>(new Set()); // left out
   const chosen = list.rows.filter((r) => !out.has(r.id)).slice(0, 500);
-  const accept = useDo(
-    () =>
-      read(
-        api.POST("/api/matches/decide", {
-          body: {
-            choices: chosen.map((r) => ({
-              id: r.id,
-              entry: r.entry,
-              units_bought: r.units_bought,
-              units_listed: r.units_listed,
-            })),
-          },
-        }),
-      ),
-    ...matchTopics,
-  );
-  const later = useDo(
-    (id: number) =>
-      read(api.POST("/api/matches/{id}/decide", { params: { path: { id } }, body: { state: "later" as const } })),
-    ...matchTopics,
-  );
+  const accept = useDecideMatches(() => ({
+    body: {
+      choices: chosen.map((r) => ({
+        id: r.id,
+        entry: r.entry,
+        units_bought: r.units_bought,
+        units_listed: r.units_listed,
+      })),
+    },
+  }));
+  const later = useDecideMatch((id: number) => ({ path: { id }, body: { state: "later" as const } }));
   const go = () => {
     if (chosen.length > 0 && !accept.isPending) accept.mutate(undefined);
   };
@@ -83,10 +72,7 @@ export function Certain() {
 
 /** Accepts says whether a site's certain matches are accepted by themselves. */
 function Accepts({ id, name, on }: { id: number; name: string; on: boolean }) {
-  const set = useDo(
-    (to: boolean) => read(api.PUT("/api/sites/{id}/accepts", { params: { path: { id } }, body: { on: to } })),
-    "sites",
-  );
+  const set = useSetAutoAccept((to: boolean) => ({ path: { id }, body: { on: to } }));
   return (
     <chakra.label display="flex" gap="1.5" alignItems="center">
       <input type="checkbox" checked={on} onChange={(e) => set.mutate(e.target.checked)} disabled={set.isPending} />

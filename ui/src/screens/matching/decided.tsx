@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read } from "../../api/client";
-import { useDo, useParts } from "../../api/queries";
+import { useParts } from "../../api/operation";
+import { listMatches, useSetMatchUnits, useUndoMatch } from "../../api/operations";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Key, Quiet, Trouble } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -11,16 +11,14 @@ import { Pictured } from "../../parts/picture";
 import { time } from "../../parts/when";
 import { Board, Marked } from "./board";
 import { unitsOf } from "./certain";
-import { type Match, matchTopics, useDesk } from "./queries";
+import { type Match, useDesk } from "./queries";
 import { UnitsForm } from "./units";
 
 /** Decided are the matches that were made: by themselves, or by a person. Each
  * opens into its evidence, where its units can be changed and it can be taken back. */
 export function Decided() {
   const a = useAddress();
-  const list = useParts<Match>(["matches", "list", "decided"], (p) =>
-    read(api.GET("/api/matches", { params: { query: { ...p, state: "decided", sort: "decided", desc: true } } })),
-  );
+  const list = useParts(listMatches, { query: { state: "decided", sort: "decided", desc: true } });
   const opened = list.rows.find((m) => m.id === a.open);
   return (
     <>
@@ -43,20 +41,11 @@ export function Decided() {
 function One({ match: m, onClose }: { match: Match; onClose: () => void }) {
   const desk = useDesk(m.id, "");
   const [asking, setAsking] = useState(false);
-  const back = useDo(
-    () => read(api.POST("/api/matches/{id}/take-back", { params: { path: { id: m.id } } })),
-    ...matchTopics,
-  );
-  const units = useDo(
-    (u: { bought: number; listed: number }) =>
-      read(
-        api.POST("/api/matches/{id}/units", {
-          params: { path: { id: m.id } },
-          body: { units_bought: u.bought, units_listed: u.listed },
-        }),
-      ),
-    ...matchTopics,
-  );
+  const back = useUndoMatch(() => ({ path: { id: m.id } }));
+  const units = useSetMatchUnits((u: { bought: number; listed: number }) => ({
+    path: { id: m.id },
+    body: { units_bought: u.bought, units_listed: u.listed },
+  }));
   const takeBack = () => {
     if (!back.isPending) back.mutate(undefined, { onSuccess: onClose });
   };

@@ -1,15 +1,14 @@
 import { chakra } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { useForm } from "react-hook-form";
-import { api, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useAssignMatchNumber, useDecideMatch, useDeleteMatchNumber, useRetryMatches } from "../../api/operations";
 import { Button, Code, Empty, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { Form } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
 import { Board } from "./board";
 import type { Last } from "./index";
-import { type Candidate, type Match, matchTopics, useDesk } from "./queries";
+import { type Candidate, type Match, useDesk } from "./queries";
 import { type Units, UnitsForm } from "./units";
 
 type Body = {
@@ -30,10 +29,7 @@ export function DeskOf({ match: m, onDecided }: { match: Match; onDecided: (last
   const found = useDesk(m.id, words);
   const list = found.data?.candidates ?? [];
   const others = found.data?.elsewhere ?? [];
-  const decide = useDo(
-    (body: Body) => read(api.POST("/api/matches/{id}/decide", { params: { path: { id: m.id } }, body })),
-    ...matchTopics,
-  );
+  const decide = useDecideMatch((body: Body) => ({ path: { id: m.id }, body }));
   const say = (body: Body, what: string) => {
     if (decide.isPending) return;
     decide.mutate(body, {
@@ -167,16 +163,8 @@ export function DeskOf({ match: m, onDecided }: { match: Match; onDecided: (last
 
 /** OwnNumber gives a new entry a number of the seller's own, or puts it back. */
 function OwnNumber({ match: m }: { match: Match }) {
-  const give = useDo(
-    () => read(api.POST("/api/matches/{id}/number", { params: { path: { id: m.id } } })),
-    "matches",
-    "pool",
-  );
-  const back = useDo(
-    () => read(api.DELETE("/api/matches/{id}/number", { params: { path: { id: m.id } } })),
-    "matches",
-    "pool",
-  );
+  const give = useAssignMatchNumber(() => ({ path: { id: m.id } }));
+  const back = useDeleteMatchNumber(() => ({ path: { id: m.id } }));
   return (
     <chakra.span display="flex" gap="2" alignItems="center">
       {(give.error || back.error) && <Quiet color="loss">{String((give.error ?? back.error)?.message)}</Quiet>}
@@ -197,11 +185,7 @@ function OwnNumber({ match: m }: { match: Match }) {
 }
 
 function LookAgain({ site, name }: { site: number; name: string }) {
-  const again = useDo(
-    () => read(api.POST("/api/sites/{id}/look-again", { params: { path: { id: site } } })),
-    "runs",
-    "matches",
-  );
+  const again = useRetryMatches(() => ({ path: { id: site } }));
   return (
     <Button
       onClick={() => again.mutate(undefined)}

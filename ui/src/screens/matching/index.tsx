@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import { api, read } from "../../api/client";
-import { useCounts, useDo, useParts } from "../../api/queries";
+import { useParts } from "../../api/operation";
+import { listMatches, useUndoMatch } from "../../api/operations";
+import { useCounts } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Key, Quiet, Title, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
@@ -13,7 +14,7 @@ import { Certain } from "./certain";
 import { Decided } from "./decided";
 import { DeskOf } from "./desk";
 import { OwnNumbers } from "./own";
-import { matchTopics, type Match as Row, type State } from "./queries";
+import type { Match as Row, State } from "./queries";
 
 /** Last is the decision made last, which can be undone. */
 export type Last = { id: number; title: string; what: string };
@@ -50,9 +51,7 @@ export function Match() {
 /** Desk is the list of those that wait, and the one that is decided now. */
 function Desk({ state }: { state: "waiting" | "later" | "new entry" }) {
   const a = useAddress();
-  const list = useParts<Row>(["matches", "list", state], (p) =>
-    read(api.GET("/api/matches", { params: { query: { ...p, state } } })),
-  );
+  const list = useParts(listMatches, { query: { state } });
   const [last, setLast] = useState<Last>();
   const [alike, setAlike] = useState(false);
   const [gone, setGone] = useState<Set<number>>(new Set()); // decided, and perhaps still in the list
@@ -73,10 +72,7 @@ function Desk({ state }: { state: "waiting" | "later" | "new entry" }) {
     const next = rows[at + by];
     if (next) a.setOpen(next.id);
   };
-  const back = useDo(
-    (id: number) => read(api.POST("/api/matches/{id}/take-back", { params: { path: { id } } })),
-    ...matchTopics,
-  );
+  const back = useUndoMatch((id: number) => ({ path: { id } }));
   const undo = () => {
     if (!last || back.isPending) return;
     back.mutate(last.id, {

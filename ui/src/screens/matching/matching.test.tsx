@@ -68,8 +68,8 @@ const desk = (candidates: object[], more: object = {}) => ({
 
 const open = (answers: Record<string, unknown> = {}, at = "/match") => {
   const api = server({
-    "GET /api/matches": { rows: [match(1), match(2)], total: 2, next: "" },
-    "GET /api/matches/1/candidates": desk([
+    "GET /api/v1/matches": { rows: [match(1), match(2)], total: 2, next: "" },
+    "GET /api/v1/matches/1/entries": desk([
       entry("Q1", {
         for: ["same brand"],
         against: ["the number is of a case"],
@@ -81,17 +81,17 @@ const open = (answers: Record<string, unknown> = {}, at = "/match") => {
       entry("Q2", { units_listed: 6 }),
       entry("Q3", { units_bought: 0, units_listed: 0 }),
     ]),
-    "GET /api/matches/2/candidates": desk([]),
-    "GET /api/sites": [{ id: 1, name: "Quaymarket GB", lists: true, accepts: false }],
-    "POST /api/matches/1/decide": { ok: true, sites: [] },
-    "POST /api/matches/2/decide": { ok: true, sites: [] },
+    "GET /api/v1/matches/2/entries": desk([]),
+    "GET /api/v1/sites": [{ id: 1, name: "Quaymarket GB", lists: true, accepts: false }],
+    "POST /api/v1/matches/1/decide": { ok: true, sites: [] },
+    "POST /api/v1/matches/2/decide": { ok: true, sites: [] },
     ...answers,
   });
   show(<Match />, at, "/match");
   return api;
 };
 const press = (key: string) => fireEvent.keyDown(window, { key });
-const decided = (body: object) => ({ what: "POST /api/matches/1/decide", body });
+const decided = (body: object) => ({ what: "POST /api/v1/matches/1/decide", body });
 
 describe("the desk", () => {
   it("sets the facts beside each other, and says what differs by a sign", async () => {
@@ -122,7 +122,7 @@ describe("the desk", () => {
     );
   });
   it("decides on the other sites too, unless told not to", async () => {
-    const api = open({ "GET /api/matches/1/candidates": desk([entry("Q1")], { elsewhere: ["Quaymarket IE"] }) });
+    const api = open({ "GET /api/v1/matches/1/entries": desk([entry("Q1")], { elsewhere: ["Quaymarket IE"] }) });
     expect(((await screen.findByLabelText(/also on Quaymarket IE/)) as HTMLInputElement).checked).toBe(true);
     press("1");
     await waitFor(() =>
@@ -136,7 +136,7 @@ describe("the desk", () => {
     await screen.findByText("gets a new entry");
     press("z");
     await waitFor(() =>
-      expect(api.writes().map((w) => w.what)).toEqual(["POST /api/matches/1/decide", "POST /api/matches/1/take-back"]),
+      expect(api.writes().map((w) => w.what)).toEqual(["POST /api/v1/matches/1/decide", "POST /api/v1/matches/1/undo"]),
     );
   });
   it("offers the same for those that are alike, but for those left out", async () => {
@@ -152,8 +152,8 @@ describe("the desk", () => {
       supplier: "",
     });
     const api = open({
-      "GET /api/matches/1/alike": [one(7), one(8)],
-      "POST /api/matches/decide": { done: 1, failed: [] },
+      "GET /api/v1/matches/1/similar": [one(7), one(8)],
+      "POST /api/v1/matches/decide": { done: 1, failed: [] },
     });
     await screen.findAllByText("Q1");
     press("1");
@@ -163,16 +163,18 @@ describe("the desk", () => {
     press("Enter");
     await waitFor(() =>
       expect(api.writes().at(-1)).toEqual({
-        what: "POST /api/matches/decide",
+        what: "POST /api/v1/matches/decide",
         body: { choices: [{ id: 7, entry: "A7", units_bought: 6, units_listed: 1 }] },
       }),
     );
   });
   it("doesn't let an entry be chosen that is barred, and notes that leave was asked for", async () => {
-    const api = open({ "GET /api/matches/1/candidates": desk([entry("Q1", { barred: "needs leave" })]) });
+    const api = open({ "GET /api/v1/matches/1/entries": desk([entry("Q1", { barred: "needs leave" })]) });
     fireEvent.click(await screen.findByText("Note that we asked for leave"));
     await waitFor(() =>
-      expect(api.writes()).toEqual([{ what: "PUT /api/sites/1/leave", body: { category: "poles", state: "asked" } }]),
+      expect(api.writes()).toEqual([
+        { what: "PUT /api/v1/sites/1/approvals", body: { category: "poles", state: "asked" } },
+      ]),
     );
     expect(screen.queryByText(/It is this one/)).toBeNull();
   });
@@ -183,7 +185,7 @@ describe("the desk", () => {
     await screen.findByText(/has nothing like it/);
     press("n");
     await waitFor(() =>
-      expect(api.writes()).toEqual([{ what: "POST /api/matches/2/decide", body: { state: "new entry" } }]),
+      expect(api.writes()).toEqual([{ what: "POST /api/v1/matches/2/decide", body: { state: "new entry" } }]),
     );
   });
   it("leaves keys alone while other words are typed, and looks them up", async () => {
@@ -192,11 +194,11 @@ describe("the desk", () => {
     fireEvent.keyDown(words, { key: "1" });
     fireEvent.change(words, { target: { value: "trail poles" } });
     fireEvent.submit(words);
-    await waitFor(() => expect(api.asked.filter((x) => x.what === "GET /api/matches/1/candidates")).toHaveLength(2));
+    await waitFor(() => expect(api.asked.filter((x) => x.what === "GET /api/v1/matches/1/entries")).toHaveLength(2));
     expect(api.writes()).toEqual([]);
   });
   it("says what the server says where somebody else has decided", async () => {
-    open({ "POST /api/matches/1/decide": new Problem("this was decided already", 409) });
+    open({ "POST /api/v1/matches/1/decide": new Problem("this was decided already", 409) });
     await screen.findAllByText("Q1");
     press("1");
     expect(await screen.findByText("this was decided already")).toBeTruthy();
@@ -209,8 +211,8 @@ describe("certain ones", () => {
       match(id, { state: "certain", entry: `Q${id}`, entry_title: "poles", units_bought: 6, units_listed: 1 });
     const api = open(
       {
-        "GET /api/matches": { rows: [certain(1), certain(2)], total: 2, next: "" },
-        "POST /api/matches/decide": { done: 2, failed: [] },
+        "GET /api/v1/matches": { rows: [certain(1), certain(2)], total: 2, next: "" },
+        "POST /api/v1/matches/decide": { done: 2, failed: [] },
       },
       "/match?state=certain",
     );
@@ -219,7 +221,7 @@ describe("certain ones", () => {
     await waitFor(() =>
       expect(api.writes()).toEqual([
         {
-          what: "POST /api/matches/decide",
+          what: "POST /api/v1/matches/decide",
           body: { choices: [1, 2].map((id) => ({ id, entry: `Q${id}`, units_bought: 6, units_listed: 1 })) },
         },
       ]),
@@ -231,9 +233,13 @@ describe("own numbers", () => {
   it("says what can't be taken and why", async () => {
     open(
       {
-        "GET /api/pool": { free: 3, taken: 1, low: true },
-        "POST /api/pool": { added: 1, known: 0, bad: [{ line: 2, number: "12", why: "no number has so few digits" }] },
-        "GET /api/skus": { pattern: "{brand:2}-{number:5}", shown: [] },
+        "GET /api/v1/own-numbers": { free: 3, taken: 1, low: true },
+        "POST /api/v1/own-numbers": {
+          added: 1,
+          known: 0,
+          bad: [{ line: 2, number: "12", why: "no number has so few digits" }],
+        },
+        "GET /api/v1/sku-pattern": { pattern: "{brand:2}-{number:5}", shown: [] },
       },
       "/match?state=own",
     );

@@ -1,9 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useForm } from "react-hook-form";
-import { api, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useAddOwnNumbers, useGetSkuPattern, useSetSkuPattern } from "../../api/operations";
 import { Button, Code, FileButton, Head, Input, Quiet, Trouble, Word } from "../../parts/controls";
 import { Form } from "../../parts/form";
 import { usePool } from "./queries";
@@ -21,7 +19,7 @@ export function OwnNumbers() {
 function Pool() {
   const { data: pool } = usePool();
   const form = useForm({ defaultValues: { numbers: "" } });
-  const add = useDo((numbers: string) => read(api.POST("/api/pool", { body: { numbers } })), "pool");
+  const add = useAddOwnNumbers((numbers: string) => ({ body: { numbers } }));
   return (
     <section aria-label="Own numbers">
       <chakra.h2 fontSize="15.5px" fontWeight="700">
@@ -80,7 +78,7 @@ function Pool() {
 }
 
 function Skus() {
-  const { data: now } = useQuery({ queryKey: ["skus"], queryFn: () => read(api.GET("/api/skus")) });
+  const { data: now } = useGetSkuPattern();
   return (
     <section aria-label="SKUs">
       <chakra.h2 fontSize="15.5px" fontWeight="700">
@@ -97,13 +95,8 @@ function Skus() {
 
 function SkuForm({ pattern }: { pattern: string }) {
   const [typed, setTyped] = useState(pattern);
-  const tried = useQuery({
-    queryKey: ["skus", "tried", typed],
-    retry: false,
-    placeholderData: (before) => before,
-    queryFn: () => read(api.GET("/api/skus", { params: { query: { pattern: typed } } })),
-  });
-  const set = useDo(() => read(api.PUT("/api/skus", { body: { pattern: typed } })), "skus");
+  const tried = useGetSkuPattern({ query: { pattern: typed } }, { retry: false, keep: true });
+  const set = useSetSkuPattern(() => ({ body: { pattern: typed } }));
   return (
     <>
       <chakra.div display="flex" gap="2" py="2">

@@ -1,5 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { useGetOwnNumbers, useListMatchEntries, useListSimilarMatches } from "../../api/operations";
 
 export type Match = Schemas["MatchRow"];
 export type Candidate = Schemas["CandidateView"];
@@ -10,19 +10,8 @@ export type State = "waiting" | "certain" | "later" | "new entry" | "decided";
 export const matchTopics = ["matches", "products", "listings", "pool"];
 
 export const useDesk = (id: number | undefined, words: string) =>
-  useQuery({
-    queryKey: ["matches", "candidates", id, words],
-    enabled: id !== undefined,
-    retry: false,
-    queryFn: () =>
-      read(api.GET("/api/matches/{id}/candidates", { params: { path: { id: id ?? 0 }, query: { words } } })),
-  });
+  useListMatchEntries({ path: { id: id ?? 0 }, query: { words } }, { enabled: id !== undefined, retry: false });
 
-export const useAlike = (id: number, on: boolean) =>
-  useQuery({
-    queryKey: ["matches", "alike", id],
-    enabled: on,
-    queryFn: () => read(api.GET("/api/matches/{id}/alike", { params: { path: { id } } })),
-  });
+export const useAlike = (id: number, on: boolean) => useListSimilarMatches({ path: { id } }, { enabled: on });
 
-export const usePool = () => useQuery({ queryKey: ["pool"], queryFn: () => read(api.GET("/api/pool")) });
+export const usePool = () => useGetOwnNumbers();

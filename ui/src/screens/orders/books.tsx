@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useCloseBook, useGetBook } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Quiet, Trouble, Word } from "../../parts/controls";
 import { Money } from "../../parts/money";
@@ -23,12 +23,8 @@ export function Books() {
   const now = clock?.now?.slice(0, 7) ?? "";
   const month = a.get("month") || now;
   const good = /^\d{4}-(0[1-9]|1[0-2])$/.test(month);
-  const { data: b, error } = useQuery({
-    queryKey: ["orders", "books", month],
-    queryFn: () => read(api.GET("/api/books/{month}", { params: { path: { month } } })),
-    enabled: good,
-  });
-  const close = useDo(() => read(api.POST("/api/books/{month}/close", { params: { path: { month } } })), "orders");
+  const { data: b, error } = useGetBook({ path: { month } }, { enabled: good });
+  const close = useCloseBook(() => ({ path: { month } }));
   return (
     <chakra.div overflowY="auto" flex="1" minH="0">
       <chakra.div display="flex" gap="3" alignItems="center" py="2">
@@ -54,7 +50,7 @@ export function Books() {
         )}
         {good &&
           (["csv", "xlsx"] as const).map((kind) => (
-            <a key={kind} href={`/api/books/${month}/file.${kind}`} download>
+            <a key={kind} href={`/api/v1/books/${month}/export.${kind}`} download>
               <Button as="span">{kind.toUpperCase()}</Button>
             </a>
           ))}

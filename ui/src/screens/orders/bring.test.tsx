@@ -13,8 +13,8 @@ const sites = [
 describe("bringing orders in", () => {
   it("takes a report of the place that can't be asked, with its columns as they are chosen", async () => {
     const api = server({
-      "GET /api/sites": sites,
-      "POST /api/sites/9/order-reports": {
+      "GET /api/v1/sites": sites,
+      "POST /api/v1/sites/9/order-reports/inspect": {
         token: "T1",
         name: "orders.csv",
         rows: 2,
@@ -24,7 +24,7 @@ describe("bringing orders in", () => {
         ],
         missing: ["sku"],
       },
-      "POST /api/sites/9/order-reports/take": { count: 2 },
+      "POST /api/v1/sites/9/order-reports": { count: 2 },
     });
     show(<Bring onDone={vi.fn()} />);
     fireEvent.change(await screen.findByTestId("file of Its order report"), {
@@ -34,22 +34,22 @@ describe("bringing orders in", () => {
     fireEvent.click(screen.getByText("Take its 2 rows"));
     expect(await screen.findByText("2 orders taken.")).toBeTruthy();
     expect(api.writes().at(-1)).toEqual({
-      what: "POST /api/sites/9/order-reports/take",
+      what: "POST /api/v1/sites/9/order-reports",
       body: { token: "T1", columns: { "Order number": "order", Code: "sku" } },
     });
   });
 
   it("takes a statement, and says what of it is no fee and what isn't here", async () => {
     const api = server({
-      "GET /api/sites": sites.map((x) => ({ ...x, currency: "EUR" })),
-      "POST /api/sites/9/statements": {
+      "GET /api/v1/sites": sites.map((x) => ({ ...x, currency: "EUR" })),
+      "POST /api/v1/sites/9/statements/inspect": {
         token: "T2",
         name: "statement.csv",
         rows: 4,
         columns: [{ name: "Order", as: "order", samples: ["F-1"] }],
         missing: [],
       },
-      "POST /api/sites/9/statements/take": { rows: 3, new: 2, kept: 1234, left: ["Payout"], unknown: ["F-9"] },
+      "POST /api/v1/sites/9/statements": { rows: 3, new: 2, kept: 1234, left: ["Payout"], unknown: ["F-9"] },
     });
     show(<Bring onDone={vi.fn()} />);
     fireEvent.change(await screen.findByTestId("file of Its statement"), {
@@ -63,7 +63,7 @@ describe("bringing orders in", () => {
   });
 
   it("keeps one that is typed in", async () => {
-    const api = server({ "GET /api/sites": sites, "POST /api/orders": { id: 5 } });
+    const api = server({ "GET /api/v1/sites": sites, "POST /api/v1/orders": { id: 5 } });
     const done = vi.fn();
     show(<Bring onDone={done} />);
     fireEvent.change(await screen.findByLabelText("Order"), { target: { value: "BY-PHONE-1" } });
@@ -76,7 +76,7 @@ describe("bringing orders in", () => {
     fireEvent.click(screen.getByText("Keep the order"));
     await waitFor(() => expect(done).toHaveBeenCalled());
     expect(api.writes()[0]).toEqual({
-      what: "POST /api/orders",
+      what: "POST /api/v1/orders",
       body: {
         site_id: 9,
         ref: "BY-PHONE-1",
@@ -90,10 +90,10 @@ describe("bringing orders in", () => {
 describe("what goes to buyers and suppliers", () => {
   it("is marked as sent with carrier and number, once both are said", async () => {
     const api = server({
-      "GET /api/sites": sites,
-      "GET /api/demo": { now: "2026-03-03T08:40:00Z" },
-      "GET /api/counts": {},
-      "GET /api/order-lines": {
+      "GET /api/v1/sites": sites,
+      "GET /api/v1/demo": { now: "2026-03-03T08:40:00Z" },
+      "GET /api/v1/counts": {},
+      "GET /api/v1/order-lines": {
         rows: [
           {
             id: 3,
@@ -130,7 +130,7 @@ describe("what goes to buyers and suppliers", () => {
     fireEvent.click(screen.getByText("1 on the way"));
     await waitFor(() =>
       expect(api.writes()).toEqual([
-        { what: "POST /api/order-lines/sent", body: { lines: [3], carrier: "Harbour Post", tracking: "HP-1" } },
+        { what: "POST /api/v1/order-lines/mark-sent", body: { lines: [3], carrier: "Harbour Post", tracking: "HP-1" } },
       ]),
     );
   });
@@ -154,8 +154,8 @@ describe("what goes to buyers and suppliers", () => {
       mail_why: "",
     };
     const api = server({
-      "GET /api/demo": { now: "2026-03-03T08:40:00Z" },
-      "GET /api/purchases": {
+      "GET /api/v1/demo": { now: "2026-03-03T08:40:00Z" },
+      "GET /api/v1/purchases": {
         rows: [row, { ...row, id: 2, ref: "P-00002", orders_to: "", arrived: "2026-03-03T08:30:00Z" }],
         total: 2,
         next: "",
@@ -166,8 +166,8 @@ describe("what goes to buyers and suppliers", () => {
     await screen.findByText("P-00001");
     expect(screen.getAllByText("Mail it")).toHaveLength(1);
     fireEvent.click(screen.getByText("Mail it"));
-    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/purchases/1/mail"]));
+    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/v1/purchases/1/mail"]));
     fireEvent.click(screen.getByText("It has arrived"));
-    await waitFor(() => expect(api.writes().at(-1)?.what).toBe("POST /api/purchases/1/arrived"));
+    await waitFor(() => expect(api.writes().at(-1)?.what).toBe("POST /api/v1/purchases/1/receive"));
   });
 });

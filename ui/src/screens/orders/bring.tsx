@@ -1,7 +1,14 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { useFieldArray, useFormContext } from "react-hook-form";
-import { api, dropFile, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import {
+  createOrder,
+  inspectOrderReport,
+  inspectStatement,
+  takeOrderReport,
+  takeStatement,
+} from "../../api/operations";
 import { useDo, useSites } from "../../api/queries";
 import { Button, Input, Quiet, Select } from "../../parts/controls";
 import { Drop } from "../../parts/drop";
@@ -58,9 +65,9 @@ const Report = ({ site }: { site: number }) => (
     title="Its order report"
     more="A line of an order in each row (CSV, XLSX). Read twice, it is the same orders."
     kinds={kinds}
-    drop={(f) => dropFile(`/api/sites/${site}/order-reports`, f)}
+    drop={(f) => inspectOrderReport({ path: { id: site }, query: { name: f.name }, body: f })}
     take={async (body) => {
-      const got = await read(api.POST("/api/sites/{id}/order-reports/take", { params: { path: { id: site } }, body }));
+      const got = await takeOrderReport({ path: { id: site }, body });
       return `${got.count} ${got.count === 1 ? "order" : "orders"} taken.`;
     }}
   />
@@ -82,9 +89,9 @@ const Statement = ({ site, currency }: { site: number; currency: string }) => (
     title="Its statement"
     more="What it kept of each order, a row each (CSV, XLSX). A row that is read twice counts once."
     kinds={said}
-    drop={(f) => dropFile(`/api/sites/${site}/statements`, f)}
+    drop={(f) => inspectStatement({ path: { id: site }, query: { name: f.name }, body: f })}
     take={async (body) => {
-      const got = await read(api.POST("/api/sites/{id}/statements/take", { params: { path: { id: site } }, body }));
+      const got = await takeStatement({ path: { id: site }, body });
       const more = [
         got.left.length > 0 &&
           `Left, since they are no fees: ${got.left.map((x) => x || "rows without a word").join(", ")}.`,
@@ -112,7 +119,7 @@ function Columns({ title, more, kinds, ...file }: ColumnsProps) {
   const [columns, setColumns] = useState<Record<string, string>>({});
   const [came, setCame] = useState("");
   const drop = useDo(file.drop);
-  const take = useDo((token: string) => file.take({ token, columns }), "orders", "counts", "listings");
+  const take = useDo((token: string) => file.take({ token, columns }));
   return (
     <Drop
       title={title}
@@ -184,18 +191,15 @@ const one = { sku: "", quantity: 1, price: "", delivery: "" };
 function Typed({ site, onDone }: { site: number; onDone: () => void }) {
   const keep = useKeep({
     values: { ref: "", name: "", address: "", country: "", lines: [one] } as Values,
-    topics: ["orders", "counts", "listings"],
     keep: (v: Values) =>
-      read(
-        api.POST("/api/orders", {
-          body: {
-            site_id: site,
-            ref: v.ref,
-            buyer: { name: v.name, address: v.address ? [v.address] : [], country: v.country },
-            lines: v.lines.map((l) => ({ ...l, delivery: l.delivery || undefined })),
-          },
-        }),
-      ),
+      createOrder({
+        body: {
+          site_id: site,
+          ref: v.ref,
+          buyer: { name: v.name, address: v.address ? [v.address] : [], country: v.country },
+          lines: v.lines.map((l) => ({ ...l, delivery: l.delivery || undefined })),
+        },
+      }),
     done: onDone,
   });
   return (

@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { useGetEarnings } from "../../api/operations";
 import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Quiet, Select, Trouble } from "../../parts/controls";
@@ -38,12 +38,7 @@ export function Earned() {
   const by = (bys.some(([k]) => k === a.get("by")) ? a.get("by") : "day") as By;
   const from = a.get("from") || shifted(today, -29);
   const to = a.get("to") || today;
-  const { data, error } = useQuery({
-    queryKey: ["orders", "earned", by, from, to],
-    queryFn: () => read(api.GET("/api/earned", { params: { query: { by, from, to } } })),
-    placeholderData: keepPreviousData,
-    enabled: today !== "" && !other,
-  });
+  const { data, error } = useGetEarnings({ query: { by, from, to } }, { keep: true, enabled: today !== "" && !other });
   const whole = (days: number) => a.put({ from: shifted(today, 1 - days), to: today });
   return (
     <chakra.div overflowY="auto" flex="1" minH="0">

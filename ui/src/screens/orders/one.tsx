@@ -1,9 +1,9 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useGetOrder, useRefundOrderLine, useSetActualCosts } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { Button, Code, Input, Quiet, Title, Trouble, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
@@ -17,10 +17,7 @@ export function Order() {
   const id = Number(useParams().id);
   const go = useNavigate();
   const { data: clock } = useClock();
-  const { data: o, error } = useQuery({
-    queryKey: ["orders", id],
-    queryFn: () => read(api.GET("/api/orders/{id}", { params: { path: { id } } })),
-  });
+  const { data: o, error } = useGetOrder({ path: { id } });
   useKeys({ Escape: () => go(-1) }, true, [["Esc", "back"]]);
   return (
     <>
@@ -141,18 +138,9 @@ function Facts({ line: l }: { line: Line }) {
   const [sending, setSending] = useState("");
   const [fees, setFees] = useState("");
   const [back, setBack] = useState("");
-  const path = { params: { path: { id: l.id } } };
-  const real = useDo(
-    () => read(api.PUT("/api/order-lines/{id}/real", { ...path, body: { cost, sending, fees } })),
-    "orders",
-  );
-  const refund = useDo(
-    (returned: boolean) =>
-      read(api.POST("/api/order-lines/{id}/refund", { ...path, body: { amount: back, returned } })),
-    "orders",
-    "counts",
-    "runs",
-  );
+  const path = { path: { id: l.id } };
+  const real = useSetActualCosts(() => ({ ...path, body: { cost, sending, fees } }));
+  const refund = useRefundOrderLine((returned: boolean) => ({ ...path, body: { amount: back, returned } }));
   const fields: [string, string, (v: string) => void][] = [
     ["goods", cost, setCost],
     ["sending", sending, setSending],

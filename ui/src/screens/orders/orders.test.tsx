@@ -77,12 +77,12 @@ const split = (more: Partial<Schemas["SplitView"]> = {}, words = ""): Schemas["S
 });
 
 const answers = (s: Schemas["SplitView"]) => ({
-  "GET /api/demo": clock,
-  "GET /api/sites": [],
-  "GET /api/counts": { orders_buy: 1 },
-  "GET /api/order-lines": { rows: [line], total: 1, next: "", more: false },
-  "POST /api/order-lines/split": s,
-  "POST /api/order-lines/buy": [1],
+  "GET /api/v1/demo": clock,
+  "GET /api/v1/sites": [],
+  "GET /api/v1/counts": { orders_buy: 1 },
+  "GET /api/v1/order-lines": { rows: [line], total: 1, next: "", more: false },
+  "POST /api/v1/purchases/split": s,
+  "POST /api/v1/purchases": [1],
 });
 
 describe("orders", () => {
@@ -96,7 +96,7 @@ describe("orders", () => {
     await waitFor(() => expect((screen.getByText(/^Buy 1/) as HTMLButtonElement).disabled).toBe(false));
     fireEvent.keyDown(document.body, { key: "." });
     await waitFor(() =>
-      expect(api.writes().find((w) => w.what.endsWith("/buy"))?.body).toEqual({ lines: [1], choice: { 1: 11 } }),
+      expect(api.writes().find((w) => w.what.endsWith("/purchases"))?.body).toEqual({ lines: [1], choice: { 1: 11 } }),
     );
   });
 
@@ -107,11 +107,11 @@ describe("orders", () => {
     fireEvent.keyDown(document.body, { key: "." });
     expect(await screen.findByText("at a loss of 1.20 GBP")).toBeTruthy();
     fireEvent.keyDown(document.body, { key: "." });
-    expect(api.writes().some((w) => w.what.endsWith("/buy"))).toBe(false);
+    expect(api.writes().some((w) => w.what.endsWith("/purchases"))).toBe(false);
     fireEvent.click(screen.getByRole("checkbox"));
     fireEvent.click(screen.getByText(/^Buy 1/));
     await waitFor(() =>
-      expect(api.writes().find((w) => w.what.endsWith("/buy"))?.body).toEqual({
+      expect(api.writes().find((w) => w.what.endsWith("/purchases"))?.body).toEqual({
         lines: [1],
         choice: { 1: 11 },
         yes: true,
@@ -123,7 +123,7 @@ describe("orders", () => {
     const bought = { ...line, state: "bought" as const };
     server({
       ...answers(split()),
-      "GET /api/order-lines": {
+      "GET /api/v1/order-lines": {
         rows: [
           { ...bought, title: "Kettle" },
           { ...bought, id: 2, title: "Mug", arrived: true },
@@ -154,8 +154,8 @@ describe("orders", () => {
 
   it("lay what really was beside what was expected, and both add up", async () => {
     server({
-      "GET /api/demo": clock,
-      "GET /api/orders/7": {
+      "GET /api/v1/demo": clock,
+      "GET /api/v1/orders/7": {
         id: 7,
         ref: "GB-00001",
         site: "Quaymarket GB",
@@ -212,8 +212,8 @@ describe("what was earned", () => {
       unknown: 0,
     };
     server({
-      "GET /api/demo": clock,
-      "GET /api/earned": {
+      "GET /api/v1/demo": clock,
+      "GET /api/v1/earnings": {
         from: "2026-02-02",
         to: "2026-03-03",
         by: "day",
@@ -234,8 +234,8 @@ describe("what was earned", () => {
 describe("what lost money, and what wasn't sold", () => {
   it("says why, and whether its price ever led", async () => {
     server({
-      "GET /api/demo": { now: "2026-03-03T09:00:00Z", role: "owner" },
-      "GET /api/earned/losses": [
+      "GET /api/v1/demo": { now: "2026-03-03T09:00:00Z", role: "owner" },
+      "GET /api/v1/earnings/losses": [
         {
           line: 4,
           order: 9,
@@ -248,7 +248,7 @@ describe("what lost money, and what wasn't sold", () => {
           why: "goods: 3.20 more than was expected",
         },
       ],
-      "GET /api/earned/idle": {
+      "GET /api/v1/earnings/unsold-listings": {
         rows: [
           {
             listing: 1,
@@ -281,27 +281,27 @@ describe("the books", () => {
 
   it("close a month that is over", async () => {
     const api = server({
-      "GET /api/demo": clock,
-      "GET /api/books/2026-02": {
+      "GET /api/v1/demo": clock,
+      "GET /api/v1/books/2026-02": {
         month: "2026-02",
         closed: null,
         closed_by: "",
         rows: [row, { ...row, of: "2026-01", lines: 0, gross: -300, tax: -50, net: -250 }],
         totals: [{ ...row, gross: 2100, tax: 350, net: 1750 }],
       },
-      "POST /api/books/2026-02/close": { done: true },
+      "POST /api/v1/books/2026-02/close": { done: true },
     });
     show(<Books />, "/orders?part=books&month=2026-02");
     expect(await screen.findByText("2026-01")).toBeTruthy();
     expect(screen.getByText("all in GBP")).toBeTruthy();
     fireEvent.click(screen.getByText("Close 2026-02"));
-    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/books/2026-02/close"]));
+    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/v1/books/2026-02/close"]));
   });
 
   it("leave the month that it is open", async () => {
     server({
-      "GET /api/demo": clock,
-      "GET /api/books/2026-03": { month: "2026-03", closed: null, closed_by: "", rows: [row], totals: [row] },
+      "GET /api/v1/demo": clock,
+      "GET /api/v1/books/2026-03": { month: "2026-03", closed: null, closed_by: "", rows: [row], totals: [row] },
     });
     show(<Books />, "/orders?part=books");
     expect(await screen.findByText("GB")).toBeTruthy();

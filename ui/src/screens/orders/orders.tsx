@@ -1,8 +1,16 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useCounts, useDo, useParts, useSites } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import {
+  listOrderLines,
+  readOrders,
+  useCancelOrderLines,
+  useMarkOrderLinesSent,
+  useSettleOrderLines,
+} from "../../api/operations";
+import { useClock, useCounts, useDo, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Title, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -39,14 +47,9 @@ export function Orders() {
   const part = (a.get("part") in says ? a.get("part") : "buy") as Part;
   const { data: sites } = useSites();
   const [bringing, setBringing] = useState(false);
-  const again = useDo(
-    async () => {
-      for (const s of sites?.filter((s) => s.lists && s.address) ?? [])
-        await read(api.POST("/api/sites/{id}/orders/read", { params: { path: { id: s.id } } }));
-    },
-    "runs",
-    "orders",
-  );
+  const again = useDo(async () => {
+    for (const s of sites?.filter((s) => s.lists && s.address) ?? []) await readOrders({ path: { id: s.id } });
+  });
   return (
     <>
       <Title title="Orders" more={says[part]}>
@@ -88,9 +91,7 @@ function Lines({ part }: { part: Exclude<Part, "purchases" | "earned" | "books">
   const [chosen, setChosen] = useState(new Set<number>());
   const [buying, setBuying] = useState<number[]>();
   const of = part === "all" ? soldIn(a.get) : {};
-  const list = useParts<Row>(["orders", "lines", part, a.sorting, of], (p) =>
-    read(api.GET("/api/order-lines", { params: { query: { ...p, part, ...a.sorting, ...of } } })),
-  );
+  const list = useParts(listOrderLines, { query: { part, ...a.sorting, ...of } });
   const n = chosen.size || Math.min(list.total, most);
   const buy = () => n > 0 && setBuying(chosen.size ? [...chosen] : list.rows.slice(0, most).map((r) => r.id));
   useKeys({ ".": buy }, part === "buy" && !buying, part === "buy" ? [[".", "see how they are best bought"]] : []);
@@ -168,12 +169,7 @@ function soldIn(get: (name: string) => string) {
 function Sent({ lines, onDone }: { lines: number[]; onDone: () => void }) {
   const [carrier, setCarrier] = useState("");
   const [tracking, setTracking] = useState("");
-  const sent = useDo(
-    () => read(api.POST("/api/order-lines/sent", { body: { lines, carrier, tracking } })),
-    "orders",
-    "counts",
-    "runs",
-  );
+  const sent = useMarkOrderLinesSent(() => ({ body: { lines, carrier, tracking } }));
   return (
     <chakra.form
       display="flex"
@@ -215,7 +211,7 @@ function Sent({ lines, onDone }: { lines: number[]; onDone: () => void }) {
 }
 
 function Settle({ lines, onDone }: { lines: number[]; onDone: () => void }) {
-  const settle = useDo(() => read(api.POST("/api/order-lines/settle", { body: { lines } })), "orders", "counts");
+  const settle = useSettleOrderLines(() => ({ body: { lines } }));
   return (
     <>
       <Button
@@ -231,13 +227,7 @@ function Settle({ lines, onDone }: { lines: number[]; onDone: () => void }) {
 }
 
 function CallOff({ lines, onDone }: { lines: number[]; onDone: () => void }) {
-  const off = useDo(
-    () => read(api.POST("/api/order-lines/cancel", { body: { lines } })),
-    "orders",
-    "counts",
-    "listings",
-    "runs",
-  );
+  const off = useCancelOrderLines(() => ({ body: { lines } }));
   return (
     <>
       <Button disabled={off.isPending} onClick={() => off.mutate(undefined, { onSuccess: onDone })}>

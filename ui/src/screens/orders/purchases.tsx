@@ -1,6 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listPurchases, useMailPurchase, useReceivePurchase } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { Button, Code, Empty, Quiet, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
 import { Money } from "../../parts/money";
@@ -11,16 +13,9 @@ type Row = Schemas["BuyingView"];
 /** Purchases are what was bought: each with the order that its supplier is given. */
 export function Purchases() {
   const { data: clock } = useClock();
-  const list = useParts<Row>(["orders", "purchases"], (p) => read(api.GET("/api/purchases", { params: { query: p } })));
-  const arrived = useDo(
-    (id: number) => read(api.POST("/api/purchases/{id}/arrived", { params: { path: { id } } })),
-    "orders",
-  );
-  const mail = useDo(
-    (id: number) => read(api.POST("/api/purchases/{id}/mail", { params: { path: { id } } })),
-    "orders",
-    "runs",
-  );
+  const list = useParts(listPurchases, {});
+  const arrived = useReceivePurchase((id: number) => ({ path: { id } }));
+  const mail = useMailPurchase((id: number) => ({ path: { id } }));
   return (
     <>
       <Trouble error={list.error ?? arrived.error ?? mail.error} retry={list.retry} />
@@ -68,7 +63,7 @@ const columns = (onArrived: Act, onMail: Act, now?: string): Column<Row>[] => [
     cell: (r) => (
       <chakra.span display="flex" gap="3" alignItems="center">
         {(["csv", "xlsx"] as const).map((kind) => (
-          <chakra.a key={kind} href={`/api/purchases/${r.id}/order.${kind}`} download textDecoration="underline">
+          <chakra.a key={kind} href={`/api/v1/purchases/${r.id}/export.${kind}`} download textDecoration="underline">
             {kind.toUpperCase()}
           </chakra.a>
         ))}

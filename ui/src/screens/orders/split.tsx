@@ -1,9 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useCreatePurchases, useSplitPurchase } from "../../api/operations";
 import { Button, Code, Key, Quiet, Select, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Money, money } from "../../parts/money";
@@ -17,24 +16,12 @@ export function Split({ lines, onClose }: { lines: number[]; onClose: () => void
   const go = useNavigate();
   const [choice, setChoice] = useState<Record<number, number>>({});
   const [yes, setYes] = useState(false);
-  const { data, error, isFetching } = useQuery({
-    queryKey: ["orders", "split", lines, choice],
-    queryFn: () => read(api.POST("/api/order-lines/split", { body: { lines, choice } })),
-    placeholderData: keepPreviousData,
-  });
+  const { data, error, isFetching } = useSplitPurchase({ body: { lines, choice } }, { keep: true });
   const served = data?.lines.filter((l) => l.ways.some((w) => w.chosen)) ?? [];
   const chosen = Object.fromEntries(served.map((l) => [l.id, l.ways.find((w) => w.chosen)?.supplier_product ?? 0]));
-  const buy = useDo(
-    () =>
-      read(
-        api.POST("/api/order-lines/buy", {
-          body: { lines: served.map((l) => l.id), choice: chosen, yes: yes || undefined },
-        }),
-      ),
-    "orders",
-    "counts",
-    "listings",
-  );
+  const buy = useCreatePurchases(() => ({
+    body: { lines: served.map((l) => l.id), choice: chosen, yes: yes || undefined },
+  }));
   const losses = data?.losses.length ?? 0;
   const may = served.length > 0 && !isFetching && !buy.isPending && (losses === 0 || yes);
   const act = () => may && buy.mutate(undefined, { onSuccess: () => go("/orders?part=purchases") });

@@ -9,8 +9,8 @@ const clock = { now: "2026-03-03T08:40:00Z", speed: 0 };
 describe("what lost money", () => {
   it("says why, and opens into its order", async () => {
     const api = server({
-      "GET /api/demo": clock,
-      "GET /api/earned/losses": [
+      "GET /api/v1/demo": clock,
+      "GET /api/v1/earnings/losses": [
         {
           line: 1,
           order: 7,
@@ -34,7 +34,7 @@ describe("what lost money", () => {
   });
 
   it("says so where nothing did", async () => {
-    server({ "GET /api/demo": clock, "GET /api/earned/losses": [] });
+    server({ "GET /api/v1/demo": clock, "GET /api/v1/earnings/losses": [] });
     show(<Earned />, "/orders?part=earned&by=losses");
     expect(await screen.findByText("Nothing was sold at a loss then")).toBeTruthy();
   });
@@ -59,7 +59,7 @@ describe("what wasn't sold", () => {
   const answer = { rows, total: 5, next: "more", more: false };
 
   it("says how often it led, never, or that nobody looked", async () => {
-    server({ "GET /api/demo": clock, "GET /api/earned/idle": answer });
+    server({ "GET /api/v1/demo": clock, "GET /api/v1/earnings/unsold-listings": answer });
     show(<Earned />, "/orders?part=earned&by=idle&from=2026-02-02");
     expect(await screen.findByText(/^5 on sale and not sold since 2 Feb 2026\./)).toBeTruthy();
     const led = (title: string) => screen.getByText(title).closest("tr")?.lastElementChild?.textContent;
@@ -70,16 +70,16 @@ describe("what wasn't sold", () => {
   });
 
   it("goes on where there are more", async () => {
-    const api = server({ "GET /api/demo": clock, "GET /api/earned/idle": answer });
+    const api = server({ "GET /api/v1/demo": clock, "GET /api/v1/earnings/unsold-listings": answer });
     show(<Earned />, "/orders?part=earned&by=idle");
     fireEvent.click(await screen.findByText("More"));
     await waitFor(() =>
-      expect(api.asked.filter((a) => a.what.endsWith("/idle")).at(-1)?.query).toContain("cursor=more"),
+      expect(api.asked.filter((a) => a.what.endsWith("/unsold-listings")).at(-1)?.query).toContain("cursor=more"),
     );
   });
 
   it("bears a day that is still being typed", async () => {
-    server({ "GET /api/demo": clock, "GET /api/earned/idle": answer });
+    server({ "GET /api/v1/demo": clock, "GET /api/v1/earnings/unsold-listings": answer });
     show(<Earned />, "/orders?part=earned&by=idle&from=2026-0");
     expect(await screen.findByText(/not sold since 2026-0\./)).toBeTruthy();
   });
@@ -117,8 +117,8 @@ describe("purchases", () => {
   ];
   const open = () => {
     const api = server({
-      "GET /api/demo": clock,
-      "GET /api/purchases": { rows: list, total: 3, next: "", more: false },
+      "GET /api/v1/demo": clock,
+      "GET /api/v1/purchases": { rows: list, total: 3, next: "", more: false },
     });
     show(<Purchases />, "/orders?part=purchases");
     return api;
@@ -133,23 +133,25 @@ describe("purchases", () => {
     const first = await row("P-00001");
     expect(within(first).getByText(/^84\.75/)).toBeTruthy();
     expect(within(first).getByText("6.00")).toBeTruthy();
-    expect(within(first).getByRole("link", { name: "XLSX" }).getAttribute("href")).toBe("/api/purchases/1/order.xlsx");
+    expect(within(first).getByRole("link", { name: "XLSX" }).getAttribute("href")).toBe(
+      "/api/v1/purchases/1/export.xlsx",
+    );
   });
 
   it("say that their mail was refused, and why, and are mailed again", async () => {
     const api = server({
-      "GET /api/demo": clock,
-      "GET /api/purchases": {
+      "GET /api/v1/demo": clock,
+      "GET /api/v1/purchases": {
         rows: [purchase(4, { mail: "refused", mail_why: "nobody here is called orders", orders_to: "x@y.example" })],
         total: 1,
         next: "",
       },
-      "POST /api/purchases/4/mail": { ok: true },
+      "POST /api/v1/purchases/4/mail": { ok: true },
     });
     show(<Purchases />);
     expect((await screen.findByText("mail refused")).title).toContain("nobody here is called orders");
     fireEvent.click(screen.getByText("Mail it again"));
-    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/purchases/4/mail" }]));
+    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/v1/purchases/4/mail" }]));
   });
 
   it("are mailed where their supplier takes orders so, and once", async () => {
@@ -158,13 +160,13 @@ describe("purchases", () => {
     expect(within(await row("P-00003")).queryByText("Mail it")).toBeNull();
     expect(within(await row("P-00003")).getByText("mailed 07:31")).toBeTruthy();
     fireEvent.click(within(await row("P-00002")).getByText("Mail it"));
-    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/purchases/2/mail"]));
+    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/v1/purchases/2/mail"]));
   });
 
   it("are noted as arrived, and then it is said when", async () => {
     const api = open();
     expect(within(await row("P-00003")).getByText("08:10")).toBeTruthy();
     fireEvent.click(within(await row("P-00001")).getByText("It has arrived"));
-    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/purchases/1/arrived"]));
+    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/v1/purchases/1/receive"]));
   });
 });

@@ -1,8 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, read } from "../../api/client";
-import { useParts } from "../../api/queries";
+import { useParts } from "../../api/operation";
+import { listUnsoldListings, useListLosses } from "../../api/operations";
 import { Button, Code, Empty, Quiet, Trouble } from "../../parts/controls";
 import { Money } from "../../parts/money";
 import { at, day } from "../../parts/when";
@@ -14,10 +13,7 @@ const cells = {
 
 /** Losses are the lines that lost money, the worst first, each with why. */
 export function Losses({ from, to }: { from: string; to: string }) {
-  const { data, error } = useQuery({
-    queryKey: ["orders", "losses", from, to],
-    queryFn: () => read(api.GET("/api/earned/losses", { params: { query: { from, to, by: "day" } } })),
-  });
+  const { data, error } = useListLosses({ query: { from, to, by: "day" } });
   if (data?.length === 0) return <Empty title="Nothing was sold at a loss then" />;
   return (
     <>
@@ -64,9 +60,7 @@ export function Losses({ from, to }: { from: string; to: string }) {
 
 /** Idle are listings that are on sale and weren't sold, the most money in stock first. */
 export function Idle({ from }: { from: string }) {
-  const list = useParts(["orders", "idle", from], (p) =>
-    read(api.GET("/api/earned/idle", { params: { query: { from, ...p } } })),
-  );
+  const list = useParts(listUnsoldListings, { query: { from } });
   if (!list.loading && list.total === 0) return <Empty title="Everything that is on sale was sold" />;
   return (
     <>

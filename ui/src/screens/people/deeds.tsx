@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
-import { api, read } from "../../api/client";
-import { useClock, useParts } from "../../api/queries";
+import { useParts } from "../../api/operation";
+import { listAuditEntries, useListAuditActors } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Quiet, Select, Trouble } from "../../parts/controls";
 import { at } from "../../parts/when";
@@ -11,13 +11,8 @@ export function Deeds() {
   const a = useAddress();
   const { data: clock } = useClock();
   const query = { who: a.get("who"), words: a.get("words"), from: a.get("from"), to: a.get("to") };
-  const { data: names } = useQuery({
-    queryKey: ["people", "names"],
-    queryFn: () => read(api.GET("/api/audit/names")),
-  });
-  const list = useParts(["people", "deeds", query], (p) =>
-    read(api.GET("/api/audit", { params: { query: { ...query, ...p } } })),
-  );
+  const { data: names } = useListAuditActors();
+  const list = useParts(listAuditEntries, { query: { ...query } });
   const asked = new URLSearchParams(Object.entries(query).filter(([, v]) => v)).toString();
   return (
     <chakra.div display="flex" flexDirection="column" h="100%" minH="0">
@@ -48,7 +43,7 @@ export function Deeds() {
         </Quiet>
         <chakra.span flex="1" />
         {(["csv", "xlsx"] as const).map((kind) => (
-          <a key={kind} href={`/api/audit/file.${kind}?${asked}`} download>
+          <a key={kind} href={`/api/v1/audit-entries/export.${kind}?${asked}`} download>
             <Button as="span">{kind.toUpperCase()}</Button>
           </a>
         ))}

@@ -1,20 +1,30 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import {
+  changePassword,
+  confirmSecondFactor,
+  createToken,
+  removeSecondFactor,
+  useCreateSecondFactor,
+  useDeleteSession,
+  useDeleteToken,
+  useGetMe,
+} from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { Button, Code, Head, Quiet, Trouble, Word } from "../../parts/controls";
 import { Choose, Form, Text, Tick, useKeep, Whole } from "../../parts/form";
 import { time } from "../../parts/when";
-import { mays, type Role, roles } from "./roles";
+import { type Role, useRoles, words } from "./roles";
 
 type Me = Schemas["Me"];
 
-const useMe = () => useQuery({ queryKey: ["people", "me"], queryFn: () => read(api.GET("/api/me")) });
+const useMe = () => useGetMe();
 
 /** Myself is what one is known by here. */
 export function Myself() {
   const { data: me, error, refetch } = useMe();
+  const all = useRoles();
   if (!me) return <Trouble error={error} retry={refetch} />;
   return (
     <chakra.div
@@ -27,7 +37,8 @@ export function Myself() {
     >
       <chakra.div display="flex" flexDirection="column" gap="5">
         <chakra.p>
-          You are <b>{me.name}</b>. Whoever has your role, <b>{me.role}</b>, {mays[me.role as Role]}.
+          You are <b>{me.name}</b>. Whoever has your role, <b>{me.role}</b>, may do this:{" "}
+          {words(all.find((r) => r.name === me.role))}.
           {!me.asked && " You work here alone, at your own machine: nobody is asked for a password."}
         </chakra.p>
         <Password me={me} />
@@ -59,8 +70,7 @@ function Password({ me }: { me: Me }) {
   const blank = { old: "", new: "", end_tokens: true };
   const keep = useKeep<typeof blank, Schemas["PasswordChanged"]>({
     values: blank,
-    topics: ["people"],
-    keep: ({ old, ...v }) => read(api.PUT("/api/me/password", { body: { ...(old && { old }), ...v } })),
+    keep: ({ old, ...v }) => changePassword({ body: { ...(old && { old }), ...v } }),
     done: (out) => {
       setChanged(out);
       keep.form.reset(blank);
@@ -90,7 +100,7 @@ function Password({ me }: { me: Me }) {
 }
 
 function Codes({ me }: { me: Me }) {
-  const begin = useDo(() => read(api.POST("/api/me/code")), "people");
+  const begin = useCreateSecondFactor(() => ({}));
   return (
     <Part title="A code beside it">
       {me.code ? (
@@ -116,8 +126,7 @@ function Codes({ me }: { me: Me }) {
 function NewCode({ code, onDone }: { code: Schemas["Code"]; onDone: () => void }) {
   const keep = useKeep<{ code: string }, unknown>({
     values: { code: "" },
-    topics: ["people"],
-    keep: (body) => read(api.PUT("/api/me/code", { body })),
+    keep: (body) => confirmSecondFactor({ body }),
     done: onDone,
   });
   return (
@@ -142,8 +151,7 @@ function NewCode({ code, onDone }: { code: Schemas["Code"]; onDone: () => void }
 function DropCode() {
   const keep = useKeep<{ password: string }, unknown>({
     values: { password: "" },
-    topics: ["people"],
-    keep: (body) => read(api.POST("/api/me/code/drop", { body })),
+    keep: (body) => removeSecondFactor({ body }),
   });
   return (
     <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="No code any more">
@@ -158,22 +166,25 @@ function DropCode() {
   );
 }
 
-const scopes = (role: string) =>
-  roles.filter(([r]) => r !== "owner").slice(0, roles.findIndex(([r]) => r === role) + 1);
+const never = ["settings", "people"]; // whatever its scope, a token may neither
+
+/** scopes are the roles that a token of somebody's may have: those that may no more than they do. */
+const scopes = (all: Role[], me: Me): [string, string][] =>
+  all.filter((r) => r.rights.every((x) => !never.includes(x) && me.rights.includes(x))).map((r) => [r.name, r.name]);
 
 function Tokens({ me }: { me: Me }) {
   const { data: clock } = useClock();
+  const all = useRoles();
   const [shown, setShown] = useState<{ name: string; token: string } | null>(null);
   const keep = useKeep<Schemas["TokenText"], Schemas["NewToken"]>({
     values: { name: "", scope: "look", days: 90 },
-    topics: ["people"],
-    keep: (body) => read(api.POST("/api/me/tokens", { body })),
+    keep: (body) => createToken({ body }),
     done: (made) => {
       setShown({ name: keep.form.getValues("name"), token: made.token });
       keep.form.reset({ name: "", scope: "look", days: 90 });
     },
   });
-  const end = useDo((id: number) => read(api.DELETE("/api/me/tokens/{id}", { params: { path: { id } } })), "people");
+  const end = useDeleteToken((id: number) => ({ path: { id } }));
   return (
     <Part title="Tokens for scripts">
       <chakra.p mb="2">
@@ -190,7 +201,7 @@ function Tokens({ me }: { me: Me }) {
         flexWrap="wrap"
       >
         <Text name="name" label="For what" w="168px" hint="nightly stock" />
-        <Choose name="scope" label="May" options={scopes(me.role)} w="104px" />
+        <Choose name="scope" label="May" options={scopes(all, me)} w="104px" />
         <Whole name="days" label="Days" w="64px" hint="0: for good" />
         <Button type="submit" size="small" disabled={keep.busy}>
           Make it
@@ -221,7 +232,7 @@ function Tokens({ me }: { me: Me }) {
 
 function LogIns({ me }: { me: Me }) {
   const { data: clock } = useClock();
-  const end = useDo((id: number) => read(api.DELETE("/api/me/log-ins/{id}", { params: { path: { id } } })), "people");
+  const end = useDeleteSession((id: number) => ({ path: { id } }));
   return (
     <Part title="Where you are logged in">
       <Trouble error={end.error} />

@@ -16,9 +16,9 @@ const says = {
 export function People() {
   const a = useAddress();
   const { data: clock } = useClock();
-  const owner = clock?.role === "owner";
+  const lets = clock?.rights.includes("people") ?? false;
   const asked = a.get("tab");
-  const tab = asked === "deeds" || (asked === "team" && owner) ? asked : "you";
+  const tab = asked === "deeds" || (asked === "team" && lets) ? asked : "you";
   const to = (t: string) => (t ? `?tab=${t}` : "/people");
   return (
     <>
@@ -33,7 +33,7 @@ export function People() {
         label="People"
         tabs={[
           { to: to(""), label: "You", on: tab === "you" },
-          ...(owner ? [{ to: to("team"), label: "Who works here", on: tab === "team" }] : []),
+          ...(lets ? [{ to: to("team"), label: "Who works here", on: tab === "team" }] : []),
           { to: to("deeds"), label: "Who did what", on: tab === "deeds" },
         ]}
       >

@@ -1,14 +1,15 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
-import { useClock, useDo } from "../../api/queries";
+import { ifMatch, type Schemas } from "../../api/client";
+import { createPerson, updatePerson, useEndSessions, useListPeople } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Head, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { Choose, Form, Text, Tick, useKeep } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
 import { Panel } from "../../parts/panel";
 import { time } from "../../parts/when";
-import { mays, roles } from "./roles";
+import { OneRole, Roles } from "./role";
+import { useRoles, words } from "./roles";
 
 type Person = Schemas["Person"];
 
@@ -16,14 +17,7 @@ type Person = Schemas["Person"];
 export function Team() {
   const a = useAddress();
   const { data: clock } = useClock();
-  const {
-    data: all,
-    error,
-    refetch,
-  } = useQuery({
-    queryKey: ["people", "team"],
-    queryFn: () => read(api.GET("/api/people")),
-  });
+  const { data: all, error, refetch } = useListPeople();
   const adding = a.get("open") === "new";
   const one = all?.find((p) => p.id === a.open);
   useKeys({ n: () => a.put({ open: "new" }) }, true, [["n", "let somebody work here"]]);
@@ -44,7 +38,12 @@ export function Team() {
             {all?.map((p) => (
               <chakra.tr key={p.id} borderTopWidth="1px" borderColor="hair" bg={p.id === a.open ? "wash" : undefined}>
                 <td>
-                  <chakra.button type="button" cursor="pointer" fontWeight="600" onClick={() => a.setOpen(p.id)}>
+                  <chakra.button
+                    type="button"
+                    cursor="pointer"
+                    fontWeight="600"
+                    onClick={() => a.put({ open: String(p.id), role: null })}
+                  >
                     {p.name}
                   </chakra.button>
                 </td>
@@ -58,19 +57,17 @@ export function Team() {
           </tbody>
         </chakra.table>
         <chakra.div py="3">
-          <Button look="main" onClick={() => a.put({ open: "new" })}>
+          <Button look="main" onClick={() => a.put({ open: "new", role: null })}>
             Let somebody work here <Key>n</Key>
           </Button>
         </chakra.div>
-        <chakra.dl maxW="640px" color="quiet" css={{ "& dt": { fontWeight: 700 } }}>
-          {roles.map(([r]) => (
-            <chakra.div key={r} display="grid" gridTemplateColumns="72px 1fr" py="0.5">
-              <dt>{r}</dt>
-              <dd>{mays[r]}</dd>
-            </chakra.div>
-          ))}
-        </chakra.dl>
+        <Roles onOpen={(role) => a.put({ open: null, role: String(role) })} />
       </chakra.div>
+      {a.get("role") && (
+        <Panel label="A role" onClose={() => a.put({ role: null })}>
+          <OneRole key={a.get("role")} id={Number(a.get("role"))} onDone={() => a.put({ role: null })} />
+        </Panel>
+      )}
       {(adding || one) && (
         <Panel label={one ? one.name : "Somebody new"} onClose={() => a.setOpen(null)}>
           <One key={one?.id ?? "new"} person={one} onDone={(id) => a.setOpen(id)} />
@@ -86,20 +83,17 @@ function One({ person: p, onDone }: { person?: Person; onDone: (id: number) => v
   const keep = useKeep<Written, { id?: number }>({
     values: { name: p?.name ?? "", role: p?.role ?? "look", active: p?.active ?? true, password: "", end_tokens: true },
     version: p?.version,
-    topics: ["people", "clock"],
     written: (now) => ({ ...(now as Written), password: "", end_tokens: true }),
     keep: async ({ password, end_tokens, ...v }, version) => {
       const body = { ...v, ...(password && { password, ...(p && { end_tokens }) }) };
-      if (!p) return read(api.POST("/api/people", { body }));
-      await read(api.PUT("/api/people/{id}", { params: { path: { id: p.id }, header: ifMatch(version) }, body }));
+      if (!p) return createPerson({ body });
+      await updatePerson({ path: { id: p.id }, header: ifMatch(version), body });
       return {};
     },
     done: (out) => out.id && onDone(out.id),
   });
-  const end = useDo(
-    () => read(api.POST("/api/people/{id}/end-all", { params: { path: { id: p?.id ?? 0 } } })),
-    "people",
-  );
+  const roles = useRoles();
+  const end = useEndSessions(() => ({ path: { id: p?.id ?? 0 } }));
   const [role, password] = keep.form.watch(["role", "password"]);
   return (
     <>
@@ -108,8 +102,8 @@ function One({ person: p, onDone }: { person?: Person; onDone: (id: number) => v
       </chakra.h2>
       <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label={p ? p.name : "Somebody new"} focus pr="1">
         <Text name="name" label="Name" w="200px" />
-        <Choose name="role" label="Role" options={roles} w="200px" />
-        <Quiet fontSize="12.5px">{mays[role]}</Quiet>
+        <Choose name="role" label="Role" options={roles.map((r) => [r.name, r.name])} w="200px" />
+        <Quiet fontSize="12.5px">{words(roles.find((r) => r.name === role))}</Quiet>
         <Text
           secret
           name="password"

@@ -1,6 +1,6 @@
 import { chakra } from "@chakra-ui/react";
-import { api, read } from "../../api/client";
-import { useClock, useDo } from "../../api/queries";
+import { useSetListedOn } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Key, Quiet, Title, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -9,7 +9,7 @@ import { Panel } from "../../parts/panel";
 import { time } from "../../parts/when";
 import { Connect, Make } from "./make";
 import { One } from "./one";
-import { type Place, placeTopics, usePlaces } from "./queries";
+import { type Place, usePlaces } from "./queries";
 
 /** Places is where we sell: what each place can do, and what is missing before
  * one can sell there. */
@@ -21,10 +21,7 @@ export function Places() {
   const opened = rows.find((p) => p.id === a.open);
   const adding = a.get("add");
   const add = (what: string | null) => a.put({ add: what, open: null });
-  const lists = useDo(
-    (p: Place) => read(api.PUT("/api/sites/{id}/lists", { params: { path: { id: p.id } }, body: { lists: !p.lists } })),
-    ...placeTopics,
-  );
+  const lists = useSetListedOn((p: Place) => ({ path: { id: p.id }, body: { lists: !p.lists } }));
   useKeys({ m: () => add("made"), M: () => add("made"), g: () => add("gateway"), G: () => add("gateway") }, true, [
     ["M", "make a place without a gateway"],
     ["G", "connect a gateway"],

@@ -1,15 +1,13 @@
 import { chakra } from "@chakra-ui/react";
-import { api, read } from "../../api/client";
+import { connectMarketplace, createPlace } from "../../api/operations";
 import { Button, Quiet, Select } from "../../parts/controls";
 import { Figure, Form, Line, Text, useKeep } from "../../parts/form";
-import { placeTopics } from "./queries";
 
 /** Connect brings in a marketplace's sites, with their categories and fees. */
 export function Connect({ onDone }: { onDone: () => void }) {
   const connect = useKeep({
     values: { name: "", address: "" },
-    topics: placeTopics,
-    keep: (body: { name: string; address: string }) => read(api.POST("/api/marketplaces", { body })),
+    keep: (body: { name: string; address: string }) => connectMarketplace({ body }),
     done: onDone,
   });
   return (
@@ -50,9 +48,8 @@ const blank = {
 export function Make({ onDone }: { onDone: (id: number) => void }) {
   const make = useKeep({
     values: blank,
-    topics: placeTopics,
     keep: ({ how, ...body }: typeof blank) =>
-      read(api.POST("/api/places", { body: { ...body, by_hand: how === "hand", shop: how === "shop" } })),
+      createPlace({ body: { ...body, by_hand: how === "hand", shop: how === "shop" } }),
     done: (made) => onDone(made.id),
   });
   return (

@@ -1,10 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { Link } from "react-router";
-import { api, bringPlaceFile, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useSetSiteFileColumns, useTakeOverListings, useTakeSiteFile, useUploadSiteFile } from "../../api/operations";
 import { Button, Code, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Drop } from "../../parts/drop";
-import { type Place, type PlaceFile, placeTopics } from "./queries";
+import type { Place, PlaceFile } from "./queries";
 import { OwnShop } from "./shop";
 
 const kinds = [
@@ -22,10 +21,7 @@ const kinds = [
 
 /** One is one place: what is missing, what it can do, and its files. */
 export function One({ place: p, onLists }: { place: Place; onLists: () => void }) {
-  const pull = useDo(
-    () => read(api.POST("/api/sites/{id}/take-over", { params: { path: { id: p.id } } })),
-    ...placeTopics,
-  );
+  const pull = useTakeOverListings(() => ({ path: { id: p.id } }));
   return (
     <chakra.div pt="2">
       <chakra.h2 fontSize="15.5px" fontWeight="700" pr="12">
@@ -85,7 +81,7 @@ export function One({ place: p, onLists }: { place: Place; onLists: () => void }
 
 /** FileOf takes one kind of a place's files: dropped or chosen, its columns looked at, then read. */
 function FileOf({ place: p, kind, title, more }: { place: Place; kind: string; title: string; more: string }) {
-  const bring = useDo((x: File) => bringPlaceFile(x, x.name, p.id, kind), "places");
+  const bring = useUploadSiteFile((x: File) => ({ path: { id: p.id }, query: { name: x.name, kind }, body: x }));
   const newest = p.files.find((f) => f.kind === kind);
   return (
     <Drop title={title} more={more} busy={bring.isPending} error={bring.error} onFile={(x) => bring.mutate(x)}>
@@ -95,15 +91,11 @@ function FileOf({ place: p, kind, title, more }: { place: Place; kind: string; t
 }
 
 function Newest({ file: f }: { file: PlaceFile }) {
-  const choose = useDo(
-    (columns: Record<string, string>) =>
-      read(api.PUT("/api/place-files/{id}/columns", { params: { path: { id: f.id } }, body: { columns } })),
-    "places",
-  );
-  const take = useDo(
-    () => read(api.POST("/api/place-files/{id}/take", { params: { path: { id: f.id } } })),
-    ...placeTopics,
-  );
+  const choose = useSetSiteFileColumns((columns: Record<string, string>) => ({
+    path: { id: f.id },
+    body: { columns },
+  }));
+  const take = useTakeSiteFile(() => ({ path: { id: f.id } }));
   if (f.state !== "looked")
     return (
       <chakra.div pt="1.5">

@@ -48,7 +48,7 @@ const file = (more: object = {}) => ({
 });
 
 const open = (at: string, places: object[], answers: Record<string, unknown> = {}) => {
-  const api = server({ "GET /api/places": places, ...answers });
+  const api = server({ "GET /api/v1/places": places, ...answers });
   show(<Places />, at, "/places");
   return api;
 };
@@ -61,7 +61,7 @@ describe("places", () => {
     expect(screen.getByText("its files")).toBeTruthy();
   });
   it("makes one from nothing", async () => {
-    const api = open("/places", [], { "POST /api/places": { id: 3 } });
+    const api = open("/places", [], { "POST /api/v1/places": { id: 3 } });
     await screen.findByText("No place yet");
     fireEvent.keyDown(window, { key: "m" });
     fireEvent.change(await screen.findByLabelText("What it is called"), { target: { value: "Gullery Fair" } });
@@ -72,7 +72,7 @@ describe("places", () => {
     await waitFor(() =>
       expect(api.writes()).toEqual([
         {
-          what: "POST /api/places",
+          what: "POST /api/v1/places",
           body: expect.objectContaining({ name: "Gullery Fair", country: "IE", currency: "EUR", commission: "10%" }),
         },
       ]),
@@ -85,7 +85,7 @@ describe("places", () => {
     fireEvent.change(screen.getByLabelText("asked is"), { target: { value: "price" } });
     await waitFor(() =>
       expect(api.writes()).toEqual([
-        { what: "PUT /api/place-files/4/columns", body: { columns: { "our code": "SKU", asked: "price" } } },
+        { what: "PUT /api/v1/site-files/4/columns", body: { columns: { "our code": "SKU", asked: "price" } } },
       ]),
     );
   });
@@ -97,21 +97,21 @@ describe("places", () => {
   it("takes over what a gateway says is listed", async () => {
     const api = open("/places?open=1", [place(1, { gateway: true })]);
     fireEvent.click(await screen.findByText("Take over what is listed"));
-    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/sites/1/take-over" }]));
+    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/v1/sites/1/listings/take-over" }]));
   });
 
   it("makes a shop of one's own, and has it look as it is to", async () => {
     const shop = { version: 1, address: "http://127.0.0.1:8650", name: "Kit", colour: "#SHOP01", ground: "#SHOP02" };
     const api = open("/places?open=7", [place(7, { kind: "shop", gateway: true, missing: [] })], {
-      "GET /api/shop": shop,
-      "PUT /api/shop": { ok: true },
+      "GET /api/v1/shop": shop,
+      "PUT /api/v1/shop": { ok: true },
     });
     expect((await screen.findByText("http://127.0.0.1:8650")).closest("a")?.getAttribute("href")).toBe(shop.address);
     fireEvent.change(screen.getByLabelText("Its name"), { target: { value: "Salt & Kit" } });
     fireEvent.click(screen.getByText("Have it look so"));
     await waitFor(() =>
       expect(api.writes()[0]).toEqual({
-        what: "PUT /api/shop",
+        what: "PUT /api/v1/shop",
         body: {
           name: "Salt & Kit",
           motto: "",

@@ -1,11 +1,10 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { ifMatch, type Schemas } from "../../api/client";
+import { updateShop, useGetShop } from "../../api/operations";
 import { useDo } from "../../api/queries";
 import { Button, Code, Input, Quiet, Trouble } from "../../parts/controls";
 import { Drop } from "../../parts/drop";
 import { Form, Line, Text, useKeep } from "../../parts/form";
-import { placeTopics } from "./queries";
 
 type Shop = Schemas["ShopView"];
 type Looks = Omit<Shop, "version" | "address" | "$schema">;
@@ -22,10 +21,7 @@ const looksOf = ({ name, motto, colour, ground, picture, about, terms }: Shop): 
 
 /** OwnShop is how the shop of one's own looks, and where buyers find it. */
 export function OwnShop({ site }: { site: number }) {
-  const { data, error, refetch } = useQuery({
-    queryKey: ["places", "shop"],
-    queryFn: () => read(api.GET("/api/shop")),
-  });
+  const { data, error, refetch } = useGetShop();
   if (!data) return <Trouble error={error} retry={refetch} />;
   return <LooksForm site={site} shop={data} />;
 }
@@ -34,12 +30,11 @@ function LooksForm({ site, shop }: { site: number; shop: Shop }) {
   const keep = useKeep<Looks, unknown>({
     values: looksOf(shop),
     version: shop.version,
-    topics: [...placeTopics, "places"],
     written: (now) => looksOf(now as Shop),
-    keep: (body, version) => read(api.PUT("/api/shop", { params: { header: ifMatch(version) }, body })),
+    keep: (body, version) => updateShop({ header: ifMatch(version), body }),
   });
   const bring = useDo(async (f: File) => {
-    const res = await fetch(`/api/sites/${site}/shop-picture?name=${encodeURIComponent(f.name)}`, {
+    const res = await fetch(`/api/v1/sites/${site}/shop-picture?name=${encodeURIComponent(f.name)}`, {
       method: "POST",
       headers: { "Content-Type": "application/octet-stream" },
       body: f,

@@ -1,18 +1,18 @@
 import { chakra } from "@chakra-ui/react";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useCategories, useDo, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listListableProducts, useCreateOwnListings } from "../../api/operations";
+import { useCategories } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
 import { Grid } from "../../parts/grid";
 import { useKeys } from "../../parts/keys";
 import { Pictured } from "../../parts/picture";
 import { toggled } from "../../parts/toggled";
-import { prepareTopics } from "./queries";
 
 type Site = Schemas["SiteView"];
-type Candidate = Schemas["OwnCandidate"];
 
 /** Add lists products of ours on a site that wants listings of one's own. */
 export function Add({ sites, site: chosenSite }: { sites: Site[]; site: number }) {
@@ -23,25 +23,13 @@ export function Add({ sites, site: chosenSite }: { sites: Site[]; site: number }
   const [chosen, setChosen] = useState(new Set<number>());
   const [category, setCategory] = useState("");
   const { data: categories } = useCategories(site);
-  const list = useParts<Candidate & { id: number }>(["prepare", "candidates", site, words], async (p) => {
-    const l = await read(
-      api.GET("/api/sites/{id}/candidates", {
-        params: { path: { id: site }, query: { ...p, words: words || undefined } },
-      }),
-    );
-    return { ...l, rows: l.rows.map((r) => ({ ...r, id: r.product_id })) };
-  });
-  const add = useDo(
-    (products: number[]) =>
-      read(
-        api.POST("/api/sites/{id}/own-listings", {
-          params: { path: { id: site } },
-          body: { products, category: category || undefined },
-        }),
-      ),
-    ...prepareTopics,
-    "runs",
-  );
+  const found = useParts(listListableProducts, { path: { id: site }, query: { words: words || undefined } });
+  const rows = useMemo(() => found.rows.map((r) => ({ ...r, id: r.product_id })), [found.rows]);
+  const list = { ...found, rows };
+  const add = useCreateOwnListings((products: number[]) => ({
+    path: { id: site },
+    body: { products, category: category || undefined },
+  }));
   const act = () => {
     if (chosen.size === 0 || add.isPending) return;
     add.mutate([...chosen], { onSuccess: () => go(`?site=${site}`) });

@@ -1,13 +1,14 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../api/client";
-import { useCategories, useClock, useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useReadRequirements, useUpdateRequirements } from "../../api/operations";
+import { useCategories, useClock } from "../../api/queries";
 import { Button, Code, Empty, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Panel } from "../../parts/panel";
 import { time } from "../../parts/when";
 import { Blanks } from "./blanks";
 import { OurWords } from "./ourwords";
-import { prepareTopics, useDemands } from "./queries";
+import { useDemands } from "./queries";
 
 type Site = Schemas["SiteView"];
 
@@ -18,11 +19,7 @@ export function Asked({ sites, site: chosen }: { sites: Site[]; site: number }) 
   const { data, error, refetch } = useDemands(site);
   const { data: clock } = useClock();
   const [open, setOpen] = useState<string | null>(null);
-  const again = useDo(
-    () => read(api.POST("/api/sites/{id}/demands/read", { params: { path: { id: site } } })),
-    "runs",
-    ...prepareTopics,
-  );
+  const again = useReadRequirements(() => ({ path: { id: site } }));
   const { data: categories } = useCategories(site || undefined);
   const without = categories?.filter((c) => !data?.some((d) => d.category === c.ref)) ?? [];
   const opened =
@@ -120,10 +117,7 @@ const example =
 /** Written is what a category asks for as it is kept, to be written otherwise by hand. */
 function Written({ site, category, needs }: { site: number; category: string; needs: string }) {
   const [text, setText] = useState(() => JSON.stringify(JSON.parse(needs), null, 1));
-  const keep = useDo(
-    () => read(api.PUT("/api/sites/{id}/demands", { params: { path: { id: site } }, body: { category, needs: text } })),
-    ...prepareTopics,
-  );
+  const keep = useUpdateRequirements(() => ({ path: { id: site }, body: { category, needs: text } }));
   return (
     <chakra.form
       display="flex"

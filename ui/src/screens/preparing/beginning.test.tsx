@@ -26,9 +26,9 @@ describe("what a site has no listing of yet", () => {
   ];
   const open = (answers: Record<string, unknown> = {}) => {
     const api = server({
-      "GET /api/sites/4/candidates": { rows, total: 2, next: "", more: false },
-      "GET /api/sites/4/categories": categories,
-      "POST /api/sites/4/own-listings": { id: 1 },
+      "GET /api/v1/sites/4/listable-products": { rows, total: 2, next: "", more: false },
+      "GET /api/v1/sites/4/categories": categories,
+      "POST /api/v1/sites/4/listings": { id: 1 },
       ...answers,
     });
     show(<Add sites={[lantern]} site={0} />, "/prepare?tab=add", "/prepare");
@@ -53,13 +53,13 @@ describe("what a site has no listing of yet", () => {
     fireEvent.keyDown(document.body, { key: "." });
     await waitFor(() =>
       expect(api.writes()).toEqual([
-        { what: "POST /api/sites/4/own-listings", body: { products: [3, 5], category: "camping" } },
+        { what: "POST /api/v1/sites/4/listings", body: { products: [3, 5], category: "camping" } },
       ]),
     );
   });
 
   it("leaves the category to what is known where none is chosen, and says what is refused", async () => {
-    const api = open({ "POST /api/sites/4/own-listings": new Problem("the site takes no such thing", 422) });
+    const api = open({ "POST /api/v1/sites/4/listings": new Problem("the site takes no such thing", 422) });
     await screen.findByText("Down quilt");
     fireEvent.click(screen.getAllByRole("checkbox")[1]);
     fireEvent.click(screen.getByText(/List 1 on/));
@@ -73,7 +73,7 @@ describe("what a site has no listing of yet", () => {
     await screen.findByText("Down quilt");
     fireEvent.change(screen.getByLabelText("Words in it"), { target: { value: "quilt" } });
     await waitFor(() =>
-      expect(api.asked.filter((a) => a.what.endsWith("/candidates")).at(-1)?.query).toContain("words=quilt"),
+      expect(api.asked.filter((a) => a.what.endsWith("/listable-products")).at(-1)?.query).toContain("words=quilt"),
     );
   });
 });
@@ -93,14 +93,14 @@ describe("what a category asks for", () => {
   });
   const open = (answers: Record<string, unknown> = {}) => {
     const api = server({
-      "GET /api/demo": clock,
-      "GET /api/sites/4/demands": [
+      "GET /api/v1/demo": clock,
+      "GET /api/v1/sites/4/requirements": [
         demand("cooking", { changes: ["colour is needed now"] }),
         demand("camping", { origin: "person" }),
       ],
-      "GET /api/sites/4/categories": [...categories, { ref: "light", name: "Light" }],
-      "GET /api/sites/4/words": [],
-      "PUT /api/sites/4/demands": { done: true },
+      "GET /api/v1/sites/4/categories": [...categories, { ref: "light", name: "Light" }],
+      "GET /api/v1/sites/4/value-mappings": [],
+      "PUT /api/v1/sites/4/requirements": { done: true },
       ...answers,
     });
     show(<Asked sites={[lantern]} site={4} />);
@@ -118,7 +118,7 @@ describe("what a category asks for", () => {
   });
 
   it("is written otherwise by hand, and what is no JSON is said and stays", async () => {
-    const api = open({ "PUT /api/sites/4/demands": new Problem("what is asked for is no JSON: line 1", 422) });
+    const api = open({ "PUT /api/v1/sites/4/requirements": new Problem("what is asked for is no JSON: line 1", 422) });
     fireEvent.click(await screen.findByText("Outdoor › cooking"));
     const text = (await screen.findByLabelText("What is asked for, JSON")) as HTMLTextAreaElement;
     expect(JSON.parse(text.value)).toEqual({ title: { limit: 80 } });
@@ -143,10 +143,10 @@ describe("what a category asks for", () => {
 describe("a product from nothing", () => {
   const open = (answers: Record<string, unknown> = {}, at = "/prepare/new") => {
     const api = server({
-      "GET /api/sites": [quay, lantern],
-      "GET /api/sites/4/categories": categories,
-      "GET /api/finds": [],
-      "POST /api/products": { item_id: 12, prepared: [77] },
+      "GET /api/v1/sites": [quay, lantern],
+      "GET /api/v1/sites/4/categories": categories,
+      "GET /api/v1/supplier-products": [],
+      "POST /api/v1/products": { item_id: 12, prepared: [77] },
       ...answers,
     });
     show(<Make />, at, "/prepare/new");
@@ -168,7 +168,7 @@ describe("a product from nothing", () => {
     fireEvent.click(await screen.findByText(/Make it and list it on 2 sites/));
     await waitFor(() => expect(api.writes()).toHaveLength(1));
     expect(api.writes()[0]).toMatchObject({
-      what: "POST /api/products",
+      what: "POST /api/v1/products",
       body: {
         title: "Fell brass kettle 1.4 l",
         cost: "12.40",
@@ -182,7 +182,7 @@ describe("a product from nothing", () => {
   });
 
   it("is kept as it was typed where it is refused, with what is wrong at its field", async () => {
-    open({ "POST /api/products": new Problem("write the cost as an amount such as 12.40", 422) });
+    open({ "POST /api/v1/products": new Problem("write the cost as an amount such as 12.40", 422) });
     await screen.findByRole("group", { name: "List on" });
     type(/^What one costs you/, "twelve");
     fireEvent.click(screen.getByText(/^Make it/));
@@ -192,14 +192,14 @@ describe("a product from nothing", () => {
 
   it("that somebody has already is said by its number, and its words are taken on a person's word", async () => {
     const api = open({
-      "GET /api/finds": [
+      "GET /api/v1/supplier-products": [
         { id: 40, supplier: "Fernhollow Wholesale", title: "KETTLE BRASS", cost: 1190, currency: "GBP" },
       ],
-      "GET /api/sites/1/look-up": [{ ref: "Q7-1", title: "Tarnwick brass kettle", brand: "Tarnwick" }],
+      "GET /api/v1/sites/1/entries": [{ ref: "Q7-1", title: "Tarnwick brass kettle", brand: "Tarnwick" }],
     });
     await screen.findByRole("group", { name: "List on" });
     type(/^Number/, "952 00");
-    expect(api.asked.some((a) => a.what === "GET /api/finds")).toBe(false); // too short to be one
+    expect(api.asked.some((a) => a.what === "GET /api/v1/supplier-products")).toBe(false); // too short to be one
     type(/^Number/, "952 0001 424021");
     expect(await screen.findByText(/Fernhollow Wholesale sells it for 11.90 GBP: KETTLE BRASS/)).toBeTruthy();
     expect((screen.getByLabelText(/^Title/) as HTMLInputElement).value).toBe("");

@@ -1,16 +1,11 @@
-import { api, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useRequestBrand } from "../../api/operations";
 import { Button, Quiet, Trouble } from "../../parts/controls";
-import { type Prepared, prepareTopics } from "./queries";
+import type { Prepared } from "./queries";
 
 /** BrandAsk asks the place to put a listing's brand on its register, where it
  * isn't there, and says what became of that. */
 export function BrandAsk({ l, brand }: { l: Prepared; brand: string }) {
-  const ask = useDo(
-    (state: "asked" | "given") =>
-      read(api.POST("/api/sites/{id}/brands", { params: { path: { id: l.site_id } }, body: { brand, state } })),
-    ...prepareTopics,
-  );
+  const ask = useRequestBrand((state: "asked" | "given") => ({ path: { id: l.site_id }, body: { brand, state } }));
   return (
     <div>
       {l.brand_asked === "refused" ? (

@@ -1,12 +1,10 @@
 import { chakra } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useSearchCategories, useSetPreparationsCategory } from "../../api/operations";
 import { Button, Input, Quiet, Trouble, Word } from "../../parts/controls";
 import { Money } from "../../parts/money";
 import { LeaveAsk } from "./leaveask";
-import { type Prepared, prepareTopics } from "./queries";
+import type { Prepared } from "./queries";
 
 /** Category is where a listing stands on its site: searched by words, or walked
  * from the top, with what a sale would cost there. It is fixed once on sale. */
@@ -15,18 +13,11 @@ export function Category({ l }: { l: Prepared }) {
   const [words, setWords] = useState("");
   const [below, setBelow] = useState("");
   const now = l.categories.find((c) => c.ref === l.category);
-  const found = useQuery({
-    queryKey: ["prepare", l.id, "categories", words, below],
-    enabled: open && !l.fixed,
-    placeholderData: keepPreviousData,
-    queryFn: () =>
-      read(api.GET("/api/preparations/{id}/categories", { params: { path: { id: l.id }, query: { words, below } } })),
-  });
-  const put = useDo(
-    (ref: string) => read(api.POST("/api/preparations/category", { body: { ids: [l.id], category: ref } })),
-    ...prepareTopics,
-    "runs",
+  const found = useSearchCategories(
+    { path: { id: l.id }, query: { words, below } },
+    { enabled: open && !l.fixed, keep: true },
   );
+  const put = useSetPreparationsCategory((ref: string) => ({ body: { ids: [l.id], category: ref } }));
   const up = l.categories
     .find((c) => c.ref === below)
     ?.path.split(" › ")

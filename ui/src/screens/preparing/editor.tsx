@@ -1,7 +1,14 @@
 import { chakra } from "@chakra-ui/react";
 import { lazy, Suspense, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { api, read } from "../../api/client";
+import {
+  checkPreparation,
+  listPreparations,
+  useSetSku,
+  useSubmitContent,
+  useUnlistPreparations,
+  useUpdatePreparation,
+} from "../../api/operations";
 import { useAnswer, useDo } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Key, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
@@ -14,7 +21,7 @@ import { Buyer } from "./buyer";
 import { Category } from "./category";
 import { focusLacking } from "./focus";
 import { Line } from "./line";
-import { type Prepared, prepareTopics, type Say, several, usePrepared } from "./queries";
+import { type Prepared, type Say, several, usePrepared } from "./queries";
 import { sections } from "./sections";
 import { Shown } from "./shown";
 import { TitleBar } from "./titlebar";
@@ -37,19 +44,11 @@ function useDrafts(kept: Prepared) {
   const typing = say.length > 0;
   const tried = useAnswer(
     ["prepared", kept.id, kept.version, drafts],
-    (signal) =>
-      read(api.POST("/api/preparations/{id}/check", { params: { path: { id: kept.id } }, body: { say }, signal })),
+    (signal) => checkPreparation({ path: { id: kept.id }, body: { say } }, signal),
     typing,
   );
-  const write = useDo(
-    (say: Say[]) => read(api.POST("/api/preparations/{id}", { params: { path: { id: kept.id } }, body: { say } })),
-    ...prepareTopics,
-  );
-  const rename = useDo(
-    (sku: string) => read(api.POST("/api/preparations/{id}/sku", { params: { path: { id: kept.id } }, body: { sku } })),
-    ...prepareTopics,
-    "products",
-  );
+  const write = useUpdatePreparation((say: Say[]) => ({ path: { id: kept.id }, body: { say } }));
+  const rename = useSetSku((sku: string) => ({ path: { id: kept.id }, body: { sku } }));
   const drop = (field: string) =>
     setDrafts((old) => Object.fromEntries(Object.entries(old).filter(([f]) => f !== field)));
   return {
@@ -77,7 +76,7 @@ function Open({ kept }: { kept: Prepared }) {
   const d = useDrafts(kept);
   const l = d.shown;
   const next = useDo(async () => {
-    const list = await read(api.GET("/api/preparations", { params: { query: { limit: 2 } } }));
+    const list = await listPreparations({ query: { limit: 2 } });
     return list.rows.find((r) => r.id !== kept.id)?.id;
   });
   const a = useAddress();
@@ -276,13 +275,7 @@ function Open({ kept }: { kept: Prepared }) {
 
 /** Differs says in what a listing on sale is to be otherwise than it is there, and sends that. */
 function Differs({ l }: { l: Prepared }) {
-  const send = useDo(
-    () => read(api.POST("/api/send-outs/words", { body: { listings: [l.id] } })),
-    ...prepareTopics,
-    "sendouts",
-    "runs",
-    "counts",
-  );
+  const send = useSubmitContent(() => ({ body: { listings: [l.id] } }));
   if (l.changed.length === 0 && !l.untold)
     return (
       <Quiet display="block" mt="4" fontSize="12.5px">
@@ -309,12 +302,7 @@ function Differs({ l }: { l: Prepared }) {
 /** Unlist takes a listing off its site again, after a second word. */
 function Unlist({ l, onDone }: { l: Prepared; onDone: () => void }) {
   const [sure, setSure] = useState(false);
-  const off = useDo(
-    () => read(api.POST("/api/preparations/unlist", { body: { ids: [l.id] } })),
-    ...prepareTopics,
-    "plan",
-    "products",
-  );
+  const off = useUnlistPreparations(() => ({ body: { ids: [l.id] } }));
   return (
     <chakra.div mt="2">
       <Trouble error={off.error} />

@@ -1,20 +1,15 @@
 import { chakra } from "@chakra-ui/react";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useSetApproval } from "../../api/operations";
 import { Button, Trouble, Word } from "../../parts/controls";
-import { prepareTopics } from "./queries";
 
 /** LeaveAsk says of a category that is sold in by leave alone what is noted of
  * that; what is in it waits until leave is given. */
 export function LeaveAsk({ site, category }: { site: number; category: Schemas["CategoryChoice"] }) {
-  const note = useDo(
-    (state: "asked" | "given") =>
-      read(
-        api.PUT("/api/sites/{id}/leave", { params: { path: { id: site } }, body: { category: category.ref, state } }),
-      ),
-    ...prepareTopics,
-    "matches",
-  );
+  const note = useSetApproval((state: "asked" | "given") => ({
+    path: { id: site },
+    body: { category: category.ref, state },
+  }));
   if (category.leave === "") return null;
   return (
     <chakra.span display="flex" gap="1" alignItems="center" flexWrap="wrap" fontSize="12.5px">

@@ -1,8 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { createProduct, useLookUpEntries, useSearchSupplierProducts } from "../../api/operations";
 import { useCategories, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Key, Quiet, Select, Title } from "../../parts/controls";
@@ -45,20 +45,17 @@ export function Make() {
   const categories = useCategories(own?.id);
   const keep = useKeep({
     values: nothing,
-    topics: ["finds", "prepare", "listings", "products", "sources", "counts"],
     keep: ({ weight, stock, ...v }: typeof nothing) =>
-      read(
-        api.POST("/api/products", {
-          body: {
-            ...v,
-            stock: Number(stock) || 0,
-            weight: Number(weight) || undefined,
-            pictures,
-            sites: to.ids,
-            category,
-          },
-        }),
-      ),
+      createProduct({
+        body: {
+          ...v,
+          stock: Number(stock) || 0,
+          weight: Number(weight) || undefined,
+          pictures,
+          sites: to.ids,
+          category,
+        },
+      }),
     done: (made) =>
       go(made.prepared.length > 0 ? `/prepare/${made.prepared[0]}` : `/sources?tab=find&open=${made.item_id}`),
   });
@@ -190,20 +187,11 @@ function Known({ number, sites, onTake }: KnownProps) {
   const digits = number.replace(/\D/g, "");
   const on = digits.length >= 8;
   const catalogue = sites?.find((s) => s.kind === "catalogue");
-  const offered = useQuery({
-    queryKey: ["finds", "number", digits],
-    enabled: on,
-    placeholderData: keepPreviousData,
-    queryFn: () => read(api.GET("/api/finds", { params: { query: { words: digits } } })),
-  });
-  const entries = useQuery({
-    queryKey: ["look-up", catalogue?.id, digits],
-    enabled: on && !!catalogue,
-    placeholderData: keepPreviousData,
-    retry: false,
-    queryFn: () =>
-      read(api.GET("/api/sites/{id}/look-up", { params: { path: { id: catalogue?.id ?? 0 }, query: { q: digits } } })),
-  });
+  const offered = useSearchSupplierProducts({ query: { words: digits } }, { enabled: on, keep: true });
+  const entries = useLookUpEntries(
+    { path: { id: catalogue?.id ?? 0 }, query: { q: digits } },
+    { enabled: on && !!catalogue, keep: true, retry: false },
+  );
   if (!on) return null;
   const rows = offered.data?.slice(0, 3) ?? [];
   const found = entries.data?.slice(0, 2) ?? [];

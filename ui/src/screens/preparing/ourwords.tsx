@@ -1,22 +1,15 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
-import { api, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useDeleteValueMapping, useListValueMappings } from "../../api/operations";
 import { Button, Head, Quiet, Trouble } from "../../parts/controls";
-import { prepareTopics } from "./queries";
 import { nameOf } from "./words";
 
 /** OurWords are a seller's words for a place's values, as they were learnt. */
 export function OurWords({ site }: { site: number }) {
-  const words = useQuery({
-    queryKey: ["prepare", "words", site],
-    queryFn: () => read(api.GET("/api/sites/{id}/words", { params: { path: { id: site } } })),
-  });
-  const forget = useDo(
-    (query: { category: string; attribute: string; ours: string }) =>
-      read(api.DELETE("/api/sites/{id}/words", { params: { path: { id: site }, query } })),
-    ...prepareTopics,
-  );
+  const words = useListValueMappings({ path: { id: site } });
+  const forget = useDeleteValueMapping((query: { category: string; attribute: string; ours: string }) => ({
+    path: { id: site },
+    query,
+  }));
   if (!words.data) return <Trouble error={words.error} />;
   return (
     <chakra.section aria-label="Your words for their values" mt="6">
@@ -28,7 +21,7 @@ export function OurWords({ site }: { site: number }) {
             : "Learnt from what was chosen; the next listing with that word has it by itself."}
         </Quiet>
         {words.data.length > 0 && (
-          <chakra.a href={`/api/sites/${site}/words.csv`} textDecoration="underline">
+          <chakra.a href={`/api/v1/sites/${site}/value-mappings/export.csv`} textDecoration="underline">
             As CSV
           </chakra.a>
         )}

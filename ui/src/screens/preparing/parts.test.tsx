@@ -26,7 +26,7 @@ describe("a listing's category", () => {
     { ref: "outdoor", path: "Outdoor", guess: false, inner: true, fees: null, left: null },
   ];
   it("says what a sale would cost in each, and puts it there", async () => {
-    const api = server({ "GET /api/preparations/7/categories": found });
+    const api = server({ "GET /api/v1/preparations/7/categories": found });
     show(<Category l={l()} />);
     fireEvent.click(screen.getByText("Another"));
     const one = await screen.findByText(/Outdoor › Camping/);
@@ -36,7 +36,7 @@ describe("a listing's category", () => {
     fireEvent.click(one);
     await waitFor(() =>
       expect(api.writes()).toEqual([
-        { what: "POST /api/preparations/category", body: { ids: [7], category: "camping" } },
+        { what: "POST /api/v1/preparations/category", body: { ids: [7], category: "camping" } },
       ]),
     );
   });
@@ -50,7 +50,7 @@ describe("a listing's category", () => {
 
 describe("when it is shown", () => {
   it("is set for one or many, and a bad day is said", async () => {
-    const api = server({ "POST /api/preparations/shown": new Problem("it would end before it begins", 422) });
+    const api = server({ "POST /api/v1/preparations/visibility": new Problem("it would end before it begins", 422) });
     show(<Shown ids={[7, 8]} how={{}} />);
     fireEvent.change(screen.getByLabelText("How it is shown"), { target: { value: "days" } });
     fireEvent.change(screen.getByLabelText("From"), { target: { value: "2026-04-02" } });
@@ -65,7 +65,7 @@ describe("selling terms", () => {
   const site = { id: 4, name: "Lantern Row GB", currency: "GBP" } as Parameters<typeof Terms>[0]["site"];
   it("say whom a change touches before it is kept", async () => {
     const touched = { listings: 12, live: 2, ready: 3, lacking: 0, titles: ["Tarnwick mug"] };
-    const api = server({ "POST /api/sites/4/selling-terms/check": touched });
+    const api = server({ "POST /api/v1/sites/4/selling-terms/check": touched });
     show(
       <Terms
         site={site}
@@ -82,7 +82,7 @@ describe("selling terms", () => {
     fireEvent.click(screen.getByText("Keep them"));
     await waitFor(() =>
       expect(api.writes()).toContainEqual({
-        what: "PUT /api/sites/4/selling-terms",
+        what: "PUT /api/v1/sites/4/selling-terms",
         body: { name: "Usual", terms: { condition: "New", handling_days: 2 } },
       }),
     );
@@ -92,8 +92,8 @@ describe("selling terms", () => {
 describe("what holds in a category", () => {
   it("is kept as it was put together, parts in their order", async () => {
     const api = server({
-      "GET /api/sites/4/demands": [],
-      "POST /api/sites/4/defaults/check": { listings: 0, live: 0, ready: 0, lacking: 0, titles: [] },
+      "GET /api/v1/sites/4/requirements": [],
+      "POST /api/v1/sites/4/defaults/check": { listings: 0, live: 0, ready: 0, lacking: 0, titles: [] },
     });
     show(
       <OfCategory
@@ -111,7 +111,7 @@ describe("what holds in a category", () => {
     fireEvent.click(screen.getByText("Keep it"));
     await waitFor(() =>
       expect(api.writes()).toContainEqual({
-        what: "PUT /api/sites/4/defaults",
+        what: "PUT /api/v1/sites/4/defaults",
         body: {
           category: "cooking",
           defaults: {
@@ -153,7 +153,7 @@ describe("variants", () => {
   };
   it("have their prices changed by a rate, after a look at each", async () => {
     const moves = [{ listing_id: 7, from: 1000, to: 1100, profit: 290, refused: "", currency: "GBP" }];
-    const api = server({ "GET /api/preparations/7/variants": grid, "POST /api/listings/reprice": moves });
+    const api = server({ "GET /api/v1/preparations/7/variants": grid, "POST /api/v1/listings/reprice/check": moves });
     show(<VariantGrid l={l()} />);
     fireEvent.click(await screen.findByLabelText("Change the price of moss"));
     fireEvent.change(screen.getByLabelText("By how much"), { target: { value: "+10%" } });
@@ -163,13 +163,13 @@ describe("variants", () => {
     fireEvent.click(fix);
     await waitFor(() =>
       expect(api.writes()).toContainEqual({
-        what: "POST /api/listings/reprice",
-        body: { listings: [7], by: "+10%", keep: true },
+        what: "POST /api/v1/listings/reprice",
+        body: { listings: [7], by: "+10%" },
       }),
     );
   });
   it("are filled down, left out, and listed where they aren't yet", async () => {
-    const api = server({ "GET /api/preparations/7/variants": grid });
+    const api = server({ "GET /api/v1/preparations/7/variants": grid });
     show(<VariantGrid l={l()} />);
     fireEvent.click((await screen.findAllByLabelText("The same Colour in all below"))[0]);
     fireEvent.click(screen.getByLabelText("Sell rust"));
@@ -180,10 +180,10 @@ describe("variants", () => {
         .writes()
         .map((w) => w.what)
         .sort(),
-    ).toEqual(["POST /api/preparations/8", "POST /api/sites/4/own-listings", "PUT /api/listings/8/sold"]);
+    ).toEqual(["POST /api/v1/sites/4/listings", "PUT /api/v1/listings/8/on-sale", "PUT /api/v1/preparations/8"]);
   });
   it("are none where the supplier tells of none", async () => {
-    server({ "GET /api/preparations/7/variants": { group: "", axes: [], rows: [] } });
+    server({ "GET /api/v1/preparations/7/variants": { group: "", axes: [], rows: [] } });
     show(<VariantGrid l={l()} />);
     expect(await screen.findByText(/it stands by itself/)).toBeTruthy();
   });

@@ -1,8 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useCounts, useDo, useSites } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useAdoptSupplierContent } from "../../api/operations";
+import { useCounts, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -18,7 +19,7 @@ import { Add } from "./add";
 import { Asked } from "./asked";
 import { Defaults } from "./defaults";
 import { PicturesOfAll } from "./pictures/ofall";
-import { prepareTopics, type Row, useLacking, usePreparations } from "./queries";
+import { type Row, useLacking, usePreparations } from "./queries";
 import { SameOfAll } from "./sameofall";
 import { Shown } from "./shown";
 import { sayable } from "./words";
@@ -174,10 +175,7 @@ function Queue({ site, part }: { site: number; part: "" | "ready" | "changed" })
   const toSheet = () =>
     go(`/prepare/sheet?${new URLSearchParams({ site: String(site || ""), all: ready ? "yes" : "" })}`);
   const some = part === "" && chosen.size > 0;
-  const adopt = useDo(
-    (ids: number[]) => read(api.POST("/api/preparations/adopt", { body: { ids } })),
-    ...prepareTopics,
-  );
+  const adopt = useAdoptSupplierContent((ids: number[]) => ({ body: { ids } }));
   const takeTheirs = () => chosen.size > 0 && adopt.mutate([...chosen], { onSuccess: () => setChosen(new Set()) });
   useKeys(
     {

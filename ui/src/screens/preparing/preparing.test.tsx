@@ -104,7 +104,7 @@ const listing = (more: Partial<Schemas["PreparedView"]> = {}): Schemas["Prepared
 });
 
 const open = (answers: Record<string, unknown> = {}) => {
-  const api = server({ "GET /api/preparations/7": listing(), ...answers });
+  const api = server({ "GET /api/v1/preparations/7": listing(), ...answers });
   show(<Editor />, "/prepare/7", "/prepare/:id");
   return api;
 };
@@ -121,32 +121,32 @@ describe("one listing of one's own", () => {
   });
   it("shows what it would be while it is typed, and keeps it by Enter", async () => {
     const sand = listing({ stops: 0, fields: [field({ value: "sand", sent: "Sand", need: "needed" })] });
-    const api = open({ "POST /api/preparations/7/check": sand, "POST /api/preparations/7": sand });
+    const api = open({ "POST /api/v1/preparations/7/check": sand, "PUT /api/v1/preparations/7": sand });
     const box = await screen.findByLabelText(/^Colour/);
     fireEvent.change(box, { target: { value: "sand" } });
     expect(await screen.findByText("sent as Sand")).toBeTruthy();
-    expect(api.writes().filter((w) => w.what === "POST /api/preparations/7")).toEqual([]);
+    expect(api.writes().filter((w) => w.what === "PUT /api/v1/preparations/7")).toEqual([]);
     fireEvent.keyDown(box, { key: "Enter" });
     await waitFor(() =>
       expect(api.writes()).toContainEqual({
-        what: "POST /api/preparations/7",
+        what: "PUT /api/v1/preparations/7",
         body: { say: [{ field: "attributes.colour", values: ["sand"] }] },
       }),
     );
   });
   it("drops what was typed by Esc, and says nothing", async () => {
-    const api = open({ "POST /api/preparations/7/check": listing() });
+    const api = open({ "POST /api/v1/preparations/7/check": listing() });
     const box = (await screen.findByLabelText(/^Colour/)) as HTMLInputElement;
     box.focus();
     fireEvent.change(box, { target: { value: "x" } });
     fireEvent.keyDown(box, { key: "Escape" });
     await waitFor(() => expect(box.value).toBe("moss"));
-    expect(api.writes().filter((w) => w.what === "POST /api/preparations/7")).toEqual([]);
+    expect(api.writes().filter((w) => w.what === "PUT /api/v1/preparations/7")).toEqual([]);
   });
   it("keeps what was typed where the server refuses it", async () => {
     open({
-      "POST /api/preparations/7/check": listing(),
-      "POST /api/preparations/7": new Problem("a value has at most 20000 characters", 400),
+      "POST /api/v1/preparations/7/check": listing(),
+      "PUT /api/v1/preparations/7": new Problem("a value has at most 20000 characters", 400),
     });
     const box = (await screen.findByLabelText(/^Colour/)) as HTMLInputElement;
     fireEvent.change(box, { target: { value: "y" } });
@@ -155,18 +155,18 @@ describe("one listing of one's own", () => {
     expect(box.value).toBe("y");
   });
   it("takes a person's word back, and parts search words at commas", async () => {
-    const api = open({ "POST /api/preparations/7": listing(), "POST /api/preparations/7/check": listing() });
+    const api = open({ "PUT /api/v1/preparations/7": listing(), "POST /api/v1/preparations/7/check": listing() });
     fireEvent.click(await screen.findByRole("button", { name: "Add camp" }));
     await waitFor(() =>
       expect(api.writes()).toContainEqual({
-        what: "POST /api/preparations/7",
+        what: "PUT /api/v1/preparations/7",
         body: { say: [{ field: "words", values: ["mug", "tea", "camp"] }] },
       }),
     );
     fireEvent.click(await screen.findByRole("button", { name: "Take mine back" }));
     await waitFor(() =>
       expect(api.writes()).toContainEqual({
-        what: "POST /api/preparations/7",
+        what: "PUT /api/v1/preparations/7",
         body: { say: [{ field: "words", values: [""] }] },
       }),
     );
@@ -175,7 +175,7 @@ describe("one listing of one's own", () => {
     fireEvent.blur(words);
     await waitFor(() =>
       expect(api.writes()).toContainEqual({
-        what: "POST /api/preparations/7",
+        what: "PUT /api/v1/preparations/7",
         body: { say: [{ field: "words", values: ["mug", "tea", "camp"] }] },
       }),
     );
@@ -184,24 +184,24 @@ describe("one listing of one's own", () => {
 
 describe("a listing made by mistake", () => {
   it("is taken off after a second word, and not before", async () => {
-    const api = open({ "POST /api/preparations/unlist": { count: 1 } });
+    const api = open({ "POST /api/v1/preparations/unlist": { count: 1 } });
     fireEvent.click(await screen.findByRole("button", { name: "Take it off Lantern Row GB" }));
     expect(api.writes()).toEqual([]);
     fireEvent.click(screen.getByRole("button", { name: "No" }));
     fireEvent.click(screen.getByRole("button", { name: "Take it off Lantern Row GB" }));
     fireEvent.click(screen.getByRole("button", { name: "Yes, take it off" }));
     expect(await screen.findByText("another screen")).toBeTruthy();
-    expect(api.writes()).toEqual([{ what: "POST /api/preparations/unlist", body: { ids: [7] } }]);
+    expect(api.writes()).toEqual([{ what: "POST /api/v1/preparations/unlist", body: { ids: [7] } }]);
   });
   it("sends what one on sale is to say otherwise", async () => {
     const api = open({
-      "GET /api/preparations/7": listing({ fixed: true, changed: ["title", "attributes.colour"] }),
-      "POST /api/send-outs/words": { send_outs: [9], lines: 1, reworked: 0, runs: [] },
+      "GET /api/v1/preparations/7": listing({ fixed: true, changed: ["title", "attributes.colour"] }),
+      "POST /api/v1/submissions/content": { send_outs: [9], lines: 1, reworked: 0, runs: [] },
     });
     await screen.findByText(/something else there: title, colour/);
     fireEvent.click(screen.getByText("Send what differs"));
     await waitFor(() =>
-      expect(api.writes()).toContainEqual({ what: "POST /api/send-outs/words", body: { listings: [7] } }),
+      expect(api.writes()).toContainEqual({ what: "POST /api/v1/submissions/content", body: { listings: [7] } }),
     );
   });
 });
@@ -209,7 +209,7 @@ describe("a listing made by mistake", () => {
 describe("as buyers see it", () => {
   it("draws the description with its tags, and runs nothing of it", async () => {
     server({
-      "GET /api/preparations/7": listing({
+      "GET /api/v1/preparations/7": listing({
         buyers: '<p>A <b>good</b> mug<img src="x" onerror="alert(1)"><script>alert(2)</script></p>',
       }),
     });
@@ -224,7 +224,7 @@ describe("as buyers see it", () => {
     expect(screen.getByRole("button", { name: "As on a wide screen" })).toBeTruthy();
   });
   it("shows a plain description as text", async () => {
-    server({ "GET /api/preparations/7": listing({ buyers: "a <b> that is none", markup: false }) });
+    server({ "GET /api/v1/preparations/7": listing({ buyers: "a <b> that is none", markup: false }) });
     show(<Editor />, "/prepare/7?as=buyer", "/prepare/:id");
     expect(await screen.findByText("a <b> that is none")).toBeTruthy();
   });

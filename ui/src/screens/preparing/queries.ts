@@ -1,6 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
-import { api, read, type Schemas } from "../../api/client";
-import { useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listPreparations, useGetPreparation, useListMissingFields, useListRequirements } from "../../api/operations";
 import type { Sorting } from "../../parts/grid";
 
 export type Prepared = Schemas["PreparedView"];
@@ -18,32 +18,13 @@ export const prepareTopics = ["prepare", "listings"];
 type Part = "" | "ready" | "all" | "changed";
 
 export const usePreparations = (site: number, part: Part, words: string, sorting?: Sorting) =>
-  useParts<Row>(["prepare", "list", site, part, words, sorting?.sort, sorting?.desc], (p) =>
-    read(
-      api.GET("/api/preparations", {
-        params: {
-          query: { ...p, site: site || undefined, part: part || undefined, words: words || undefined, ...sorting },
-        },
-      }),
-    ),
-  );
-
-export const useLacking = (site: number) =>
-  useQuery({
-    queryKey: ["prepare", "lacking", site],
-    queryFn: () => read(api.GET("/api/preparations/lacking", { params: { query: { site: site || undefined } } })),
+  useParts(listPreparations, {
+    query: { site: site || undefined, part: part || undefined, words: words || undefined, ...sorting },
   });
 
-export const usePrepared = (id: number, on = true) =>
-  useQuery({
-    queryKey: ["prepare", id],
-    enabled: on,
-    queryFn: () => read(api.GET("/api/preparations/{id}", { params: { path: { id } } })),
-  });
+export const useLacking = (site: number) => useListMissingFields({ query: { site: site || undefined } });
+
+export const usePrepared = (id: number, on = true) => useGetPreparation({ path: { id } }, { enabled: on });
 
 export const useDemands = (site: number | undefined) =>
-  useQuery({
-    queryKey: ["prepare", "demands", site],
-    enabled: !!site,
-    queryFn: () => read(api.GET("/api/sites/{id}/demands", { params: { path: { id: site as number } } })),
-  });
+  useListRequirements({ path: { id: site as number } }, { enabled: !!site });

@@ -1,9 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { useId, useState } from "react";
-import { api, read } from "../../api/client";
-import { useAnswer, useDo } from "../../api/queries";
+import { checkPreparationOverrides, useOverridePreparations } from "../../api/operations";
+import { useAnswer } from "../../api/queries";
 import { Button, Code, Input, Quiet, Select, Trouble } from "../../parts/controls";
-import { prepareTopics, several, usePrepared } from "./queries";
+import { several, usePrepared } from "./queries";
 import { nameOf } from "./words";
 
 type Props = { field: string; fields: string[]; ids: number[]; onDone: () => void };
@@ -18,10 +18,10 @@ export function SameOfAll({ field: first, fields, ids, onDone }: Props) {
   const body = { ids, say: [{ field, values: several(field, value) }] };
   const look = useAnswer(
     ["prepare", "same", ids, field, value],
-    (signal) => read(api.POST("/api/preparations/say/check", { body, signal })),
+    (signal) => checkPreparationOverrides({ body }, signal),
     value !== "" && field !== "",
   );
-  const keep = useDo(() => read(api.POST("/api/preparations/say", { body })), ...prepareTopics);
+  const keep = useOverridePreparations(() => ({ body }));
   const better = look.data?.filter((o) => o.after < o.before) ?? [];
   const done = look.data?.filter((o) => o.after === 0) ?? [];
   return (

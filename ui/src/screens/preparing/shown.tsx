@@ -1,10 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useSetVisibility } from "../../api/operations";
 import { Button, Input, Quiet, Select, Trouble } from "../../parts/controls";
 import { same } from "../../parts/same";
-import { prepareTopics } from "./queries";
 
 type How = Schemas["ShownHow"];
 type Props = { ids: number[]; how: How; onDone?: () => void };
@@ -15,12 +14,7 @@ export function Shown({ ids, how, onDone }: Props) {
   const [h, setH] = useState<How>(how);
   const [days, setDays] = useState(!!(how.from || how.until));
   const kind = h.hidden ? "hidden" : days ? "days" : "";
-  const put = useDo(
-    (shown: How) => read(api.POST("/api/preparations/shown", { body: { ids, shown } })),
-    ...prepareTopics,
-    "plan",
-    "products",
-  );
+  const put = useSetVisibility((shown: How) => ({ body: { ids, shown } }));
   const choose = (k: string) => {
     setDays(k === "days");
     setH(k === "hidden" ? { hidden: true } : k === "days" ? { from: h.from, until: h.until } : {});

@@ -1,53 +1,43 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useAnswer, useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import {
+  checkRepricing,
+  useCreateOwnListings,
+  useListOwnVariants,
+  useRepriceListings,
+  useSetListingOnSale,
+  useUpdatePreparation,
+} from "../../api/operations";
+import { useAnswer } from "../../api/queries";
 import { Button, Code, Head, Input, Quiet, Trouble, Word } from "../../parts/controls";
 import { tone } from "../../parts/listings";
 import { Money, money } from "../../parts/money";
 import { Thumb } from "../../parts/picture";
 import { toggled } from "../../parts/toggled";
-import { type Prepared, prepareTopics } from "./queries";
+import type { Prepared } from "./queries";
 import { nameOf } from "./words";
 
 type Row = Schemas["VariantRow"];
-const topics = [...prepareTopics, "plan", "products"];
 
 /** VariantGrid are all variants of a product on one site: which are sold, what
  * sets each apart, its number and price. They go up joined by one group. */
 export function VariantGrid({ l }: { l: Prepared }) {
-  const { data: g, error } = useQuery({
-    queryKey: ["prepare", l.id, "variants"],
-    queryFn: () => read(api.GET("/api/preparations/{id}/variants", { params: { path: { id: l.id } } })),
-  });
+  const { data: g, error } = useListOwnVariants({ path: { id: l.id } });
   const [chosen, setChosen] = useState(new Set<number>());
-  const say = useDo(
-    (x: { id: number; field: string; value: string }) =>
-      read(
-        api.POST("/api/preparations/{id}", {
-          params: { path: { id: x.id } },
-          body: { say: [{ field: x.field, values: [x.value] }] },
-        }),
-      ),
-    ...topics,
-  );
-  const sell = useDo(
-    (x: { id: number; sold: boolean }) =>
-      read(api.PUT("/api/listings/{id}/sold", { params: { path: { id: x.id } }, body: { sold: x.sold } })),
-    ...topics,
-  );
-  const add = useDo(
-    (product: number) =>
-      read(
-        api.POST("/api/sites/{id}/own-listings", {
-          params: { path: { id: l.site_id } },
-          body: { products: [product], category: l.category },
-        }),
-      ),
-    ...topics,
-  );
+  const say = useUpdatePreparation((x: { id: number; field: string; value: string }) => ({
+    path: { id: x.id },
+    body: { say: [{ field: x.field, values: [x.value] }] },
+  }));
+  const sell = useSetListingOnSale((x: { id: number; sold: boolean }) => ({
+    path: { id: x.id },
+    body: { sold: x.sold },
+  }));
+  const add = useCreateOwnListings((product: number) => ({
+    path: { id: l.site_id },
+    body: { products: [product], category: l.category },
+  }));
   if (error) return <Trouble error={error} />;
   if (!g) return null;
   if (!g.group)
@@ -232,19 +222,12 @@ function Pricing({ listed, chosen, currency, onAll, onDone }: PricingProps) {
   const body = { listings: ids, ...(by.startsWith("=") ? { to: by.slice(1) } : { by }) };
   const look = useAnswer(
     ["variants", "reprice", body],
-    (signal) => read(api.POST("/api/listings/reprice", { body, signal })),
+    (signal) => checkRepricing({ body }, signal),
     ids.length > 0 && by.replace(/[-=+%]/g, "") !== "",
   );
-  const keep = useDo(
-    (release: boolean) =>
-      read(
-        api.POST("/api/listings/reprice", {
-          body: release ? { listings: ids, release, keep: true } : { ...body, keep: true },
-        }),
-      ),
-    ...topics,
-    "rules",
-  );
+  const keep = useRepriceListings((release: boolean) => ({
+    body: release ? { listings: ids, release } : body,
+  }));
   const done = () => {
     setBy("");
     onDone();

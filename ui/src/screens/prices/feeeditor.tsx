@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { useFieldArray, useFormContext, useWatch } from "react-hook-form";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { ifMatch, type Schemas } from "../../api/client";
+import { updateFees } from "../../api/operations";
 import { useClock } from "../../api/queries";
 import { Button, Input, Key, Quiet, Select } from "../../parts/controls";
 import { DayInput } from "../../parts/day";
@@ -22,14 +23,12 @@ export function FeeEditor({ site, begin, versions, onClose }: EditorProps) {
   const from = (s: Written) => s.starts_on || tomorrow;
   const keep = useKeep<Written, unknown>({
     values: { ...begin.exact, starts_on: "" },
-    topics: ["sites", "listings", "plan"],
     keep: (s, version) =>
-      read(
-        api.PUT("/api/sites/{id}/fees", {
-          params: { path: { id: site.id }, header: ifMatch(version ?? known.get(from(s))) },
-          body: clean({ ...s, starts_on: from(s) }) as never,
-        }),
-      ),
+      updateFees({
+        path: { id: site.id },
+        header: ifMatch(version ?? known.get(from(s))),
+        body: clean({ ...s, starts_on: from(s) }) as never,
+      }),
     done: onClose,
   });
   const { control, setValue } = keep.form;

@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, postText, read, type Schemas } from "../../api/client";
-import { useCategories, useClock, useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useDeleteFees, useReadFees, useUploadFees } from "../../api/operations";
+import { useCategories, useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Empty, FileButton, Key, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
@@ -20,11 +21,7 @@ export function Fees({ site }: { site: Site }) {
   const a = useAddress();
   const { data, error } = useFees(site.id);
   const { data: clock } = useClock();
-  const again = useDo(
-    () => read(api.POST("/api/sites/{id}/fees/read", { params: { path: { id: site.id } } })),
-    "sites",
-    "listings",
-  );
+  const again = useReadFees(() => ({ path: { id: site.id } }));
   const refs = [...new Set(data?.map((f) => f.category))];
   const category = refs.includes(a.get("category")) ? a.get("category") : (refs[0] ?? "");
   const versions = data?.filter((f) => f.category === category) ?? [];
@@ -137,17 +134,10 @@ type VersionsProps = { site: Site; versions: FeeRow[]; onEdit: (f: FeeRow) => vo
 
 /** Versions are a category's schedules side by side, oldest first; what a later one changes is marked. */
 function Versions({ site, versions, onEdit }: VersionsProps) {
-  const drop = useDo(
-    (f: FeeRow) =>
-      read(
-        api.POST("/api/sites/{id}/fees/drop", {
-          params: { path: { id: site.id } },
-          body: { category: f.category, starts_on: f.starts_on },
-        }),
-      ),
-    "sites",
-    "listings",
-  );
+  const drop = useDeleteFees((f: FeeRow) => ({
+    path: { id: site.id },
+    body: { category: f.category, starts_on: f.starts_on },
+  }));
   const newest = versions.at(-1);
   useKeys({ ".": () => newest && onEdit(newest) }, !!newest, [[".", "write a new version"]]);
   return (
@@ -210,14 +200,10 @@ function Versions({ site, versions, onEdit }: VersionsProps) {
 
 /** Files takes a site's schedules in and out as one file. */
 function Files({ site }: { site: Site }) {
-  const take = useDo(
-    (text: string) => postText(`/api/sites/${site.id}/fees/file`, text, "application/json"),
-    "sites",
-    "listings",
-  );
+  const take = useUploadFees((body: string) => ({ path: { id: site.id }, body }));
   return (
     <>
-      <a href={`/api/sites/${site.id}/fees/file`} download>
+      <a href={`/api/v1/sites/${site.id}/fees/export`} download>
         <Button as="span" size="small">
           Save as a file
         </Button>

@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useDeferredValue, useMemo } from "react";
 import { useWatch } from "react-hook-form";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { ifMatch, type Schemas } from "../../api/client";
+import { setListingRule } from "../../api/operations";
 import { type Listing, useLines, useListing } from "../../api/queries";
 import { Beside, Would } from "../../parts/beside";
 import { Button, Key, Quiet, Trouble } from "../../parts/controls";
@@ -35,14 +36,11 @@ function OwnEditor({ listing: l, x, onClose }: OwnProps) {
     return toText({ ...begin, rule: rule ?? begin.rule }, x.currency);
   };
   const put = (rule: Rule | undefined, version?: number) =>
-    read(
-      api.PUT("/api/listings/{id}/rule", { params: { path: { id: l.id }, header: ifMatch(version) }, body: { rule } }),
-    );
+    setListingRule({ path: { id: l.id }, header: ifMatch(version), body: { rule } });
   const keep = useKeep<RuleText & { none?: boolean }, unknown>({
     values: written(x.own_rule),
     version: l.version,
     written: (now) => written((now as { own_rule?: Rule }).own_rule),
-    topics: ["listings", "rules", "plan"],
     keep: (text, version) => put(text.none ? undefined : toRule(text, true).rule, version),
     done: onClose,
   });

@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useReadRivals } from "../../api/operations";
 import { Would } from "../../parts/beside";
 import { Bars } from "../../parts/charts";
 import { Button, Quiet } from "../../parts/controls";
@@ -15,11 +15,7 @@ type PaneProps = { site: number; preview?: Preview; busy: boolean; wrong: boolea
 
 /** Unread says that a rule looks at rivals nobody has asked about yet. */
 function Unread({ site, n }: { site: number; n: number }) {
-  const ask = useDo(
-    () => read(api.POST("/api/sites/{id}/rivals/read", { params: { path: { id: site } } })),
-    "listings",
-    "runs",
-  );
+  const ask = useReadRivals(() => ({ path: { id: site } }));
   return (
     <chakra.div bg="warn" px="3" py="2" mb="2" display="flex" gap="3" alignItems="center">
       <chakra.span flex="1">

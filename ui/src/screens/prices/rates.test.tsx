@@ -16,7 +16,7 @@ const rate = (from: string, more: object = {}) => ({
 
 const open = (answers: Record<string, unknown> = {}) => {
   const api = server({
-    "GET /api/rates": {
+    "GET /api/v1/exchange-rates": {
       address: "https://rates.example/today.csv",
       rates: [
         rate("EUR"),
@@ -25,8 +25,8 @@ const open = (answers: Record<string, unknown> = {}) => {
         rate("NOK", { to: "EUR" }),
       ],
     },
-    "PUT /api/rates": { done: true },
-    "POST /api/rates/fetch": { count: 20 },
+    "PUT /api/v1/exchange-rates": { done: true },
+    "POST /api/v1/exchange-rates/fetch": { count: 20 },
     ...answers,
   });
   show(<Rates to="GBP" />);
@@ -51,12 +51,14 @@ describe("exchange rates", () => {
     fireEvent.change(screen.getByLabelText("Rate"), { target: { value: "0.7904" } });
     fireEvent.click(screen.getByText("Keep"));
     await waitFor(() =>
-      expect(api.writes()).toEqual([{ what: "PUT /api/rates", body: { from: "USD", rate: "0.7904", to: "GBP" } }]),
+      expect(api.writes()).toEqual([
+        { what: "PUT /api/v1/exchange-rates", body: { from: "USD", rate: "0.7904", to: "GBP" } },
+      ]),
     );
   });
 
   it("say what is wrong with one", async () => {
-    open({ "PUT /api/rates": new Problem("write it as a number such as 0.8612", 422) });
+    open({ "PUT /api/v1/exchange-rates": new Problem("write it as a number such as 0.8612", 422) });
     await screen.findByText("1 EUR = 0.8612 GBP");
     fireEvent.change(screen.getByLabelText("Rate"), { target: { value: "much" } });
     fireEvent.click(screen.getByText("Keep"));
@@ -76,7 +78,7 @@ describe("exchange rates", () => {
     fireEvent.click(screen.getByText("Fetch now"));
     expect(await screen.findByText("20 rates fetched.")).toBeTruthy();
     expect(api.writes()).toEqual([
-      { what: "POST /api/rates/fetch", body: { address: "https://rates.example/today.csv" } },
+      { what: "POST /api/v1/exchange-rates/fetch", body: { address: "https://rates.example/today.csv" } },
     ]);
   });
 });

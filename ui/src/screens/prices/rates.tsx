@@ -1,21 +1,18 @@
 import { chakra } from "@chakra-ui/react";
 import { useForm } from "react-hook-form";
-import { api, postText, read } from "../../api/client";
-import { useDo, useRates } from "../../api/queries";
+import { setExchangeRate, useFetchExchangeRates, useUploadExchangeRates } from "../../api/operations";
+import { useRates } from "../../api/queries";
 import { Button, Code, FileButton, Input, Quiet, Trouble } from "../../parts/controls";
 import { Form, useKeep, Wrong } from "../../parts/form";
 import { day } from "../../parts/when";
 import { Heading } from "./heading";
-
-const topics = ["sites", "listings", "plan"];
 
 /** Rates are how other currencies are changed into one: typed, fetched or from a file. */
 export function Rates({ to }: { to: string }) {
   const { data } = useRates();
   const keep = useKeep({
     values: { from: "EUR", rate: "" },
-    topics,
-    keep: (v: { from: string; rate: string }) => read(api.PUT("/api/rates", { body: { ...v, to } })),
+    keep: (v: { from: string; rate: string }) => setExchangeRate({ body: { ...v, to } }),
   });
   const { register } = keep.form;
   return (
@@ -64,8 +61,8 @@ export function Rates({ to }: { to: string }) {
 /** Fetched takes rates from an address or out of a file. */
 function Fetched({ address }: { address: string }) {
   const form = useForm({ defaultValues: { address } });
-  const fetched = useDo((body: { address: string }) => read(api.POST("/api/rates/fetch", { body })), ...topics);
-  const taken = useDo((text: string) => postText("/api/rates/file", text, "text/csv"), ...topics);
+  const fetched = useFetchExchangeRates((body: { address: string }) => ({ body }));
+  const taken = useUploadExchangeRates((body: string) => ({ body }));
   return (
     <Form
       form={form}

@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { backtestRule } from "../../api/operations";
 import { useDo } from "../../api/queries";
 import { Course, type Moment } from "../../parts/charts";
 import { Button, Head, Quiet, Trouble } from "../../parts/controls";
@@ -15,14 +16,7 @@ type Past = Schemas["PastView"];
  * shows what it would have done beside what really happened. */
 export function Replay({ site, rule, wrong }: { site: number; rule: Schemas["NamedRule"]; wrong: boolean }) {
   const [asked, setAsked] = useState("");
-  const run = useDo(() =>
-    read(
-      api.POST("/api/sites/{id}/rules/replay", {
-        params: { path: { id: site }, query: { days: 60 } },
-        body: rule,
-      }),
-    ),
-  );
+  const run = useDo(() => backtestRule({ path: { id: site }, query: { days: 60 }, body: rule }));
   const text = JSON.stringify(rule);
   return (
     <chakra.section aria-label="Replay" borderTopWidth="1px" borderColor="hair" mt="4" pt="3" pb="4">

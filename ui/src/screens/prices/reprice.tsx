@@ -1,6 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useForm } from "react-hook-form";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { checkRepricing, useRepriceListings } from "../../api/operations";
 import { useDo } from "../../api/queries";
 import { Button, Input, Quiet } from "../../parts/controls";
 import { Form, Wrong } from "../../parts/form";
@@ -12,13 +13,8 @@ type Ask = Schemas["Repricing"];
  * would become of them is seen before it is kept. */
 export function Reprice({ listings, onClose }: { listings: number[]; onClose: () => void }) {
   const form = useForm({ defaultValues: { by: "" } });
-  const ask = useDo((body: Ask) => read(api.POST("/api/listings/reprice", { body })));
-  const keep = useDo(
-    (body: Ask) => read(api.POST("/api/listings/reprice", { body: { ...body, keep: true } })),
-    "listings",
-    "plan",
-    "rules",
-  );
+  const ask = useDo((body: Ask) => checkRepricing({ body }));
+  const keep = useRepriceListings((body: Ask) => ({ body }));
   const asked = ask.variables;
   const see = (body: Ask) => {
     keep.reset();

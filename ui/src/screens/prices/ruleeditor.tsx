@@ -1,8 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { useDeferredValue, useMemo } from "react";
 import { useFormContext, useWatch } from "react-hook-form";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
-import { useCategories, useDo, useSieves, useSites, useSources } from "../../api/queries";
+import { ifMatch, type Schemas } from "../../api/client";
+import { saveRule, useDeleteRule } from "../../api/operations";
+import { useCategories, useSieves, useSites, useSources } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Beside } from "../../parts/beside";
 import { Button, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
@@ -22,14 +23,7 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
     values: toText(rule, site.currency),
     version: rule.version,
     written: (now) => toText(now as NamedRule, site.currency),
-    topics: ["rules", "listings", "plan"],
-    keep: (text, version) =>
-      read(
-        api.POST("/api/sites/{id}/rules", {
-          params: { path: { id: site.id }, header: ifMatch(version) },
-          body: toRule(text, last),
-        }),
-      ),
+    keep: (text, version) => saveRule({ path: { id: site.id }, header: ifMatch(version), body: toRule(text, last) }),
     done: onClose,
   });
   const text = useWatch({ control: keep.form.control }) as RuleText;
@@ -40,12 +34,7 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
     }, [text, last]),
   );
   const preview = usePreview(site.id, asked);
-  const drop = useDo(
-    () => read(api.DELETE("/api/rules/{id}", { params: { path: { id: rule.id } } })),
-    "rules",
-    "listings",
-    "plan",
-  );
+  const drop = useDeleteRule(() => ({ path: { id: rule.id } }));
   return (
     <Beside
       form={keep.form}

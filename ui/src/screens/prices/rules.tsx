@@ -16,8 +16,8 @@ import {
 } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useMoveRule } from "../../api/operations";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Key, Quiet, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
@@ -69,12 +69,7 @@ type ListProps = { site: Site; rules: Rule[]; onOpen: (id: string) => void };
 /** List is the rules in their order, to be dragged, or moved by keys, into another. */
 function List({ site, rules, onOpen }: ListProps) {
   const [at, setAt] = useState(0);
-  const move = useDo(
-    (x: { id: number; to: number }) =>
-      read(api.POST("/api/rules/{id}/move", { params: { path: { id: x.id } }, body: { to: x.to } })),
-    "rules",
-    "listings",
-  );
+  const move = useMoveRule((x: { id: number; to: number }) => ({ path: { id: x.id }, body: { to: x.to } }));
   const last = rules.length - 1; // holds for all the rest, and stays where it is
   const put = (from: number, to: number) => {
     if (from >= last || to < 0 || to >= last || from === to || move.isPending) return;

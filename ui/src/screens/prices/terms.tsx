@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useFieldArray } from "react-hook-form";
 import { Link } from "react-router";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { ifMatch, type Schemas } from "../../api/client";
+import { updateTerms } from "../../api/operations";
 import { Button, Input, Quiet, Select } from "../../parts/controls";
 import { Figure, Form, useKeep, Wrong } from "../../parts/form";
 import { Heading } from "./heading";
@@ -35,17 +36,13 @@ export function Terms({ site }: { site: Site | undefined }) {
   );
 }
 
-const topics = ["sites", "listings", "plan"];
-
 /** ForAll is what holds for all on a site: delivery, our own work, what is put by. */
 function ForAll({ site }: { site: Site }) {
   const keep = useKeep<SiteTerms, unknown>({
     values: site.terms,
     version: site.version,
     written: (now) => (now as Site).terms,
-    topics,
-    keep: (body, version) =>
-      read(api.PUT("/api/sites/{id}/terms", { params: { path: { id: site.id }, header: ifMatch(version) }, body })),
+    keep: (body, version) => updateTerms({ path: { id: site.id }, header: ifMatch(version), body }),
   });
   const { control, register } = keep.form;
   const allowances = useFieldArray({ control, name: "allowances" });

@@ -1,8 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { useGetProduct } from "../../api/operations";
 import { useLines } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Empty, Key, Quiet, Title, Trouble, Word } from "../../parts/controls";
@@ -23,12 +23,7 @@ export function DocketPage() {
   const a = useAddress();
   const go = useNavigate();
   const listing = Number(a.get("listing")) || undefined;
-  const { data: d, error } = useQuery({
-    queryKey: ["products", "docket", Number(id), listing],
-    placeholderData: keepPreviousData,
-    queryFn: () =>
-      read(api.GET("/api/products/{id}/docket", { params: { path: { id: Number(id) }, query: { listing } } })),
-  });
+  const { data: d, error } = useGetProduct({ path: { id: Number(id) }, query: { listing } }, { keep: true });
   const at = d?.listings.findIndex((l) => l.id === d.listing_id) ?? -1;
   const turn = (by: number) => {
     const next = d?.listings[(at + by + d.listings.length) % d.listings.length];

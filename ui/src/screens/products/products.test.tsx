@@ -77,11 +77,11 @@ const explained = {
 };
 
 const answers = (d: Docket) => ({
-  "GET /api/products/7/docket": d,
-  "GET /api/listings/3/lines": explained,
-  "GET /api/listings/4/lines": { ...explained, listing_id: 4, lines: [], why: "its fees aren't known" },
-  "GET /api/listings/3/variants": [],
-  "GET /api/listings/4/variants": [],
+  "GET /api/v1/products/7": d,
+  "GET /api/v1/listings/3/price-lines": explained,
+  "GET /api/v1/listings/4/price-lines": { ...explained, listing_id: 4, lines: [], why: "its fees aren't known" },
+  "GET /api/v1/listings/3/variants": [],
+  "GET /api/v1/listings/4/variants": [],
 });
 
 const open = (d = docket(), at = "/products/7") => {
@@ -125,7 +125,11 @@ describe("a product", () => {
     const api = open();
     await screen.findByRole("slider");
     fireEvent.keyDown(document.body, { key: "ArrowLeft" });
-    await waitFor(() => expect(api.asked.filter((a) => a.what.endsWith("/docket")).at(-1)?.query).toBe("?listing=4"));
+    await waitFor(() =>
+      expect(
+        api.asked.filter((a) => a.query?.startsWith("?listing=") && a.what.includes("/products/")).at(-1)?.query,
+      ).toBe("?listing=4"),
+    );
   });
 
   it("goes by key to what waits for it", async () => {
@@ -178,9 +182,9 @@ const listing = {
 };
 
 const list = (rows: unknown[]) => ({
-  "GET /api/listings": { rows, total: rows.length, next: "", more: false },
-  "GET /api/counts": { products: 400, supplier_products: 1600, live: 1, refused: 3, unknown: 0 },
-  "GET /api/sites": [{ id: 1, name: "Quaymarket GB", lists: true, currency: "GBP" }],
+  "GET /api/v1/listings": { rows, total: rows.length, next: "", more: false },
+  "GET /api/v1/counts": { products: 400, supplier_products: 1600, live: 1, refused: 3, unknown: 0 },
+  "GET /api/v1/sites": [{ id: 1, name: "Quaymarket GB", lists: true, currency: "GBP" }],
 });
 
 describe("products", () => {
@@ -199,7 +203,7 @@ describe("products", () => {
     expect(await screen.findByText("1 found for “dry”")).toBeTruthy();
     fireEvent.click(screen.getByRole("tab", { name: /Live/ }));
     await waitFor(() => {
-      const query = api.asked.filter((x) => x.what === "GET /api/listings").at(-1)?.query;
+      const query = api.asked.filter((x) => x.what === "GET /api/v1/listings").at(-1)?.query;
       expect(query).toContain("state=live");
       expect(query).toContain("words=dry");
     });

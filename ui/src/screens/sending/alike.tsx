@@ -1,9 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useListRefusals, useMendRefusals } from "../../api/operations";
 import { Button, Code, Input, Quiet, Trouble } from "../../parts/controls";
 import { several } from "../preparing/queries";
 import { nameOf } from "../preparing/words";
@@ -14,7 +13,7 @@ type Refused = Schemas["RefusedAlike"];
 /** Alike are refusals with the same words, together: chosen at once, or mended by
  * the same word in all, which is offered the next time. */
 export function Alike({ onChoose }: { onChoose: (ids: number[]) => void }) {
-  const list = useQuery({ queryKey: ["listings", "refusals"], queryFn: () => read(api.GET("/api/refusals")) });
+  const list = useListRefusals();
   const [open, setOpen] = useState<string>();
   const places = new Map(list.data?.filter((r) => r.mendable).map((r) => [r.site_id, r.site]));
   if (!list.data || list.data.length === 0) return <Trouble error={list.error} retry={() => list.refetch()} />;
@@ -73,17 +72,9 @@ export function Alike({ onChoose }: { onChoose: (ids: number[]) => void }) {
 
 function Mend({ r, onDone }: { r: Refused; onDone: () => void }) {
   const [value, setValue] = useState(r.before.join(" | "));
-  const mend = useDo(
-    () =>
-      read(
-        api.POST("/api/refusals/mend", {
-          body: { site_id: r.site_id, field: r.field, words: r.words, values: several(r.field, value) },
-        }),
-      ),
-    "prepare",
-    "listings",
-    "counts",
-  );
+  const mend = useMendRefusals(() => ({
+    body: { site_id: r.site_id, field: r.field, words: r.words, values: several(r.field, value) },
+  }));
   return (
     <chakra.form
       display="flex"

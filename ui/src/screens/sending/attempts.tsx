@@ -1,8 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { useListListingAttempts, useListSubmissionMessages } from "../../api/operations";
 import { useClock } from "../../api/queries";
 import { Button, Quiet, Trouble, Word } from "../../parts/controls";
 import { time } from "../../parts/when";
@@ -12,10 +12,7 @@ const few = 5;
 /** WhatWasSent lists what was let go for a listing, the newest first; each opens
  * into what was handed over, byte for byte. */
 export function WhatWasSent({ listing }: { listing: number }) {
-  const { data, error } = useQuery({
-    queryKey: ["sendouts", "attempts", listing],
-    queryFn: () => read(api.GET("/api/listings/{id}/attempts", { params: { path: { id: listing } } })),
-  });
+  const { data, error } = useListListingAttempts({ path: { id: listing } });
   const [all, setAll] = useState(false);
   const shown = all ? data : data?.slice(0, few);
   return (
@@ -39,11 +36,7 @@ export function WhatWasSent({ listing }: { listing: number }) {
 function Attempt({ of: a }: { of: Schemas["Attempt"] }) {
   const { data: clock } = useClock();
   const [open, setOpen] = useState(false);
-  const { data: sent, error } = useQuery({
-    queryKey: ["sendouts", "sent", a.id],
-    queryFn: () => read(api.GET("/api/send-lines/{id}/sent", { params: { path: { id: a.id } } })),
-    enabled: open,
-  });
+  const { data: sent, error } = useListSubmissionMessages({ path: { id: a.id } }, { enabled: open });
   return (
     <chakra.div borderBottomWidth="1px" borderColor="hair" py="1" fontSize="12.5px">
       <chakra.div display="flex" gap="2" alignItems="baseline">

@@ -21,7 +21,7 @@ const row = {
 describe("taking back", () => {
   it("says of each line to what it goes back, and takes back what was chosen alone", async () => {
     const api = server({
-      "GET /api/send-outs/7/back": {
+      "GET /api/v1/submissions/7/reversal": {
         site: "Quaymarket GB",
         rows: [
           row,
@@ -29,7 +29,7 @@ describe("taking back", () => {
           { ...row, id: 3, verdict: "blocked", why: "9.99 is under its floor now, which is 12.00" },
         ],
       },
-      "POST /api/send-outs/7/back": { send_outs: [8], lines: 2, reworked: 0, runs: [] },
+      "POST /api/v1/submissions/7/revert": { send_outs: [8], lines: 2, reworked: 0, runs: [] },
     });
     show(<TakeBack id={7} onClose={() => {}} />, "/send/7", "/send/7");
     expect(await screen.findByRole("button", { name: /Take back 1 line/ })).toBeTruthy();
@@ -43,7 +43,7 @@ describe("taking back", () => {
     fireEvent.click(boxes[1]);
     fireEvent.keyDown(window, { key: "." });
     await waitFor(() =>
-      expect(api.writes()).toEqual([{ what: "POST /api/send-outs/7/back", body: { lines: [1, 2] } }]),
+      expect(api.writes()).toEqual([{ what: "POST /api/v1/submissions/7/revert", body: { lines: [1, 2] } }]),
     );
     expect(await screen.findByText("another screen")).toBeTruthy();
   });

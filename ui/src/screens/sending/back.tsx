@@ -1,9 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useGetSubmissionReversal, useRevertSubmission } from "../../api/operations";
 import { Button, Code, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Money, money } from "../../parts/money";
@@ -15,23 +14,14 @@ type Row = Schemas["BackRow"];
 /** TakeBack is what taking back a send-out would do, line by line, before it is done. */
 export function TakeBack({ id, onClose }: { id: number; onClose: () => void }) {
   const go = useNavigate();
-  const { data, error } = useQuery({
-    queryKey: ["sendouts", id, "back"],
-    queryFn: () => read(api.GET("/api/send-outs/{id}/back", { params: { path: { id } } })),
-  });
+  const { data, error } = useGetSubmissionReversal({ path: { id } });
   const [out, setOut] = useState<Set<number>>(new Set());
   const [held, setHeld] = useState<Set<number>>(new Set());
   const rows = data?.rows ?? [];
   const lines = rows
     .filter((r) => (r.verdict === "go" ? !out.has(r.id) : r.verdict === "held" && held.has(r.id)))
     .map((r) => r.id);
-  const back = useDo(
-    () => read(api.POST("/api/send-outs/{id}/back", { params: { path: { id } }, body: { lines } })),
-    "sendouts",
-    "plan",
-    "listings",
-    "runs",
-  );
+  const back = useRevertSubmission(() => ({ path: { id }, body: { lines } }));
   const act = () =>
     lines.length > 0 &&
     !back.isPending &&

@@ -1,8 +1,9 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listContentDifferences, useCompareListing, useSettleContentDifferences } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Key, Quiet, Trouble } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -20,9 +21,7 @@ type Row = Schemas["BesideRow"];
 export function SaidThere() {
   const a = useAddress();
   const { data: clock } = useClock();
-  const list = useParts<Row>(["differences", "words", a.sorting], (p) =>
-    read(api.GET("/api/word-differences", { params: { query: { ...p, ...a.sorting } } })),
-  );
+  const list = useParts(listContentDifferences, { query: { ...a.sorting } });
   const opened = list.rows.find((r) => r.id === a.open);
   return (
     <>
@@ -70,17 +69,8 @@ const columns = (now?: string): Column<Row>[] => [
 /** FieldByField lays what was sent beside what is there; ticked, theirs is kept. */
 function FieldByField({ row, onClose }: { row: Row; onClose: () => void }) {
   const [theirs, setTheirs] = useState(new Set<string>());
-  const { data, error } = useQuery({
-    queryKey: ["differences", "words", row.id, row.seen],
-    queryFn: () => read(api.GET("/api/listings/{id}/beside", { params: { path: { id: row.id } } })),
-  });
-  const settle = useDo(
-    () => read(api.POST("/api/word-differences/settle", { body: { ids: [row.id], theirs: [...theirs] } })),
-    "differences",
-    "prepare",
-    "listings",
-    "counts",
-  );
+  const { data, error } = useCompareListing({ path: { id: row.id } });
+  const settle = useSettleContentDifferences(() => ({ body: { ids: [row.id], theirs: [...theirs] } }));
   const act = () => data && !settle.isPending && settle.mutate(undefined, { onSuccess: onClose });
   useKeys({ ".": act }, true, [[".", "decide as it is ticked"]]);
   return (

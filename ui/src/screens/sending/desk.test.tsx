@@ -28,7 +28,7 @@ describe("the hand desk", () => {
   it("copies field after field, and says that a task is done where it stands", async () => {
     const copied: string[] = [];
     vi.stubGlobal("navigator", { ...navigator, clipboard: { writeText: async (t: string) => copied.push(t) } });
-    const api = server({ "GET /api/tasks": [task("a"), task("b")], "POST /api/tasks/done": { ok: true } });
+    const api = server({ "GET /api/v1/tasks": [task("a"), task("b")], "POST /api/v1/tasks/complete": { ok: true } });
     show(<Desk />);
     await screen.findByText("8.99");
     fireEvent.keyDown(document.body, { key: "c" });
@@ -41,7 +41,7 @@ describe("the hand desk", () => {
     fireEvent.keyDown(screen.getByLabelText("The address of its page there"), { key: "Enter" });
     await waitFor(() =>
       expect(api.writes()).toEqual([
-        { what: "POST /api/tasks/done", body: { key: "a", page: "https://board.example/1" } },
+        { what: "POST /api/v1/tasks/complete", body: { key: "a", page: "https://board.example/1" } },
       ]),
     );
     vi.unstubAllGlobals();
@@ -49,8 +49,8 @@ describe("the hand desk", () => {
 
   it("doesn't take a task as done that may not be done so any more, and says why a place refused another", async () => {
     const api = server({
-      "GET /api/tasks": [task("a", { stale: "S-a: only 0 can be now" }), task("b")],
-      "POST /api/tasks/done": { ok: true },
+      "GET /api/v1/tasks": [task("a", { stale: "S-a: only 0 can be now" }), task("b")],
+      "POST /api/v1/tasks/complete": { ok: true },
     });
     show(<Desk />);
     await screen.findByText(/only 0 can be now/);
@@ -62,7 +62,7 @@ describe("the hand desk", () => {
     fireEvent.change(await screen.findByLabelText("Why they don't take it"), { target: { value: "No mugs." } });
     fireEvent.keyDown(screen.getByLabelText("Why they don't take it"), { key: "Enter" });
     await waitFor(() =>
-      expect(api.writes()).toEqual([{ what: "POST /api/tasks/done", body: { key: "b", failed: "No mugs." } }]),
+      expect(api.writes()).toEqual([{ what: "POST /api/v1/tasks/complete", body: { key: "b", failed: "No mugs." } }]),
     );
   });
 });
@@ -91,7 +91,7 @@ describe("filled sheets", () => {
       stale: "1 line of it changed since it was made",
     };
     const sent = server({
-      "GET /api/sheet-files": [
+      "GET /api/v1/sheets": [
         file,
         {
           ...file,
@@ -109,8 +109,8 @@ describe("filled sheets", () => {
           asked: [{ sku: "B-1", words: "in a box?" }],
         },
       ],
-      "GET /api/sites": [],
-      "GET /api/light-files": [],
+      "GET /api/v1/sites": [],
+      "GET /api/v1/price-stock-files": [],
     });
     show(<Sheets />);
     await screen.findByText("1 line of it changed since it was made");
@@ -118,14 +118,14 @@ describe("filled sheets", () => {
     expect(screen.getByText(/in a box/).textContent).toContain("B-1");
     // One that was downloaded may be there: a person says.
     fireEvent.click(screen.getByText("It was"));
-    await waitFor(() => expect(sent.writes().map((w) => w.what)).toEqual(["POST /api/sheet-files/5/uploaded"]));
+    await waitFor(() => expect(sent.writes().map((w) => w.what)).toEqual(["POST /api/v1/sheets/5/mark-uploaded"]));
   });
 });
 
 describe("refused alike", () => {
   it("says the same of all, beginning with what mended such before", async () => {
     const api = server({
-      "GET /api/refusals": [
+      "GET /api/v1/refusals": [
         {
           site_id: 4,
           site: "Lantern Row GB",
@@ -145,7 +145,7 @@ describe("refused alike", () => {
           before: [],
         },
       ],
-      "POST /api/refusals/mend": [],
+      "POST /api/v1/refusals/mend": [],
     });
     const chosen = vi.fn();
     show(<Alike onChoose={chosen} />);
@@ -156,7 +156,7 @@ describe("refused alike", () => {
     await waitFor(() =>
       expect(api.writes()).toEqual([
         {
-          what: "POST /api/refusals/mend",
+          what: "POST /api/v1/refusals/mend",
           body: { site_id: 4, field: "attributes.condition", words: "Nothing used.", values: ["New"] },
         },
       ]),

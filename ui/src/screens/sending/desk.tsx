@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, download, read, type Schemas } from "../../api/client";
+import { download, type Schemas } from "../../api/client";
+import { useCompleteTask, useListTasks } from "../../api/operations";
 import { useClock, useDo } from "../../api/queries";
 import { Button, Code, Empty, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
@@ -14,7 +14,7 @@ const kinds = { "take off": "take it off", change: "change it", new: "put it up"
 /** Desk is where a person does, task by task, what no gateway and no sheet does:
  * each field is copied by key, in the order of the place's form. */
 export function Desk() {
-  const list = useQuery({ queryKey: ["sendouts", "tasks"], queryFn: () => read(api.GET("/api/tasks")) });
+  const list = useListTasks();
   const { data: clock } = useClock();
   const [key, setKey] = useState("");
   const tasks = list.data ?? [];
@@ -80,20 +80,11 @@ function One({ task: t, onDone }: { task: Task; onDone: () => void }) {
     navigator.clipboard.writeText(f.value).then(() => setCopied((old) => [...new Set([...old, f.name])])),
   );
   const pictures = useDo(() =>
-    download(`/api/tasks/${encodeURIComponent(t.key)}/pictures.zip`, `${t.sku}-pictures.zip`),
+    download(`/api/v1/tasks/${encodeURIComponent(t.key)}/pictures.zip`, `${t.sku}-pictures.zip`),
   );
-  const done = useDo(
-    () =>
-      read(
-        api.POST("/api/tasks/done", {
-          body: { key: t.key, page: page.trim() || undefined, failed: failed?.trim() || undefined },
-        }),
-      ),
-    "sendouts",
-    "listings",
-    "runs",
-    "counts",
-  );
+  const done = useCompleteTask(() => ({
+    body: { key: t.key, page: page.trim() || undefined, failed: failed?.trim() || undefined },
+  }));
   const tell = () => done.mutate(undefined, { onSuccess: onDone });
   const say = () => !t.stale && !done.isPending && tell(); // by key: never what shouldn't be done any more
   useKeys(

@@ -10,14 +10,14 @@ const clock = { now: "2026-03-03T08:40:00Z", speed: 0 };
 describe("mending in a file", () => {
   it("shows what the file says otherwise before it is kept, and chooses those", async () => {
     const api = server({
-      "POST /api/sites/4/mends": {
+      "POST /api/v1/sites/4/mends/inspect": {
         token: "T1",
         rows: 3,
         changes: [{ id: 7, sku: "CF-7", title: "Mug", field: "title", before: "Mug", after: "Mug, titanium" }],
         unused: ["Price"],
         strange: ["NOBODY-1"],
       },
-      "POST /api/sites/4/mends/take": [7],
+      "POST /api/v1/sites/4/mends": [7],
     });
     const chosen = vi.fn();
     show(<MendFile site={4} name="Copperfold NO" onChoose={chosen} />);
@@ -30,17 +30,17 @@ describe("mending in a file", () => {
     expect(chosen).not.toHaveBeenCalled();
     fireEvent.keyDown(document.body, { key: "k" });
     await waitFor(() => expect(chosen).toHaveBeenCalledWith([7]));
-    expect(api.writes().at(-1)).toEqual({ what: "POST /api/sites/4/mends/take", body: { token: "T1" } });
+    expect(api.writes().at(-1)).toEqual({ what: "POST /api/v1/sites/4/mends", body: { token: "T1" } });
   });
 });
 
 describe("light files", () => {
   it("keeps one with its columns, and says what is wrong where it is", async () => {
     const api = server({
-      "GET /api/light-files": [],
-      "GET /api/sites": [{ id: 2, name: "Gullery Fair IE", lists: true, kind: "" }],
-      "GET /api/demo": clock,
-      "POST /api/light-files": { id: 9 },
+      "GET /api/v1/price-stock-files": [],
+      "GET /api/v1/sites": [{ id: 2, name: "Gullery Fair IE", lists: true, kind: "" }],
+      "GET /api/v1/demo": clock,
+      "POST /api/v1/price-stock-files": { id: 9 },
     });
     show(<LightFiles />);
     fireEvent.click(await screen.findByText("New light file…"));
@@ -51,7 +51,7 @@ describe("light files", () => {
     fireEvent.click(screen.getByText("Keep it"));
     await waitFor(() => expect(api.writes()).toHaveLength(1));
     const { what, body } = api.writes()[0] as { what: string; body: Record<string, unknown> };
-    expect(what).toBe("POST /api/light-files");
+    expect(what).toBe("POST /api/v1/price-stock-files");
     expect(body).toMatchObject({
       name: "stock.tsv",
       site_id: 2,
@@ -69,8 +69,8 @@ describe("light files", () => {
 describe("what is said there", () => {
   it("keeps of it what is ticked", async () => {
     const api = server({
-      "GET /api/demo": clock,
-      "GET /api/word-differences": {
+      "GET /api/v1/demo": clock,
+      "GET /api/v1/content-differences": {
         rows: [
           {
             id: 7,
@@ -87,11 +87,11 @@ describe("what is said there", () => {
         next: "",
         more: false,
       },
-      "GET /api/listings/7/beside": [
+      "GET /api/v1/listings/7/comparison": [
         { field: "pictures", sent: "2", there: "1", wanted: "2", may_keep: false },
         { field: "title", sent: "Mug", there: "A mug of theirs", wanted: "Mug, moss", may_keep: true },
       ],
-      "POST /api/word-differences/settle": { done: true },
+      "POST /api/v1/content-differences/settle": { done: true },
     });
     show(<SaidThere />, "/send?tab=words&side=there&open=7");
     expect(await screen.findByText("A mug of theirs")).toBeTruthy();
@@ -102,7 +102,7 @@ describe("what is said there", () => {
     fireEvent.keyDown(document.body, { key: "." });
     await waitFor(() =>
       expect(api.writes()).toEqual([
-        { what: "POST /api/word-differences/settle", body: { ids: [7], theirs: ["title"] } },
+        { what: "POST /api/v1/content-differences/settle", body: { ids: [7], theirs: ["title"] } },
       ]),
     );
   });

@@ -1,8 +1,14 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useFieldArray, useFormContext } from "react-hook-form";
-import { api, download, read, type Schemas } from "../../api/client";
+import { download, type Schemas } from "../../api/client";
+import {
+  createPriceStockFile,
+  updatePriceStockFile,
+  useDeletePriceStockFile,
+  useDeliverPriceStockFile,
+  useListPriceStockFiles,
+} from "../../api/operations";
 import { useClock, useDo, useSites } from "../../api/queries";
 import { Button, Code, Input, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Choose, Form, Text, useKeep, Whole, Wrong } from "../../parts/form";
@@ -55,10 +61,7 @@ const fresh: Light = {
 /** LightFiles are files of price and stock alone: what is on sale, as it was
  * confirmed, and never more than there is. */
 export function LightFiles() {
-  const { data, error } = useQuery({
-    queryKey: ["sendouts", "light"],
-    queryFn: () => read(api.GET("/api/light-files")),
-  });
+  const { data, error } = useListPriceStockFiles();
   const [open, setOpen] = useState<Light>();
   return (
     <chakra.section aria-label="Light files" pt="4" pb="3">
@@ -87,10 +90,10 @@ export function LightFiles() {
 
 function One({ file: f, open, onOpen }: { file: Light; open: boolean; onOpen: () => void }) {
   const { data: clock } = useClock();
-  const path = { params: { path: { id: f.id } } };
-  const give = useDo(() => read(api.POST("/api/light-files/{id}/give", path)), "sendouts", "runs");
-  const get = useDo(() => download(`/api/light-files/${f.id}/content`, f.name), "sendouts");
-  const drop = useDo(() => read(api.DELETE("/api/light-files/{id}", path)), "sendouts");
+  const path = { path: { id: f.id } };
+  const give = useDeliverPriceStockFile(() => path);
+  const get = useDo(() => download(`/api/v1/price-stock-files/${f.id}/content`, f.name));
+  const drop = useDeletePriceStockFile(() => path);
   return (
     <>
       <chakra.div display="flex" gap="3" alignItems="center" py="2">
@@ -118,7 +121,7 @@ function One({ file: f, open, onOpen }: { file: Light; open: boolean; onOpen: ()
             Download
           </Button>
         )}
-        <a href={`/api/light-files/${f.id}/schema`} download>
+        <a href={`/api/v1/price-stock-files/${f.id}/schema`} download>
           <Button as="span" size="small">
             Schema
           </Button>
@@ -149,18 +152,12 @@ function LightForm({ of, onDone }: { of: Light; onDone: () => void }) {
   const keep = useKeep({
     values: { ...of, only: [of.only?.join(" ") ?? ""], site_id: of.site_id || first },
     version: of.version,
-    topics: ["sendouts"],
     keep: (v: Light, version?: number) => {
       const only = v.only?.flatMap((s) => s.split(/[\s,;]+/)).filter(Boolean);
       const body = { ...v, only, site_id: Number(v.site_id) || first };
       return of.id
-        ? read(
-            api.PUT("/api/light-files/{id}", {
-              params: { path: { id: of.id }, header: { "If-Match": `"${version}"` } },
-              body,
-            }),
-          )
-        : read(api.POST("/api/light-files", { body }));
+        ? updatePriceStockFile({ path: { id: of.id }, header: { "If-Match": `"${version}"` }, body })
+        : createPriceStockFile({ body });
     },
     done: onDone,
   });

@@ -1,6 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, dropMends, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { inspectMends, useTakeMends } from "../../api/operations";
 import { useDo } from "../../api/queries";
 import { Button, Code, Key, Quiet, Trouble } from "../../parts/controls";
 import { Drop } from "../../parts/drop";
@@ -13,7 +14,7 @@ type Props = { site: number; name: string; onChoose: (ids: number[]) => void };
  * place's own report with its rows mended. */
 export function MendFile({ site, name, onChoose }: Props) {
   const [look, setLook] = useState<Schemas["Mends"]>();
-  const drop = useDo((f: File) => dropMends(f, f.name, site));
+  const drop = useDo((f: File) => inspectMends({ path: { id: site }, query: { name: f.name }, body: f }));
   return (
     <Drop
       title={`Mend what ${name} refused in a file`}
@@ -23,7 +24,7 @@ export function MendFile({ site, name, onChoose }: Props) {
           {(["csv", "xlsx"] as const).map((kind) => (
             <chakra.a
               key={kind}
-              href={`/api/sites/${site}/refused.${kind}`}
+              href={`/api/v1/sites/${site}/refusals/export.${kind}`}
               download
               textDecoration="underline"
               color="ink"
@@ -58,12 +59,7 @@ const most = 50;
 
 /** Looked is what a file would mend, before it is kept. */
 function Looked({ look, site, onDone }: { look: Schemas["Mends"]; site: number; onDone: (ids?: number[]) => void }) {
-  const take = useDo(
-    () => read(api.POST("/api/sites/{id}/mends/take", { params: { path: { id: site } }, body: { token: look.token } })),
-    "prepare",
-    "listings",
-    "counts",
-  );
+  const take = useTakeMends(() => ({ path: { id: site }, body: { token: look.token } }));
   const n = look.changes.length;
   const keep = () => n > 0 && !take.isPending && take.mutate(undefined, { onSuccess: onDone });
   useKeys({ k: keep }, n > 0, [["k", "keep what the file mends"]]);

@@ -1,8 +1,3 @@
-import { useQuery } from "@tanstack/react-query";
-import { api, read } from "../../api/client";
+import { useGetSubmission } from "../../api/operations";
 
-export const useSendOut = (id: number) =>
-  useQuery({
-    queryKey: ["sendouts", id],
-    queryFn: () => read(api.GET("/api/send-outs/{id}", { params: { path: { id } } })),
-  });
+export const useSendOut = (id: number) => useGetSubmission({ path: { id } });

@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useTakeSheetReport } from "../../api/operations";
 import { Button, Code, Key, Quiet, Select, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 
@@ -14,19 +14,7 @@ const meanings = { confirmed: "it is listed", refused: "it is refused", taken: "
 export function ReportForm({ site, look, onDone }: Props) {
   const [columns, setColumns] = useState(Object.fromEntries(look.columns.map((c) => [c.name, c.as as string])));
   const [states, setStates] = useState(Object.fromEntries(look.states.map((s) => [s.word, s.means as string])));
-  const take = useDo(
-    () =>
-      read(
-        api.POST("/api/sites/{id}/reports/take", {
-          params: { path: { id: site } },
-          body: { token: look.token, columns, states },
-        }),
-      ),
-    "sendouts",
-    "listings",
-    "runs",
-    "counts",
-  );
+  const take = useTakeSheetReport(() => ({ path: { id: site }, body: { token: look.token, columns, states } }));
   const send = () => !take.isPending && take.mutate(undefined, { onSuccess: onDone });
   useKeys({ ".": send }, true, [[".", "read the report in"]]);
   return (

@@ -1,8 +1,9 @@
 import type { UseMutationResult } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useCounts, useDo, useListings } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useCreateSubmission } from "../../api/operations";
+import { useCounts, useListings } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Behind } from "../../parts/behind";
 import { Button, Key, Title, Trouble } from "../../parts/controls";
@@ -41,12 +42,7 @@ export function Send() {
   const [chosen, setChosen] = useState({ tab, ids: new Set<number>() });
   const ids = chosen.tab === tab ? chosen.ids : new Set<number>(); // what was chosen on another tab stays there
   const how = useHow(toSend);
-  const send = useDo(
-    (listings: number[] | undefined) => read(api.POST("/api/send-outs", { body: { listings, ...how.body } })),
-    "listings",
-    "sendouts",
-    "runs",
-  );
+  const send = useCreateSubmission((listings: number[] | undefined) => ({ body: { listings, ...how.body } }));
   return (
     <>
       <Title title="Send" more={says[tab]}>

@@ -35,7 +35,7 @@ const sendOut = (more: Partial<Schemas["SendOutRow"]>): Schemas["SendOutRow"] =>
 });
 
 const open = (more: Partial<Schemas["SendOutRow"]>, answers: Record<string, unknown> = {}) => {
-  const api = server({ "GET /api/send-outs/7": sendOut(more), ...answers });
+  const api = server({ "GET /api/v1/submissions/7": sendOut(more), ...answers });
   show(<SendOut />, "/send/7", "/send/:id");
   return api;
 };
@@ -54,12 +54,12 @@ describe("a send-out", () => {
     });
     expect((await screen.findByRole("alert")).textContent).toContain("Nothing of it was changed there.");
     fireEvent.click(screen.getByRole("button", { name: "Try again" }));
-    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/send-outs/7/again" }]));
+    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/v1/submissions/7/retry" }]));
   });
   it("says what the server answers where it may not be given up after all", async () => {
     open(
       { may_end: true, error: "x", state: "sent" },
-      { "POST /api/send-outs/7/give-up": new Problem("this send-out is on its way or through", 409) },
+      { "POST /api/v1/submissions/7/abandon": new Problem("this send-out is on its way or through", 409) },
     );
     expect(await screen.findByRole("button", { name: "Ask again" })).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Give it up" }));
@@ -91,14 +91,14 @@ describe("what is ready to go", () => {
   });
   it("goes as chosen, or all of it", async () => {
     const api = server({
-      "GET /api/listings": { rows: [listing(1), listing(2), listing(3)], total: 3, next: "" },
-      "POST /api/send-outs": { send_outs: [7], lines: 1, reworked: 0, runs: [] },
+      "GET /api/v1/listings": { rows: [listing(1), listing(2), listing(3)], total: 3, next: "" },
+      "POST /api/v1/submissions": { send_outs: [7], lines: 1, reworked: 0, runs: [] },
     });
     show(<Send />, "/send", "/send");
     expect(await screen.findByRole("button", { name: /Send 3 ready listings/ })).toBeTruthy();
     fireEvent.click(await screen.findByLabelText("select row 2"));
     fireEvent.click(await screen.findByRole("button", { name: /^Send 1 / }));
-    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/send-outs", body: { listings: [2] } }]));
+    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/v1/submissions", body: { listings: [2] } }]));
     expect(await screen.findByText("another screen")).toBeTruthy();
   });
 });
@@ -106,9 +106,11 @@ describe("what is ready to go", () => {
 describe("what is on sale and tied to nothing here", () => {
   it("is listed, and read back when asked for", async () => {
     const api = server({
-      "GET /api/sites": [{ id: 1, name: "Quaymarket GB", lists: true, address: "http://127.0.0.1:1" }],
-      "GET /api/finds": [{ id: 7, title: "Clock, tide", supplier: "Fernhollow", ref: "FW-7", picture: "" }],
-      "GET /api/untied": {
+      "GET /api/v1/sites": [{ id: 1, name: "Quaymarket GB", lists: true, address: "http://127.0.0.1:1" }],
+      "GET /api/v1/supplier-products": [
+        { id: 7, title: "Clock, tide", supplier: "Fernhollow", ref: "FW-7", picture: "" },
+      ],
+      "GET /api/v1/unlinked-offers": {
         rows: [
           {
             id: 1,
@@ -132,7 +134,7 @@ describe("what is on sale and tied to nothing here", () => {
     expect(await screen.findByText("OLD-1")).toBeTruthy();
     expect(screen.getByText("12.50 GBP")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Read Quaymarket GB back now" }));
-    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/sites/1/read-back" }]));
+    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/v1/sites/1/listings/read-back" }]));
     // and tied by hand
     fireEvent.click(screen.getByText("Tide clock"));
     fireEvent.change(await screen.findByLabelText("in the supplier's item"), { target: { value: "6" } });
@@ -140,7 +142,7 @@ describe("what is on sale and tied to nothing here", () => {
     fireEvent.keyDown(window, { key: "1" });
     await waitFor(() =>
       expect(api.writes()[1]).toEqual({
-        what: "POST /api/untied/tie",
+        what: "POST /api/v1/unlinked-offers/link",
         body: { site_id: 1, sku: "OLD-1", supplier_product_id: 7, units_bought: 6, units_listed: 1 },
       }),
     );
@@ -150,7 +152,7 @@ describe("what is on sale and tied to nothing here", () => {
 describe("after a send-out", () => {
   const counts = { match_several: 4, match_none: 0, unpriced: 0, ready: 0, refused: 3, plan_lines: 0 };
   it("puts what was refused before what else waits", async () => {
-    open({ state: "done", refused: 3 }, { "GET /api/counts": counts });
+    open({ state: "done", refused: 3 }, { "GET /api/v1/counts": counts });
     const next = await screen.findByRole("navigation", { name: "What comes next" });
     await waitFor(() => expect(next.querySelectorAll("button").length).toBe(2));
     expect([...next.querySelectorAll("button")].map((b) => b.textContent?.trim())).toEqual([

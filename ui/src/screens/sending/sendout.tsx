@@ -1,8 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listSubmissionLines, useAbandonSubmission, useHoldSubmission, useRetrySubmission } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Quiet, Title, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -32,9 +34,7 @@ export function SendOut() {
   const state = a.get("state");
   const { data: o, error, refetch } = useSendOut(id);
   const { data: clock } = useClock();
-  const list = useParts<Line>(["sendouts", id, "lines", state], (p) =>
-    read(api.GET("/api/send-outs/{id}/lines", { params: { path: { id }, query: { ...p, state } } })),
-  );
+  const list = useParts(listSubmissionLines, { path: { id }, query: { state } });
   const [back, setBack] = useState(false);
   const opened = back ? undefined : list.rows.find((x) => x.id === a.open);
   useKeys({ Escape: () => go("/send?tab=out") }, !opened && !back, [["Esc", "back to all send-outs"]]);
@@ -54,10 +54,10 @@ export function SendOut() {
         }
       >
         {o && o.confirmed > 0 && !back && <Button onClick={() => setBack(true)}>Take it back…</Button>}
-        <a href={`/api/send-outs/${id}/outcomes.csv`} download>
+        <a href={`/api/v1/submissions/${id}/outcomes/export.csv`} download>
           <Button as="span">Outcomes, CSV</Button>
         </a>
-        <a href={`/api/send-outs/${id}/outcomes.xlsx`} download>
+        <a href={`/api/v1/submissions/${id}/outcomes/export.xlsx`} download>
           <Button as="span">XLSX</Button>
         </a>
         <Button onClick={() => go("/send?tab=out")}>All send-outs</Button>
@@ -175,14 +175,10 @@ function HowFar({ of: o }: { of: Row }) {
 
 /** End says how a send-out stands, and offers what may be done where nothing is being done for it. */
 function End({ of: o }: { of: Row }) {
-  const path = { params: { path: { id: o.id } } };
-  const again = useDo(() => read(api.POST("/api/send-outs/{id}/again", path)), "sendouts", "runs");
-  const hold = useDo(
-    (on: boolean) => read(api.PUT("/api/send-outs/{id}/held", { ...path, body: { on } })),
-    "sendouts",
-    "runs",
-  );
-  const giveUp = useDo(() => read(api.POST("/api/send-outs/{id}/give-up", path)), "sendouts", "listings");
+  const path = { path: { id: o.id } };
+  const again = useRetrySubmission(() => path);
+  const hold = useHoldSubmission((on: boolean) => ({ ...path, body: { on } }));
+  const giveUp = useAbandonSubmission(() => path);
   const back = o.unknown > 0;
   if (!o.may_end && o.state === "waiting" && !o.held)
     return (

@@ -1,7 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { useLocation, useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listSubmissions } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { Behind } from "../../parts/behind";
 import { Code, Empty, Trouble } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -13,7 +15,7 @@ type Row = Schemas["SendOutRow"];
 export function SendOuts() {
   const go = useNavigate();
   const { data: clock } = useClock();
-  const list = useParts<Row>(["sendouts", "list"], (p) => read(api.GET("/api/send-outs", { params: { query: p } })));
+  const list = useParts(listSubmissions, {});
   return (
     <>
       <Left />

@@ -1,7 +1,15 @@
 import { chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, download, dropReport, read, type Schemas } from "../../api/client";
+import { download, type Schemas } from "../../api/client";
+import {
+  inspectSheetReport,
+  listSheets,
+  listSubmissionSheets,
+  useMarkSheetAccepted,
+  useMarkSheetNotUploaded,
+  useMarkSheetUploaded,
+} from "../../api/operations";
 import { useClock, useDo, useSites } from "../../api/queries";
 import { Button, Code, Empty, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { Drop } from "../../parts/drop";
@@ -15,10 +23,7 @@ type File = Schemas["SheetFile"];
 export const useSheets = (sendOut?: number) =>
   useQuery({
     queryKey: ["sendouts", "sheets", sendOut ?? 0],
-    queryFn: () =>
-      sendOut
-        ? read(api.GET("/api/send-outs/{id}/sheets", { params: { path: { id: sendOut } } }))
-        : read(api.GET("/api/sheet-files")),
+    queryFn: () => (sendOut ? listSubmissionSheets({ path: { id: sendOut } }) : listSheets()),
   });
 
 /** Sheets are filled sheets on their way: to be taken to their place, then its
@@ -52,23 +57,10 @@ export function Sheets() {
 export function One({ file: f, keyed }: { file: File; keyed: boolean }) {
   const { data: clock } = useClock();
   const had = f.fetched !== null;
-  const get = useDo(() => download(`/api/sheet-files/${f.id}/content`, f.name), "sendouts");
-  const nowhere = useDo(
-    () => read(api.POST("/api/sheet-files/{id}/not-uploaded", { params: { path: { id: f.id } } })),
-    "sendouts",
-  );
-  const uploaded = useDo(
-    () => read(api.POST("/api/sheet-files/{id}/uploaded", { params: { path: { id: f.id } } })),
-    "sendouts",
-    "counts",
-  );
-  const taken = useDo(
-    () => read(api.POST("/api/sheet-files/{id}/taken", { params: { path: { id: f.id } } })),
-    "sendouts",
-    "listings",
-    "runs",
-    "counts",
-  );
+  const get = useDo(() => download(`/api/v1/sheets/${f.id}/content`, f.name));
+  const nowhere = useMarkSheetNotUploaded(() => ({ path: { id: f.id } }));
+  const uploaded = useMarkSheetUploaded(() => ({ path: { id: f.id } }));
+  const taken = useMarkSheetAccepted(() => ({ path: { id: f.id } }));
   const next = () => (had ? uploaded.mutate(undefined) : get.mutate(undefined));
   useKeys({ u: next }, keyed, keyed ? [["u", had ? "say that the sheet is uploaded" : "download the next sheet"]] : []);
   return (
@@ -163,7 +155,13 @@ function Outcome({ file: f }: { file: File }) {
 function Reports({ site, name }: { site: number; name: string }) {
   const [look, setLook] = useState<Schemas["Report"]>();
   const [taken, setTaken] = useState<Schemas["ReportTaken"]>();
-  const drop = useDo((f: globalThis.File) => dropReport(f, f.name, site));
+  const drop = useDo((f: globalThis.File) =>
+    inspectSheetReport({
+      path: { id: site },
+      query: { name: f.name },
+      body: f,
+    }),
+  );
   return (
     <Drop
       title={`Report of ${name}`}

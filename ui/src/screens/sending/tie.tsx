@@ -1,8 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useLinkOffer, useSearchSupplierProducts } from "../../api/operations";
 import { Button, Code, Input, Key, Quiet, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
@@ -12,29 +11,16 @@ import { Thumb } from "../../parts/picture";
 export function Tie({ offer: o, onDone }: { offer: Schemas["UntiedRow"]; onDone: () => void }) {
   const [words, setWords] = useState(o.gtin || o.title);
   const [units, setUnits] = useState({ bought: "1", listed: "1" });
-  const found = useQuery({
-    queryKey: ["finds", "search", words],
-    enabled: words !== "",
-    placeholderData: keepPreviousData,
-    queryFn: () => read(api.GET("/api/finds", { params: { query: { words } } })),
-  });
-  const tie = useDo(
-    (item: number) =>
-      read(
-        api.POST("/api/untied/tie", {
-          body: {
-            site_id: o.site_id,
-            sku: o.sku,
-            supplier_product_id: item,
-            units_bought: Number(units.bought) || 0,
-            units_listed: Number(units.listed) || 0,
-          },
-        }),
-      ),
-    "listings",
-    "products",
-    "matches",
-  );
+  const found = useSearchSupplierProducts({ query: { words } }, { enabled: words !== "", keep: true });
+  const tie = useLinkOffer((item: number) => ({
+    body: {
+      site_id: o.site_id,
+      sku: o.sku,
+      supplier_product_id: item,
+      units_bought: Number(units.bought) || 0,
+      units_listed: Number(units.listed) || 0,
+    },
+  }));
   const rows = (found.data ?? []).slice(0, 9);
   const say = (item: number) => {
     if (!tie.isPending) tie.mutate(item, { onSuccess: onDone });

@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo, useParts, useSites } from "../../api/queries";
+import { useParts } from "../../api/operation";
+import { listUnlinkedOffers, useReadBackListings } from "../../api/operations";
+import { useClock, useSites } from "../../api/queries";
 import { Button, Code, Empty, Quiet, Trouble } from "../../parts/controls";
 import { Grid } from "../../parts/grid";
 import { Money } from "../../parts/money";
@@ -15,14 +16,8 @@ export function Untied() {
   const [open, setOpen] = useState<number | null>(null);
   const { data: sites } = useSites();
   const { data: clock } = useClock();
-  const list = useParts<Schemas["UntiedRow"]>(["listings", "untied"], (p) =>
-    read(api.GET("/api/untied", { params: { query: p } })),
-  );
-  const back = useDo(
-    (id: number) => read(api.POST("/api/sites/{id}/read-back", { params: { path: { id } } })),
-    "runs",
-    "listings",
-  );
+  const list = useParts(listUnlinkedOffers, {});
+  const back = useReadBackListings((id: number) => ({ path: { id } }));
   const opened = list.rows.find((x) => x.id === open);
   return (
     <>

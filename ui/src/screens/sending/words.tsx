@@ -1,8 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useCounts, useDo, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listPreparations, useSubmitContent } from "../../api/operations";
+import { useCounts } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Key, Quiet, Trouble } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -40,17 +42,8 @@ function ToSend() {
   const a = useAddress();
   const go = useNavigate();
   const [chosen, setChosen] = useState(new Set<number>());
-  const list = useParts<Row>(["prepare", "list", "unsent", a.sorting], (p) =>
-    read(api.GET("/api/preparations", { params: { query: { ...p, part: "unsent", ...a.sorting } } })),
-  );
-  const send = useDo(
-    () => read(api.POST("/api/send-outs/words", { body: chosen.size > 0 ? { listings: [...chosen] } : {} })),
-    "prepare",
-    "listings",
-    "sendouts",
-    "runs",
-    "counts",
-  );
+  const list = useParts(listPreparations, { query: { part: "unsent", ...a.sorting } });
+  const send = useSubmitContent(() => ({ body: chosen.size > 0 ? { listings: [...chosen] } : {} }));
   const n = chosen.size || list.total;
   const act = () => {
     if (n > 0 && !send.isPending)

@@ -1,6 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { discardFeed, listFeedChanges, takeFeed } from "../../api/operations";
+import { useDo } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Trouble } from "../../parts/controls";
 import { Grid } from "../../parts/grid";
@@ -18,16 +20,8 @@ export function AfterReading({ feed }: { feed: FeedView }) {
   const decide = useDo(
     (what: "take" | "discard"): Promise<unknown> =>
       what === "discard"
-        ? read(api.POST("/api/feeds/{id}/discard", { params: { path: { id: feed.id } } }))
-        : read(
-            api.POST("/api/feeds/{id}/take", {
-              params: { path: { id: feed.id } },
-              body: { source_id: feed.source_id ?? 0, once: true },
-            }),
-          ),
-    "feeds",
-    "sources",
-    "runs",
+        ? discardFeed({ path: { id: feed.id } })
+        : takeFeed({ path: { id: feed.id }, body: { source_id: feed.source_id ?? 0, once: true } }),
   );
   const figures: [string, number, boolean?][] = [
     ["rows read", feed.rows],
@@ -114,9 +108,7 @@ export function AfterReading({ feed }: { feed: FeedView }) {
 
 function Changes({ feed }: { feed: FeedView }) {
   const a = useAddress();
-  const list = useParts<Schemas["ChangeRow"]>(["feeds", feed.id, "changes", feed.state], (p) =>
-    read(api.GET("/api/feeds/{id}/changes", { params: { path: { id: feed.id }, query: p } })),
-  );
+  const list = useParts(listFeedChanges, { path: { id: feed.id } });
   const opened = list.rows.find((r) => r.id === a.open);
   return (
     <>

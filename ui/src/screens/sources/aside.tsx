@@ -1,8 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import { useRef } from "react";
 import { useNavigate } from "react-router";
-import { api, bringIn, read, type Schemas } from "../../api/client";
-import { useDo, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listRejectedRows, mendRejectedRow, takeFeed, uploadFeed } from "../../api/operations";
+import { useDo } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { Form, useKeep, Wrong } from "../../parts/form";
@@ -18,23 +20,12 @@ export function Aside({ feed }: { feed: FeedView }) {
   const a = useAddress();
   const go = useNavigate();
   const file = useRef<HTMLInputElement>(null);
-  const list = useParts<SetAside>(["feeds", feed.id, "aside", feed.state], (p) =>
-    read(api.GET("/api/feeds/{id}/set-aside", { params: { path: { id: feed.id }, query: p } })),
-  );
-  const again = useDo(
-    async (f: File) => {
-      const part = await bringIn(f, f.name, { part_of: feed.id });
-      await read(
-        api.POST("/api/feeds/{id}/take", {
-          params: { path: { id: part.id } },
-          body: { source_id: feed.source_id ?? 0 },
-        }),
-      );
-      return part;
-    },
-    "feeds",
-    "sources",
-  );
+  const list = useParts(listRejectedRows, { path: { id: feed.id } });
+  const again = useDo(async (f: File) => {
+    const part = await uploadFeed({ query: { name: f.name, part_of: feed.id }, body: f });
+    await takeFeed({ path: { id: part.id }, body: { source_id: feed.source_id ?? 0 } });
+    return part;
+  });
   const open = list.rows.find((r) => r.id === a.open);
   const taken = feed.state === "taken";
   return (
@@ -42,7 +33,7 @@ export function Aside({ feed }: { feed: FeedView }) {
       <Trouble error={list.error ?? again.error} retry={list.error ? list.retry : undefined} />
       {list.total > 0 && (
         <chakra.div py="1.5" display="flex" gap="3" alignItems="center">
-          <a href={`/api/feeds/${feed.id}/set-aside.csv`}>
+          <a href={`/api/v1/feeds/${feed.id}/rejected-rows/export.csv`}>
             <Button as="span" size="small">
               Download with reasons
             </Button>
@@ -112,8 +103,7 @@ export function Aside({ feed }: { feed: FeedView }) {
 function Mend({ row, feed, onClose }: { row: SetAside; feed: FeedView; onClose: () => void }) {
   const keep = useKeep<{ cells: string[] }, unknown>({
     values: { cells: row.cells },
-    topics: ["feeds", "sources", "runs"],
-    keep: (body) => read(api.POST("/api/set-asides/{id}/mend", { params: { path: { id: row.id } }, body })),
+    keep: (body) => mendRejectedRow({ path: { id: row.id }, body }),
     done: onClose,
   });
   const wrong = new Map(row.problems.map((p) => [p.column, p.reason]));

@@ -1,8 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { createSource, takeFeed, useCheckFeed, useDiscardFeed } from "../../api/operations";
 import { useDo, useSources } from "../../api/queries";
 import { Button, Code, Key, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Form, Text, useServerFaults } from "../../parts/form";
@@ -38,41 +38,22 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
   const { columns, supplier, ...v } = form.watch();
   const source = v.source || (sources?.length === 0 ? "new" : "");
   const known = source !== "" && source !== "new" ? Number(source) : undefined;
-  const check = useQuery({
-    queryKey: ["check", feed.id, known, columns],
-    placeholderData: keepPreviousData,
-    retry: false,
-    queryFn: () =>
-      read(
-        api.POST("/api/feeds/{id}/check", {
-          params: { path: { id: feed.id } },
-          body: { source_id: known, columns: Object.keys(columns).length ? columns : undefined },
-        }),
-      ),
-  });
+  const check = useCheckFeed(
+    { path: { id: feed.id }, body: { source_id: known, columns: Object.keys(columns).length ? columns : undefined } },
+    { keep: true, retry: false },
+  );
   const missing = check.data?.missing ?? feed.missing;
   const look = check.data?.look ?? feed.look;
   const currency = v.currency || look?.currency || "GBP"; // as the file says, until it is typed over
-  const take = useDo(
-    async () => {
-      let id = Number(source);
-      if (source === "new") id = (await read(api.POST("/api/sources", { body: { supplier, currency } }))).id;
-      return read(
-        api.POST("/api/feeds/{id}/take", {
-          params: { path: { id: feed.id } },
-          body: { source_id: id, columns: Object.keys(columns).length ? columns : undefined },
-        }),
-      );
-    },
-    "feeds",
-    "sources",
-    "runs",
-  );
-  const drop = useDo(
-    () => read(api.POST("/api/feeds/{id}/discard", { params: { path: { id: feed.id } } })),
-    "feeds",
-    "sources",
-  );
+  const take = useDo(async () => {
+    let id = Number(source);
+    if (source === "new") id = (await createSource({ body: { supplier, currency } })).id;
+    return takeFeed({
+      path: { id: feed.id },
+      body: { source_id: id, columns: Object.keys(columns).length ? columns : undefined },
+    });
+  });
+  const drop = useDiscardFeed(() => ({ path: { id: feed.id } }));
   const ready =
     missing.length === 0 && source !== "" && (source !== "new" || supplier.trim() !== "") && !take.isPending;
   const act = () => ready && take.mutate(undefined);

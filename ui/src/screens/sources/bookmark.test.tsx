@@ -12,7 +12,7 @@ describe("a page from where a person is", () => {
     const said = vi.fn();
     const opener = { postMessage: said } as unknown as Window;
     Object.defineProperty(window, "opener", { configurable: true, value: opener });
-    const api = server({ "POST /api/pages/handed-in": { id: 12 } });
+    const api = server({ "POST /api/v1/pages/upload": { id: 12 } });
     show(<HandIn />, "/hand-in", "/hand-in");
     await waitFor(() => expect(said).toHaveBeenCalledWith("easymargin asks for the page", "*"));
     const page = { token: "T1", address: "https://supplier.example/lantern", html: "<h1>Lantern</h1>" };
@@ -22,7 +22,7 @@ describe("a page from where a person is", () => {
     window.dispatchEvent(new MessageEvent("message", { source: opener, data: page }));
     expect(await screen.findByText("another screen")).toBeTruthy();
     expect(api.writes()).toHaveLength(1);
-    expect(api.asked.at(-1)?.what).toBe("POST /api/pages/handed-in");
+    expect(api.asked.at(-1)?.what).toBe("POST /api/v1/pages/upload");
   });
 
   it("waits where nothing opened it", async () => {
@@ -42,18 +42,21 @@ describe("the bookmark", () => {
   });
 
   it("is made by a press, not by looking", async () => {
-    const api = server({ "GET /api/bookmark": { token: "" }, "POST /api/bookmark": { token: "T1" } });
+    const api = server({ "GET /api/v1/bookmarklet": { token: "" }, "POST /api/v1/bookmarklet/renew": { token: "T1" } });
     show(<Bookmark />);
     (await screen.findByRole("button", { name: "Make the bookmark" })).click();
-    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/bookmark"]));
+    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/v1/bookmarklet/renew"]));
     expect(screen.queryByText("Copy its address")).toBeNull();
   });
 
   it("is the one that is there, until another is made", async () => {
-    const api = server({ "GET /api/bookmark": { token: "T1" }, "POST /api/bookmark": { token: "T2" } });
+    const api = server({
+      "GET /api/v1/bookmarklet": { token: "T1" },
+      "POST /api/v1/bookmarklet/renew": { token: "T2" },
+    });
     show(<Bookmark />);
     await waitFor(() => expect(screen.getByText("To Easy Margin").getAttribute("href")).toContain("javascript:"));
     screen.getByText("Make another, end the old").click();
-    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/bookmark"]));
+    await waitFor(() => expect(api.writes().map((w) => w.what)).toEqual(["POST /api/v1/bookmarklet/renew"]));
   });
 });

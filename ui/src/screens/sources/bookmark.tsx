@@ -1,9 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, handIn, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { useGetBookmarklet, useRenewBookmarklet, useUploadPage } from "../../api/operations";
 import { Button, Quiet, Title, Trouble } from "../../parts/controls";
 import { Working } from "../../parts/working";
 
@@ -22,12 +20,12 @@ export const bookmarkOf = (origin: string, token: string) =>
       `addEventListener("message",f)})()`,
   )}`;
 
-const useToken = () => useQuery({ queryKey: ["sources", "bookmark"], queryFn: () => read(api.GET("/api/bookmark")) });
+const useToken = () => useGetBookmarklet();
 
 /** Bookmark is dragged to a browser's bookmarks: it hands in the page a person is on. */
 export function Bookmark() {
   const { data, error } = useToken();
-  const renew = useDo(() => read(api.POST("/api/bookmark")), "sources");
+  const renew = useRenewBookmarklet(() => ({}));
   const link = useRef<HTMLAnchorElement>(null);
   const [copied, setCopied] = useState(false);
   const address = data?.token && bookmarkOf(location.origin, data.token);
@@ -94,7 +92,10 @@ const isHanded = (x: unknown): x is Handed => {
 /** HandIn is the window that a bookmark opens: it asks for the page, and shows what came of it. */
 export function HandIn() {
   const go = useNavigate();
-  const hand = useDo((x: Handed) => handIn(x.html, x.address, x.token), "feeds", "sources");
+  const hand = useUploadPage((x: Handed) => ({
+    query: { token: x.token, address: x.address },
+    body: new Blob([x.html]),
+  }));
   const { mutate, isIdle } = hand;
   useEffect(() => {
     const from: Window | null = window.opener;

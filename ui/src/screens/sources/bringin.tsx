@@ -2,8 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
-import { api, bringIn, read } from "../../api/client";
-import { useDo } from "../../api/queries";
+import { capturePage, createSource, useFetchSource, useUploadFeed } from "../../api/operations";
 import { Button, Key, Quiet, Trouble } from "../../parts/controls";
 import { Form, Text, useKeep } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
@@ -26,7 +25,7 @@ export function BringIn({ next }: { next: boolean }) {
   const file = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   const [way, setWay] = useState<Way | null>(null);
-  const bring = useDo((x: { file: Blob; name: string }) => bringIn(x.file, x.name), "feeds", "sources");
+  const bring = useUploadFeed((x: { file: Blob; name: string }) => ({ query: { name: x.name }, body: x.file }));
   const take = (x: Blob | undefined, name: string) =>
     x && bring.mutate({ file: x, name }, { onSuccess: (feed) => go(`/sources/feeds/${feed.id}`) });
   useKeys({ ".": () => file.current?.click() }, next, [[".", "choose a file"]]);
@@ -106,14 +105,10 @@ const list = {
 };
 
 function AddAddress({ onDone }: { onDone: () => void }) {
-  const fetchIt = useDo(
-    (id: number) => read(api.POST("/api/sources/{id}/fetch", { params: { path: { id } } })),
-    "runs",
-  );
+  const fetchIt = useFetchSource((id: number) => ({ path: { id } }));
   const keep = useKeep({
     values: list,
-    topics: ["sources"],
-    keep: (x: typeof list) => read(api.POST("/api/sources", { body: { ...x, every: Number(x.every) || 0 } })),
+    keep: (x: typeof list) => createSource({ body: { ...x, every: Number(x.every) || 0 } }),
     done: (s) => {
       if (s.kind === "address") fetchIt.mutate(s.id);
       onDone();
@@ -147,8 +142,7 @@ function AddPage() {
   const go = useNavigate();
   const keep = useKeep({
     values: { address: "", supplier: "" },
-    topics: ["feeds", "sources"],
-    keep: (body: { address: string; supplier: string }) => read(api.POST("/api/pages", { body })),
+    keep: (body: { address: string; supplier: string }) => capturePage({ body }),
     done: (f) => go(`/sources/feeds/${f.id}`),
   });
   return (

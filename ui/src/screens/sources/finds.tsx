@@ -1,8 +1,13 @@
 import { chakra } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo, useSites } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import {
+  shortlistSupplierProduct,
+  useListSupplierProductsForSale,
+  useRemoveFromShortlist,
+  useSearchSupplierProducts,
+} from "../../api/operations";
+import { useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Input, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { Form, useKeep } from "../../parts/form";
@@ -25,21 +30,10 @@ export function Finds() {
   const [chosen, setChosen] = useState<Set<number>>(new Set());
   const { data: sites } = useSites();
   const to = useTargets(sites);
-  const found = useQuery({
-    queryKey: ["finds", "search", words],
-    placeholderData: keepPreviousData,
-    queryFn: () => read(api.GET("/api/finds", { params: { query: { words } } })),
-  });
+  const found = useSearchSupplierProducts({ query: { words } }, { keep: true });
   const rows = found.data ?? [];
   useEffect(() => box.current?.focus(), []);
-  const take = useDo(
-    (ids: number[]) => read(api.POST("/api/finds/list", { body: { ids, sites: to.ids } })),
-    "finds",
-    "runs",
-    "matches",
-    "listings",
-    "prepare",
-  );
+  const take = useListSupplierProductsForSale((ids: number[]) => ({ body: { ids, sites: to.ids } }));
   const ids = chosen.size > 0 ? [...chosen] : a.open ? [a.open] : [];
   const send = () => {
     if (to.ids.length && ids.length && !take.isPending) take.mutate(ids, { onSuccess: () => setChosen(new Set()) });
@@ -109,10 +103,9 @@ export function Finds() {
 function Keep({ find: f }: { find: Find }) {
   const keep = useKeep<{ note: string }, unknown>({
     values: { note: f.note },
-    topics: ["finds"],
-    keep: (body) => read(api.PUT("/api/finds/{id}", { params: { path: { id: f.id } }, body })),
+    keep: (body) => shortlistSupplierProduct({ path: { id: f.id }, body }),
   });
-  const forget = useDo(() => read(api.DELETE("/api/finds/{id}", { params: { path: { id: f.id } } })), "finds");
+  const forget = useRemoveFromShortlist(() => ({ path: { id: f.id } }));
   return (
     <Form form={keep.form} onSubmit={keep.submit} error={keep.error ?? forget.error} mb="3">
       <chakra.div display="flex" gap="2">

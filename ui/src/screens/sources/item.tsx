@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { useGetSupplierProduct } from "../../api/operations";
 import { Code, Trouble, Word } from "../../parts/controls";
 import { Drawn } from "../../parts/drawn";
 import { money } from "../../parts/money";
@@ -12,10 +12,7 @@ type Item = Schemas["SupplierItem"];
 
 /** ItemPanel opens one supplier product: all it says, and how its cost and stock moved. */
 export function ItemPanel({ id, onClose, children }: { id: number; onClose: () => void; children?: React.ReactNode }) {
-  const { data: x, error } = useQuery({
-    queryKey: ["finds", "item", id],
-    queryFn: () => read(api.GET("/api/supplier-products/{id}", { params: { path: { id } } })),
-  });
+  const { data: x, error } = useGetSupplierProduct({ path: { id } });
   return (
     <Panel label="One supplier product" onClose={onClose}>
       <Trouble error={error} />
@@ -71,9 +68,9 @@ function Pictures({ list }: { list: Schemas["PictureRow"][] }) {
       {list.map((p, i) => (
         <chakra.figure key={p.url} w="84px" fontSize="11.5px" color="quiet">
           {p.state === "kept" ? (
-            <a href={`/api/pictures/${p.digest}`} target="_blank" rel="noreferrer">
+            <a href={`/api/v1/pictures/${p.digest}`} target="_blank" rel="noreferrer">
               <chakra.img
-                src={`/api/pictures/${p.digest}?size=small`}
+                src={`/api/v1/pictures/${p.digest}?size=small`}
                 alt={`As the supplier shows it, ${i + 1}: ${p.width} by ${p.height} pixels`}
                 w="84px"
                 h="84px"

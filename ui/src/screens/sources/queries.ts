@@ -1,19 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, read } from "../../api/client";
+import { listFeedFields, useGetFeed, useGetSourceSettings } from "../../api/operations";
 
-export const useFeed = (id: number) =>
-  useQuery({ queryKey: ["feeds", id], queryFn: () => read(api.GET("/api/feeds/{id}", { params: { path: { id } } })) });
+export const useFeed = (id: number) => useGetFeed({ path: { id } });
 
 /** useFields is what a column can be read as: the same for every source. */
 export const useFields = () =>
   useQuery({
     queryKey: ["fields"],
     staleTime: Number.POSITIVE_INFINITY,
-    queryFn: () => read(api.GET("/api/fields")),
+    queryFn: () => listFeedFields(),
   });
 
-export const useSourceSettings = (id: number) =>
-  useQuery({
-    queryKey: ["sources", "settings", id],
-    queryFn: () => read(api.GET("/api/sources/{id}/settings", { params: { path: { id } } })),
-  });
+export const useSourceSettings = (id: number) => useGetSourceSettings({ path: { id } });

@@ -1,5 +1,6 @@
 import { chakra } from "@chakra-ui/react";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { ifMatch, type Schemas } from "../../api/client";
+import { updateSourceSettings } from "../../api/operations";
 import { useClock } from "../../api/queries";
 import { Button, Input, Quiet, Trouble } from "../../parts/controls";
 import { Choose, Figure, Form, Text, useKeep, Whole, Wrong } from "../../parts/form";
@@ -53,19 +54,17 @@ const units = (list: string[]): [string, string][] => [
 ];
 
 function SettingsForm({ source, before, onClose }: { source: Source; before: Settings; onClose: () => void }) {
-  const owner = useClock().data?.role === "owner"; // buyers' names and addresses go where orders go
+  const owner = useClock().data?.rights.includes("settings"); // buyers' names and addresses go where orders go
   const keep = useKeep<Values, unknown>({
     values: valuesOf(before),
     version: before.version,
     written: (now) => valuesOf(now as Settings),
-    topics: ["sources", "listings"],
     keep: (v, version) =>
-      read(
-        api.PUT("/api/sources/{id}/settings", {
-          params: { path: { id: source.id }, header: ifMatch(version) },
-          body: { ...v, stock_words: unpairs(v.stock_words), words: unpairs(v.words) },
-        }),
-      ),
+      updateSourceSettings({
+        path: { id: source.id },
+        header: ifMatch(version),
+        body: { ...v, stock_words: unpairs(v.stock_words), words: unpairs(v.words) },
+      }),
     done: onClose,
   });
   const words = (name: "stock_words" | "words", label: string, hint: string) => (

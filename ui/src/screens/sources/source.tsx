@@ -1,8 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useFetchSource } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { Bars } from "../../parts/charts";
 import { Button, Code, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
@@ -23,10 +24,7 @@ const few = 3;
 export function SourceBlock({ source: s, next, onSet }: { source: Source; next: boolean; onSet: () => void }) {
   const { data: clock } = useClock();
   const go = useNavigate();
-  const fetchIt = useDo(
-    (id: number) => read(api.POST("/api/sources/{id}/fetch", { params: { path: { id } } })),
-    "runs",
-  );
+  const fetchIt = useFetchSource((id: number) => ({ path: { id } }));
   const [all, setAll] = useState(false);
   const feeds = all ? s.feeds : s.feeds.slice(0, few);
   const waits = waiting(s);

@@ -75,7 +75,7 @@ const source = (id: number, name: string, more: object = {}) => ({
 
 describe("the sources", () => {
   const held = source(2, "Fernhollow", { feeds: [feed(5, { state: "held", rows: 400 }), feed(3), feed(2), feed(1)] });
-  const api = (list: object[]) => server({ "GET /api/sources": list, "POST /api/sources/1/fetch": { id: 1 } });
+  const api = (list: object[]) => server({ "GET /api/v1/sources": list, "POST /api/v1/sources/1/fetch": { id: 1 } });
 
   it("puts the one with a feed to look at first, and its key opens that", async () => {
     api([source(1, "Brindlewick"), held]);
@@ -106,7 +106,7 @@ describe("the sources", () => {
     show(<Sources />);
     expect(await screen.findByText("silent: its stock counts as unknown")).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Fetch now" }));
-    await waitFor(() => expect(api1.writes()).toEqual([{ what: "POST /api/sources/1/fetch" }]));
+    await waitFor(() => expect(api1.writes()).toEqual([{ what: "POST /api/v1/sources/1/fetch" }]));
   });
 
   it("shows a failed feed's reason, and no figures that it hasn't", async () => {
@@ -120,7 +120,7 @@ describe("the sources", () => {
 describe("after a feed", () => {
   const counts = { match_several: 9, match_none: 4, unpriced: 0, ready: 1058, refused: 0, plan_lines: 1 };
   it("says what waits next, the first by key", async () => {
-    server({ "GET /api/counts": counts });
+    server({ "GET /api/v1/counts": counts });
     show(<AfterReading feed={feed(1) as never} />, "/sources/feeds/1", "/sources/feeds/1");
     expect(await screen.findByRole("button", { name: /13 wait on Match/ })).toBeTruthy();
     expect(screen.getByRole("button", { name: "1058 ready to send" })).toBeTruthy();
@@ -131,7 +131,7 @@ describe("after a feed", () => {
   });
 
   it("says why it is held, and takes it only on somebody's word", async () => {
-    const api = server({ "GET /api/counts": counts });
+    const api = server({ "GET /api/v1/counts": counts });
     const words = "400 rows, where the last feed had 1157: under 70 %";
     show(
       <AfterReading feed={feed(7, { state: "held", source_id: 2, held_for: [{ guard: "rows", words }] }) as never} />,
@@ -142,7 +142,7 @@ describe("after a feed", () => {
     expect(api.writes()).toEqual([]);
     fireEvent.click(screen.getByRole("button", { name: "Take it this once" }));
     await waitFor(() =>
-      expect(api.writes()).toEqual([{ what: "POST /api/feeds/7/take", body: { source_id: 2, once: true } }]),
+      expect(api.writes()).toEqual([{ what: "POST /api/v1/feeds/7/take", body: { source_id: 2, once: true } }]),
     );
   });
 });
@@ -151,8 +151,8 @@ describe("one supplier product", () => {
   it("draws how its cost moved through time, and says it in words", async () => {
     const at = (day: number) => `2026-02-${day}T07:00:00Z`;
     server({
-      "GET /api/demo": { now: "2026-03-03T08:40:00Z" },
-      "GET /api/supplier-products/36": {
+      "GET /api/v1/demo": { now: "2026-03-03T08:40:00Z" },
+      "GET /api/v1/supplier-products/36": {
         id: 36,
         title: "kettle",
         supplier: "Fernhollow",

@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { useCompareToday } from "../../api/operations";
 import { useClock } from "../../api/queries";
 import { seen, useAway } from "../../parts/away";
 import { Button, Quiet } from "../../parts/controls";
@@ -18,11 +18,7 @@ const words: Record<Schemas["Coming"]["kind"], string> = {
 export function Beside() {
   const { data: clock } = useClock();
   const since = useAway();
-  const { data } = useQuery({
-    queryKey: ["today", "beside", since],
-    queryFn: () => read(api.GET("/api/today/beside", { params: { query: { since } } })),
-    placeholderData: keepPreviousData,
-  });
+  const { data } = useCompareToday({ query: { since } }, { keep: true });
   return (
     <>
       {since && data && data.away.length > 0 && (

@@ -7,8 +7,8 @@ const row = (key: string, left: number, currency = "GBP") => ({ key, name: key, 
 
 const open = (rows: object[], totals: object[]) => {
   const api = server({
-    "GET /api/demo": { now: "2026-03-03T08:40:00Z", speed: 0 },
-    "GET /api/earned": { from: "2026-02-03", to: "2026-03-03", by: "day", rows, totals },
+    "GET /api/v1/demo": { now: "2026-03-03T08:40:00Z", speed: 0 },
+    "GET /api/v1/earnings": { from: "2026-02-03", to: "2026-03-03", by: "day", rows, totals },
   });
   show(<EarnedToday />);
   return api;
@@ -27,7 +27,7 @@ describe("earned today", () => {
     expect(screen.getByText("a usual day 2.00")).toBeTruthy(); // 56.00 over 28 days
     expect(screen.getByText(/^0\.00/)).toBeTruthy();
     expect(screen.getByText("a usual day 0.45")).toBeTruthy(); // it is sold in for two days
-    expect(api.asked.find((a) => a.what === "GET /api/earned")?.query).toContain("from=2026-02-03&to=2026-03-03");
+    expect(api.asked.find((a) => a.what === "GET /api/v1/earnings")?.query).toContain("from=2026-02-03&to=2026-03-03");
   });
 
   it("says nothing of a usual day on the first one", async () => {
@@ -38,7 +38,7 @@ describe("earned today", () => {
 
   it("isn't there before anything was sold", async () => {
     const api = open([], []);
-    await waitFor(() => expect(api.asked.some((a) => a.what === "GET /api/earned")).toBe(true));
+    await waitFor(() => expect(api.asked.some((a) => a.what === "GET /api/v1/earnings")).toBe(true));
     expect(screen.queryByText("Earned today")).toBeNull();
   });
 });

@@ -1,7 +1,6 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, read } from "../../api/client";
+import { useGetEarnings } from "../../api/operations";
 import { useClock } from "../../api/queries";
 import { Quiet } from "../../parts/controls";
 import { Money, money } from "../../parts/money";
@@ -13,12 +12,10 @@ const days = 28;
 export function EarnedToday() {
   const { data: clock } = useClock();
   const today = clock?.now?.slice(0, 10) ?? "";
-  const { data } = useQuery({
-    queryKey: ["orders", "earned", "today", today],
-    queryFn: () =>
-      read(api.GET("/api/earned", { params: { query: { by: "day", from: shifted(today, -days), to: today } } })),
-    enabled: today !== "",
-  });
+  const { data } = useGetEarnings(
+    { query: { by: "day", from: shifted(today, -days), to: today } },
+    { enabled: today !== "" },
+  );
   if (!data?.totals?.length) return null;
   return (
     <chakra.section aria-label="Earned today" pb="4">

@@ -16,9 +16,9 @@ const kept = {
 
 const open = (answers: Record<string, unknown> = {}) => {
   const api = server({
-    "GET /api/demo": { now: "2026-03-03T08:40:00Z", speed: 0 },
-    "GET /api/keeping": kept,
-    "PUT /api/keeping": { done: true },
+    "GET /api/v1/demo": { now: "2026-03-03T08:40:00Z", speed: 0 },
+    "GET /api/v1/retention": kept,
+    "PUT /api/v1/retention": { done: true },
     ...answers,
   });
   show(<Keeping />, "/keeping", "/keeping");
@@ -41,7 +41,9 @@ describe("what is kept", () => {
   });
 
   it("is set, and says at the field what can't be", async () => {
-    const api = open({ "PUT /api/keeping": new Problem("at least 3 days", 422, { "days.files": "at least 3 days" }) });
+    const api = open({
+      "PUT /api/v1/retention": new Problem("at least 3 days", 422, { "days.files": "at least 3 days" }),
+    });
     await screen.findByText("at least 3");
     fireEvent.change(days("Suppliers' files"), { target: { value: "1" } });
     fireEvent.click(screen.getByText("Keep these"));

@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { ifMatch, type Schemas } from "../../api/client";
+import { updateRetention, useGetRetention } from "../../api/operations";
 import { useClock } from "../../api/queries";
 import { Button, Key, Quiet, Title, Trouble } from "../../parts/controls";
 import { Form, Line, useKeep, WholeInput } from "../../parts/form";
@@ -11,10 +11,7 @@ import { time } from "../../parts/when";
 /** Keeping says what is kept for how long, and lets that be set. */
 export function Keeping() {
   const go = useNavigate();
-  const { data, error, refetch } = useQuery({
-    queryKey: ["keeping"],
-    queryFn: () => read(api.GET("/api/keeping")),
-  });
+  const { data, error, refetch } = useGetRetention();
   useKeys({ Escape: () => go("/") }, true, [["Esc", "back to Today"]]);
   return (
     <>
@@ -39,8 +36,7 @@ function Days({ of: k }: { of: Schemas["Keeping"] }) {
     values: daysOf(k),
     version: k.version,
     written: (now) => daysOf(now as Schemas["Keeping"]),
-    topics: ["keeping"],
-    keep: (body, version) => read(api.PUT("/api/keeping", { params: { header: ifMatch(version) }, body })),
+    keep: (body, version) => updateRetention({ header: ifMatch(version), body }),
   });
   return (
     <Form

@@ -53,12 +53,12 @@ const today = {
 
 const shop = (c: object, more: Record<string, unknown> = {}) =>
   server({
-    "GET /api/counts": { ...counts, ...c },
-    "GET /api/demo": clock,
-    "GET /api/today": today,
-    "GET /api/sites": [],
-    "GET /api/sources": [],
-    "GET /api/today/beside": { comes: [], away: [] },
+    "GET /api/v1/counts": { ...counts, ...c },
+    "GET /api/v1/demo": clock,
+    "GET /api/v1/today": today,
+    "GET /api/v1/sites": [],
+    "GET /api/v1/sources": [],
+    "GET /api/v1/today/comparison": { comes: [], away: [] },
     ...more,
   });
 
@@ -88,7 +88,7 @@ describe("an empty shop", () => {
   it("goes on with what is not done yet", async () => {
     shop(
       { supplier_products: 1194, products: 1058, ready: 1058, match_several: 9, match_none: 4 },
-      { "GET /api/sites": [{ id: 1, lists: true }] },
+      { "GET /api/v1/sites": [{ id: 1, lists: true }] },
     );
     show(<Today />);
     await waitFor(async () => expect((await steps()).next).toContain("Decide what is not certain"));
@@ -120,7 +120,7 @@ describe("beside what needs a person", () => {
     const api = shop(
       { live: 640, supplier_products: 1, products: 1 },
       {
-        "GET /api/today/beside": {
+        "GET /api/v1/today/comparison": {
           comes: [{ kind: "feed", name: "Fernhollow Wholesale", at: "2026-03-03T08:45:00Z" }],
           away: [{ kind: "lines sold", count: 3, link: "/orders?part=all" }],
         },
@@ -130,7 +130,7 @@ describe("beside what needs a person", () => {
     expect(await screen.findByText(/While you were away, since/)).toBeTruthy();
     expect(screen.getByText("lines sold").closest("a")?.getAttribute("href")).toBe("/orders?part=all");
     expect(screen.getByText("Fernhollow Wholesale").parentElement?.textContent).toContain("is looked at");
-    expect(api.asked.some((x) => x.what === "GET /api/today/beside")).toBe(true);
+    expect(api.asked.some((x) => x.what === "GET /api/v1/today/comparison")).toBe(true);
     fireEvent.click(screen.getByText("Seen"));
     await waitFor(() => expect(screen.queryByText(/While you were away/)).toBeNull());
     expect(screen.getByText("Comes next")).toBeTruthy();

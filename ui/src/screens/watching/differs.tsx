@@ -1,8 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useCounts, useDo, useParts, useSites } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listDifferences, readBackListings, useDecideDifferences } from "../../api/operations";
+import { useClock, useCounts, useDo, useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Code, Empty, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -22,18 +24,12 @@ export function Differs() {
   const { data: c } = useCounts();
   const { data: clock } = useClock();
   const [chosen, setChosen] = useState<Set<number>>(new Set());
-  const list = useParts<Row>(["differences"], (p) => read(api.GET("/api/differences", { params: { query: p } })));
-  const decide = useDo(
-    (theirs: boolean) => read(api.POST("/api/differences/decide", { body: { ids: [...chosen], theirs } })),
-    "differences",
-    "plan",
-    "listings",
-  );
+  const list = useParts(listDifferences, {});
+  const decide = useDecideDifferences((theirs: boolean) => ({ body: { ids: [...chosen], theirs } }));
   const { data: sites } = useSites();
   const again = useDo(async () => {
-    for (const s of sites?.filter((s) => s.lists && s.address) ?? [])
-      await read(api.POST("/api/sites/{id}/read-back", { params: { path: { id: s.id } } }));
-  }, "runs");
+    for (const s of sites?.filter((s) => s.lists && s.address) ?? []) await readBackListings({ path: { id: s.id } });
+  });
   const act = (theirs: boolean) =>
     chosen.size > 0 && !decide.isPending && decide.mutate(theirs, { onSuccess: () => setChosen(new Set()) });
   useKeys({ ".": () => act(false) }, chosen.size > 0, [[".", "ours holds for what is chosen"]]);

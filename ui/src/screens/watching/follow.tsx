@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useDeferredValue, useMemo } from "react";
 import { useFormContext, useWatch } from "react-hook-form";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { ifMatch, type Schemas } from "../../api/client";
+import { updatePolicy, updateRulePolicy } from "../../api/operations";
 import { useSites } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Beside, Would } from "../../parts/beside";
@@ -14,8 +15,6 @@ type View = Schemas["FollowingView"];
 type SiteForm = Schemas["SiteFollowing"];
 type RuleForm = Schemas["RuleFollowing"];
 type Figures = Schemas["Figures"];
-
-const topics = ["following", "sites", "rules", "plan", "listings"];
 
 /** Following is how a site follows suppliers and rivals: its figures, those that
  * a price rule sets otherwise, and whether what may go waits for a person. */
@@ -45,14 +44,12 @@ function SiteEditor({ site, view, onRule }: SiteProps) {
     values: { ...view.site, quiet_from: view.site.quiet_from ?? "", quiet_to: view.site.quiet_to ?? "" },
     version: view.version,
     written: (now) => (now as View).site,
-    topics,
     keep: (v, version) =>
-      read(
-        api.PUT("/api/sites/{id}/following", {
-          params: { path: { id: site.id }, header: ifMatch(version) },
-          body: { ...v, figures: figuresOf(v.figures), acts_from: undefined },
-        }),
-      ),
+      updatePolicy({
+        path: { id: site.id },
+        header: ifMatch(version),
+        body: { ...v, figures: figuresOf(v.figures), acts_from: undefined },
+      }),
   });
   const figures = useWatch({ control: keep.form.control, name: "figures" });
   return (
@@ -127,14 +124,12 @@ function RuleEditor({ site, view, rule, onClose }: RuleProps) {
     values: rule,
     version: rule.version,
     written: (now) => now,
-    topics,
     keep: (v, version) =>
-      read(
-        api.PUT("/api/rules/{id}/following", {
-          params: { path: { id: rule.id }, header: ifMatch(version) },
-          body: { figures: figuresOf(v.figures), runs: v.runs, at_once: v.at_once } as RuleForm,
-        }),
-      ),
+      updateRulePolicy({
+        path: { id: rule.id },
+        header: ifMatch(version),
+        body: { figures: figuresOf(v.figures), runs: v.runs, at_once: v.at_once } as RuleForm,
+      }),
     done: onClose,
   });
   const figures = useWatch({ control: keep.form.control, name: "figures" });

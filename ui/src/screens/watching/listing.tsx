@@ -1,8 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useListing, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listSubmittedOfListing } from "../../api/operations";
+import { useClock, useListing } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Course, type Moment } from "../../parts/charts";
 import { Button, Code, Empty, Head, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
@@ -27,9 +29,7 @@ export function ThroughTime() {
   const table = a.get("tab") === "table";
   const { data: l, error } = useListing(id);
   const { data: h, error: noHistory } = useThroughTime(id, days);
-  const list = useParts<Sent>(["sendouts", "of listing", id], (p) =>
-    read(api.GET("/api/listings/{id}/sent", { params: { path: { id }, query: p } })),
-  );
+  const list = useParts(listSubmittedOfListing, { path: { id } });
   const { data: clock } = useClock();
   useKeys({ Escape: () => history.back() }, true, [["Esc", "back to where you came from"]]);
   return (

@@ -17,16 +17,16 @@ const set = {
 
 const open = (answers: Record<string, unknown> = {}) => {
   const api = server({
-    "GET /api/demo": { now: "2026-03-03T08:40:00Z", speed: 0, demo: true },
-    "GET /api/mail": set,
-    "GET /api/mails": [
+    "GET /api/v1/demo": { now: "2026-03-03T08:40:00Z", speed: 0, demo: true },
+    "GET /api/v1/mail-settings": set,
+    "GET /api/v1/mails": [
       { id: 2, subject: "A feed is held", sent: null, error: "the server said: try again later" },
       { id: 1, subject: "2 listings sell at a loss", sent: "2026-03-03T07:05:00Z", error: "" },
     ],
-    "GET /api/demo/letters": [
+    "GET /api/v1/demo/letters": [
       { id: 1, subject: "<b>Hello</b>", body: "<script>alert(1)</script>", at: "2026-03-03T07:05:00Z" },
     ],
-    "PUT /api/mail": { done: true },
+    "PUT /api/v1/mail-settings": { done: true },
     ...answers,
   });
   show(<MailForm />);

@@ -1,5 +1,6 @@
 import { chakra } from "@chakra-ui/react";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
+import { ifMatch, type Schemas } from "../../api/client";
+import { updateMailSettings } from "../../api/operations";
 import { useClock } from "../../api/queries";
 import { Button, Quiet, Word } from "../../parts/controls";
 import { Choose, Form, Text, useKeep, Whole } from "../../parts/form";
@@ -67,23 +68,20 @@ function Server({ set }: { set: Settings }) {
   const keep = useKeep<Settings, unknown>({
     values: set,
     version: set.version,
-    topics: ["mail"],
     keep: (v, version) =>
-      read(
-        api.PUT("/api/mail", {
-          params: { header: ifMatch(version) },
-          body: {
-            host: v.host,
-            port: v.port,
-            security: v.security,
-            username: v.username,
-            password: v.password || undefined,
-            from: v.from,
-            to: v.to,
-            link: v.link,
-          } as Settings,
-        }),
-      ),
+      updateMailSettings({
+        header: ifMatch(version),
+        body: {
+          host: v.host,
+          port: v.port,
+          security: v.security,
+          username: v.username,
+          password: v.password || undefined,
+          from: v.from,
+          to: v.to,
+          link: v.link,
+        } as Settings,
+      }),
   });
   return (
     <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="How mail is sent">

@@ -1,7 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listRivalMoves, listSupplierMoves } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Code, Empty, Quiet, Select, Trouble } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -20,9 +22,7 @@ export function SupplyMoves() {
   const a = useAddress();
   const { data: clock } = useClock();
   const field = (a.get("field") in fields ? a.get("field") : undefined) as keyof typeof fields | undefined;
-  const list = useParts<Supply>(["feeds", "moves", field], (p) =>
-    read(api.GET("/api/moves/suppliers", { params: { query: { ...p, field } } })),
-  );
+  const list = useParts(listSupplierMoves, { query: { field } });
   return (
     <>
       <chakra.div display="flex" gap="2" alignItems="center" py="2">
@@ -110,9 +110,7 @@ function Share({ of: m }: { of: Supply }) {
 export function RivalMoves({ site }: { site?: number }) {
   const a = useAddress();
   const { data: clock } = useClock();
-  const list = useParts<Rival>(["listings", "rival moves", site], (p) =>
-    read(api.GET("/api/moves/rivals", { params: { query: { ...p, site } } })),
-  );
+  const list = useParts(listRivalMoves, { query: { site } });
   const opened = list.rows.find((m) => m.id === a.open);
   return (
     <>

@@ -1,8 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useDo, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listPlanLines, submitPlan, useSubmitPlan } from "../../api/operations";
+import { useDo } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Behind } from "../../parts/behind";
 import { Button, Code, Empty, Key, Quiet, Trouble, Word } from "../../parts/controls";
@@ -29,14 +31,9 @@ export function Plan({ plan }: { plan: Schemas["PlanView"] }) {
   const [out, setOut] = useState<Set<number>>(new Set());
   const [held, setHeld] = useState<Set<number>>(new Set());
   const one = plan.id > 0; // all sites together are looked at; each is sent by itself
-  const list = useParts<Line>(
-    ["plan", plan.id, "lines", kind],
-    (p) =>
-      read(
-        api.GET("/api/plans/{id}/lines", {
-          params: { path: { id: plan.id }, query: { ...p, kind: kind || undefined } },
-        }),
-      ),
+  const list = useParts(
+    listPlanLines,
+    { path: { id: plan.id }, query: { kind: kind || undefined } },
     plan.groups.length > 0,
   );
   const groups = plan.groups.filter((g) => !kind || g.kind === kind);
@@ -47,37 +44,19 @@ export function Plan({ plan }: { plan: Schemas["PlanView"] }) {
   );
   const how = useHow(plan.groups.length > 0);
   const { at, over_minutes } = how.body;
-  const send = useDo(
-    (lines?: number[]) =>
-      read(
-        api.POST("/api/plans/{id}/send", {
-          params: { path: { id: plan.id } },
-          body: lines ? { lines } : { except: [...out], held: [...held], kind: kind || undefined, at, over_minutes },
-        }),
-      ),
-    "plan",
-    "sendouts",
-    "runs",
-  );
+  const send = useSubmitPlan((lines?: number[]) => ({
+    path: { id: plan.id },
+    body: lines ? { lines } : { except: [...out], held: [...held], kind: kind || undefined, at, over_minutes },
+  }));
   // Of all sites together, each site's plan goes by itself: all that may go of it.
-  const everywhere = useDo(
-    async () => {
-      let sent = 0;
-      for (const x of plan.sites.filter((x) => x.sends)) {
-        const got = await read(
-          api.POST("/api/plans/{id}/send", {
-            params: { path: { id: x.plan_id } },
-            body: { kind: kind || undefined, at, over_minutes },
-          }),
-        );
-        sent += got.send_outs.length;
-      }
-      return sent;
-    },
-    "plan",
-    "sendouts",
-    "runs",
-  );
+  const everywhere = useDo(async () => {
+    let sent = 0;
+    for (const x of plan.sites.filter((x) => x.sends)) {
+      const got = await submitPlan({ path: { id: x.plan_id }, body: { kind: kind || undefined, at, over_minutes } });
+      sent += got.send_outs.length;
+    }
+    return sent;
+  });
   const act = () => {
     if (!one) {
       if (n > 0 && !everywhere.isPending)

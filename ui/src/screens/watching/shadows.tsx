@@ -1,6 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listDryRuns } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Code, Empty, Trouble } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -15,9 +17,7 @@ type Row = Schemas["ShadowRow"];
 export function Shadows({ site }: { site?: number }) {
   const a = useAddress();
   const { data: clock } = useClock();
-  const list = useParts<Row>(["shadows", site], (p) =>
-    read(api.GET("/api/shadows", { params: { query: { ...p, site } } })),
-  );
+  const list = useParts(listDryRuns, { query: { site } });
   const opened = list.rows.find((r) => r.id === a.open);
   return (
     <>

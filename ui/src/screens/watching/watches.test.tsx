@@ -8,10 +8,10 @@ vi.setConfig({ testTimeout: 20_000 }); // screens with several questions, beside
 
 const sites = [{ id: 1, name: "Quaymarket GB", currency: "GBP", lists: true, address: "http://gateway.example" }];
 const common = {
-  "GET /api/sites": sites,
-  "GET /api/plan": { id: 0, sites: [], site_id: 0, site: "", currency: "", groups: [], reworked: 0, runs: "" },
-  "GET /api/demo": { demo: false, password: false, now: "2026-03-03T09:00:00Z" },
-  "GET /api/sieves": { sieves: [] },
+  "GET /api/v1/sites": sites,
+  "GET /api/v1/plans": { id: 0, sites: [], site_id: 0, site: "", currency: "", groups: [], reworked: 0, runs: "" },
+  "GET /api/v1/demo": { demo: false, password: false, now: "2026-03-03T09:00:00Z" },
+  "GET /api/v1/filters": { sieves: [] },
 };
 
 const watch = {
@@ -54,8 +54,8 @@ describe("watches", () => {
   const open = (answers: Record<string, unknown> = {}) => {
     const api = server({
       ...common,
-      "GET /api/watches": [watch],
-      "GET /api/watches/hits": { rows: [hit], total: 1, next: "" },
+      "GET /api/v1/watches": [watch],
+      "GET /api/v1/watch-hits": { rows: [hit], total: 1, next: "" },
       ...answers,
     });
     show(<Watch />, "/watch?tab=watches", "/watch");
@@ -71,14 +71,14 @@ describe("watches", () => {
     expect(screen.getByRole("link", { name: "see" }).getAttribute("href")).toBe("/watch/listings/12");
   });
   it("are made by a key, and say at the field what can't be read", async () => {
-    const api = open({ "POST /api/watches": new Problem("few is no whole number", 422) });
+    const api = open({ "POST /api/v1/watches": new Problem("few is no whole number", 422) });
     await screen.findByText("holds for 2");
     fireEvent.keyDown(window, { key: "n" });
     fireEvent.change(await screen.findByLabelText("the value"), { target: { value: "few" } });
     fireEvent.click(screen.getByRole("button", { name: "Watch it" }));
     expect(await screen.findByText("few is no whole number")).toBeTruthy();
     expect(api.writes()[0]).toMatchObject({
-      what: "POST /api/watches",
+      what: "POST /api/v1/watches",
       body: { number: "stock", test: "below", value: "few", once: false, mail: false, active: true },
     });
   });
@@ -106,8 +106,12 @@ describe("what differs there", () => {
     };
     const api = server({
       ...common,
-      "GET /api/differences": { rows: [row, { ...row, id: 6, kind: "ended", their_price: null }], total: 2, next: "" },
-      "POST /api/differences/decide": { ok: true },
+      "GET /api/v1/differences": {
+        rows: [row, { ...row, id: 6, kind: "ended", their_price: null }],
+        total: 2,
+        next: "",
+      },
+      "POST /api/v1/differences/decide": { ok: true },
     });
     show(<Watch />, "/watch?tab=differs", "/watch");
     expect(await screen.findByText("18.50 GBP × 8", {}, { timeout: 8000 })).toBeTruthy();
@@ -117,18 +121,18 @@ describe("what differs there", () => {
     fireEvent.click((await screen.findAllByRole("checkbox"))[0]);
     fireEvent.click(keep);
     await waitFor(() =>
-      expect(api.writes()).toEqual([{ what: "POST /api/differences/decide", body: { ids: [5], theirs: true } }]),
+      expect(api.writes()).toEqual([{ what: "POST /api/v1/differences/decide", body: { ids: [5], theirs: true } }]),
     );
   });
 });
 
 describe("what is on sale there", () => {
   it("is read back when it is asked for", async () => {
-    const api = server({ ...common, "POST /api/sites/1/read-back": { ok: true } });
+    const api = server({ ...common, "POST /api/v1/sites/1/listings/read-back": { ok: true } });
     show(<Watch />, "/watch?tab=differs", "/watch");
     await screen.findByText("Nothing differs", {}, { timeout: 8000 });
     fireEvent.click(screen.getByRole("button", { name: "Read back now" }));
-    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/sites/1/read-back" }]));
+    await waitFor(() => expect(api.writes()).toEqual([{ what: "POST /api/v1/sites/1/listings/read-back" }]));
   });
 });
 
@@ -164,10 +168,10 @@ describe("how it follows", () => {
   const open = () => {
     const api = server({
       ...common,
-      "GET /api/sites/1/following": following,
-      "POST /api/sites/1/following/try": trial,
-      "PUT /api/sites/1/following": { ok: true },
-      "PUT /api/rules/8/following": { ok: true },
+      "GET /api/v1/sites/1/policy": following,
+      "POST /api/v1/sites/1/policy/try": trial,
+      "PUT /api/v1/sites/1/policy": { ok: true },
+      "PUT /api/v1/rules/8/policy": { ok: true },
     });
     show(<Watch />, "/watch?tab=follow", "/watch");
     return api;
@@ -188,7 +192,7 @@ describe("how it follows", () => {
     expect(await screen.findByText(/Stock to nothing always goes at once/)).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "Keep this" }));
     await waitFor(() => {
-      const put = api.writes().find((x) => x.what === "PUT /api/sites/1/following");
+      const put = api.writes().find((x) => x.what === "PUT /api/v1/sites/1/policy");
       expect(put?.body).toMatchObject({ runs: "alone", figures: { buffer: 4, rest: true } });
     });
   });
@@ -200,7 +204,7 @@ describe("how it follows", () => {
     fireEvent.click(screen.getByRole("button", { name: "Keep this" }));
     await waitFor(() =>
       expect(api.writes().find((x) => x.what.startsWith("PUT"))).toMatchObject({
-        what: "PUT /api/rules/8/following",
+        what: "PUT /api/v1/rules/8/policy",
         body: { figures: { buffer: 3 }, runs: "alone" },
       }),
     );
@@ -213,7 +217,7 @@ describe("a listing through time", () => {
     const step = { cost: 1200, price: 1999, floor: 1500, lowest: 2010, leading: 2010, stock: 7, quantity: 6 };
     server({
       ...common,
-      "GET /api/listings/12": {
+      "GET /api/v1/listings/12": {
         id: 12,
         title: "Tarnwick mug",
         sku: "TA-1",
@@ -221,7 +225,7 @@ describe("a listing through time", () => {
         state: "live",
         currency: "GBP",
       },
-      "GET /api/listings/12/through-time": {
+      "GET /api/v1/listings/12/timeline": {
         currency: "GBP",
         charged: 0,
         from: at(1),
@@ -231,7 +235,7 @@ describe("a listing through time", () => {
           { at: at(5), ...step, price: 1899 },
         ],
       },
-      "GET /api/listings/12/sent": {
+      "GET /api/v1/listings/12/submitted": {
         rows: [
           {
             id: 1,

@@ -1,8 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo, useParts } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import { listWatchHits, useMarkWatchHitsSeen } from "../../api/operations";
+import { useClock } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Empty, Key, Quiet, Trouble, Word } from "../../parts/controls";
 import { type Column, Grid } from "../../parts/grid";
@@ -23,10 +25,8 @@ export function Watches() {
   const { data: watches, error } = useWatches();
   const { data: clock } = useClock();
   const only = Number(a.get("watch")) || undefined;
-  const list = useParts<Hit>(["watches", "hits", only], (p) =>
-    read(api.GET("/api/watches/hits", { params: { query: { ...p, watch: only } } })),
-  );
-  const see = useDo((up_to: number) => read(api.POST("/api/watches/seen", { body: { up_to } })), "watches");
+  const list = useParts(listWatchHits, { query: { watch: only } });
+  const see = useMarkWatchHitsSeen((up_to: number) => ({ body: { up_to } }));
   const newest = list.rows.find((h) => !h.seen)?.id;
   const { mutate } = see;
   // What is shown for a while has been seen.

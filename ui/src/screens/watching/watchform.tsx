@@ -1,8 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { useFormContext, useWatch } from "react-hook-form";
-import { api, ifMatch, read, type Schemas } from "../../api/client";
-import { useDo, useListings, useSieves, useSites } from "../../api/queries";
+import { ifMatch, type Schemas } from "../../api/client";
+import { createWatch, updateWatch, useDeleteWatch } from "../../api/operations";
+import { useListings, useSieves, useSites } from "../../api/queries";
 import { Button, Input, Quiet, Trouble } from "../../parts/controls";
 import { Choose, Figure, Form, Line, Text, Tick, useKeep, Whole } from "../../parts/form";
 import { Panel } from "../../parts/panel";
@@ -59,19 +60,13 @@ export function WatchForm({ watch: w, onClose }: FormProps) {
     values: toText(w ?? blank),
     version: w?.version,
     written: (now) => toText(now as W),
-    topics: ["watches"],
     keep: (t, version) =>
       w
-        ? read(
-            api.PUT("/api/watches/{id}", {
-              params: { path: { id: w.id }, header: ifMatch(version) },
-              body: toWatch(t),
-            }),
-          )
-        : read(api.POST("/api/watches", { body: toWatch(t) })),
+        ? updateWatch({ path: { id: w.id }, header: ifMatch(version), body: toWatch(t) })
+        : createWatch({ body: toWatch(t) }),
     done: onClose,
   });
-  const drop = useDo(() => read(api.DELETE("/api/watches/{id}", { params: { path: { id: w?.id ?? 0 } } })), "watches");
+  const drop = useDeleteWatch(() => ({ path: { id: w?.id ?? 0 } }));
   return (
     <Panel label={w ? "A watch" : "Watch a number"} onClose={onClose}>
       <chakra.h2 fontSize="15.5px" fontWeight="700" pt="2" mb="2" pr="12">

@@ -60,9 +60,9 @@ const lines = [
 
 const open = (over: object = {}) => {
   const api = server({
-    "GET /api/plan": { ...plan, ...over },
-    "GET /api/plans/4/lines": { rows: lines, total: 3, next: "" },
-    "POST /api/plans/4/send": { send_outs: [9], lines: 2, reworked: 0, runs: [] },
+    "GET /api/v1/plans": { ...plan, ...over },
+    "GET /api/v1/plans/4/lines": { rows: lines, total: 3, next: "" },
+    "POST /api/v1/plans/4/submit": { send_outs: [9], lines: 2, reworked: 0, runs: [] },
   });
   show(<Watch />, "/watch", "/watch");
   return api;
@@ -86,13 +86,13 @@ describe("the plan", () => {
     fireEvent.click(boxes[2]);
     fireEvent.keyDown(window, { key: "." });
     await waitFor(() =>
-      expect(api.writes()).toEqual([{ what: "POST /api/plans/4/send", body: { except: [2], held: [3] } }]),
+      expect(api.writes()).toEqual([{ what: "POST /api/v1/plans/4/submit", body: { except: [2], held: [3] } }]),
     );
     expect(await screen.findByText("another screen")).toBeTruthy();
   });
   it("of all sites together goes site by site, where a gateway takes it", async () => {
     const api = server({
-      "GET /api/plan": {
+      "GET /api/v1/plans": {
         ...plan,
         id: 0,
         site_id: 0,
@@ -104,25 +104,25 @@ describe("the plan", () => {
           { id: 3, name: "Quaymarket IE", plan_id: 6, sends: true },
         ],
       },
-      "GET /api/plans/0/lines": { rows: lines, total: 3, next: "" },
-      "POST /api/plans/4/send": { send_outs: [9], lines: 2, reworked: 0, runs: [] },
-      "POST /api/plans/6/send": { send_outs: [], lines: 0, reworked: 0, runs: [] },
+      "GET /api/v1/plans/0/lines": { rows: lines, total: 3, next: "" },
+      "POST /api/v1/plans/4/submit": { send_outs: [9], lines: 2, reworked: 0, runs: [] },
+      "POST /api/v1/plans/6/submit": { send_outs: [], lines: 0, reworked: 0, runs: [] },
     });
     show(<Watch />, "/watch?site=-1", "/watch");
     fireEvent.click(await screen.findByRole("button", { name: /Send 2 changes everywhere/ }));
     await waitFor(() =>
       expect(api.writes()).toEqual([
-        { what: "POST /api/plans/4/send", body: {} },
-        { what: "POST /api/plans/6/send", body: {} },
+        { what: "POST /api/v1/plans/4/submit", body: {} },
+        { what: "POST /api/v1/plans/6/submit", body: {} },
       ]),
     );
     expect(await screen.findByText("another screen")).toBeTruthy();
   });
   it("says what stayed behind, and stays where nothing went", async () => {
     server({
-      "GET /api/plan": plan,
-      "GET /api/plans/4/lines": { rows: lines, total: 3, next: "" },
-      "POST /api/plans/4/send": { send_outs: [], lines: 0, reworked: 2, runs: [] },
+      "GET /api/v1/plans": plan,
+      "GET /api/v1/plans/4/lines": { rows: lines, total: 3, next: "" },
+      "POST /api/v1/plans/4/submit": { send_outs: [], lines: 0, reworked: 2, runs: [] },
     });
     show(<Watch />, "/watch", "/watch");
     fireEvent.click(await screen.findByRole("button", { name: /Send 2 changes/ }));

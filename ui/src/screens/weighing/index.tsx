@@ -1,8 +1,20 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
-import { useClock, useDo, useParts, useSites, useSources } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { useParts } from "../../api/operation";
+import {
+  listCandidates,
+  useDecideMatches,
+  useMatchCandidates,
+  useReadMarket,
+  useReadMarketOfCandidates,
+  useRejectCandidates,
+  useRestoreCandidates,
+  useShortlistCandidates,
+  useWeighCandidates,
+} from "../../api/operations";
+import { useClock, useSites, useSources } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Empty, Input, Key, Quiet, Select, Title, Trouble } from "../../parts/controls";
 import { Grid } from "../../parts/grid";
@@ -16,7 +28,7 @@ import { certain, chosen, columns, table } from "./columns";
 import { PastedList } from "./list";
 import { LookUps } from "./lookups";
 import { One } from "./one";
-import { type Candidate, weighTopics } from "./queries";
+import type { Candidate } from "./queries";
 import { Shop } from "./shop";
 import { SieveBar } from "./sieve";
 import { written } from "./words";
@@ -71,11 +83,7 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
   const sieve = a.get("sieve");
   const sort = a.sorting ?? { sort: "profit_lowest", desc: true };
   const query = { sieve: sieve || undefined, dropped: dropped || undefined, ...sort };
-  const list = useParts<Candidate>(["weigh", "list", site.id, query], (p) =>
-    read(
-      api.GET("/api/sites/{id}/candidates-weighed", { params: { path: { id: site.id }, query: { ...query, ...p } } }),
-    ),
-  );
+  const list = useParts(listCandidates, { path: { id: site.id }, query: { ...query } });
   const [ticked, setTicked] = useState<Set<number>>(new Set());
   const [listed, setListed] = useState(0); // just now
   const rows = list.rows.filter((r) => ticked.has(r.id));
@@ -125,7 +133,7 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
             <ChooseColumns text={a.get("cols")} onChange={(cols) => a.put({ cols: cols || null })} />
             {list.rows.length > 0 && (
               <chakra.a
-                href={`/api/sites/${site.id}/candidates.csv?${params}`}
+                href={`/api/v1/sites/${site.id}/candidates/export.csv?${params}`}
                 download
                 color="accent"
                 textDecoration="underline"
@@ -135,7 +143,7 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
             )}
             {list.rows.length > 0 && (
               <chakra.a
-                href={`/api/sites/${site.id}/candidates.xlsx?${params}`}
+                href={`/api/v1/sites/${site.id}/candidates/export.xlsx?${params}`}
                 download
                 color="accent"
                 textDecoration="underline"
@@ -201,20 +209,14 @@ function Candidates({ site, dropped }: { site: Site; dropped: boolean }) {
 function ToWeigh({ site, onSupplier }: { site: Site; onSupplier: (name: string) => void }) {
   const { data: sources } = useSources();
   const [what, setWhat] = useState("all");
-  const weigh = useDo(
-    () =>
-      read(
-        api.POST("/api/sites/{id}/weigh", {
-          params: { path: { id: site.id } },
-          body:
-            what === "all" || what === "kept" || what === "catalogue"
-              ? { what: what as "all" | "kept" | "catalogue" }
-              : { what: "source" as const, source_id: Number(what) },
-        }),
-      ),
-    "runs",
-  );
-  const market = useDo(() => read(api.POST("/api/sites/{id}/market", { params: { path: { id: site.id } } })), "runs");
+  const weigh = useWeighCandidates(() => ({
+    path: { id: site.id },
+    body:
+      what === "all" || what === "kept" || what === "catalogue"
+        ? { what: what as "all" | "kept" | "catalogue" }
+        : { what: "source" as const, source_id: Number(what) },
+  }));
+  const market = useReadMarket(() => ({ path: { id: site.id } }));
   return (
     <>
       <Select aria-label="What to weigh" w="206px" value={what} onChange={(e) => setWhat(e.target.value)}>
@@ -263,52 +265,25 @@ function Onward({ site, rows, dropped, onDone, onListed }: OnwardProps) {
   const items = rows.map((r) => r.supplier_product_id);
   const sure = rows.filter(certain);
   const unsure = rows.filter((r) => r.state === "weighed" && !certain(r));
-  const list = useDo(
-    () =>
-      read(
-        api.POST("/api/matches/decide", {
-          body: {
-            choices: sure.slice(0, 500).map((r) => ({
-              id: r.match_id,
-              entry: r.entry,
-              units_bought: r.units_bought,
-              units_listed: r.units_listed,
-              everywhere,
-            })),
-          },
-        }),
-      ),
-    ...weighTopics,
-  );
-  const keep = useDo(() => read(api.POST("/api/weighed/keep", { body: { supplier_products: items } })), ...weighTopics);
-  const drop = useDo(
-    (why: string) => read(api.POST("/api/weighed/drop", { body: { supplier_products: items, reason: why } })),
-    ...weighTopics,
-  );
-  const market = useDo(
-    () =>
-      read(
-        api.POST("/api/sites/{id}/market-of", {
-          params: { path: { id: site.id } },
-          body: { supplier_products: items },
-        }),
-      ),
-    ...weighTopics,
-  );
-  const back = useDo(
-    () => read(api.POST("/api/weighed/undrop", { body: { supplier_products: items } })),
-    ...weighTopics,
-  );
-  const ask = useDo(
-    () =>
-      read(
-        api.POST("/api/sites/{id}/ask-weighed", {
-          params: { path: { id: site.id } },
-          body: { supplier_products: unsure.map((r) => r.supplier_product_id) },
-        }),
-      ),
-    ...weighTopics,
-  );
+  const list = useDecideMatches(() => ({
+    body: {
+      choices: sure.slice(0, 500).map((r) => ({
+        id: r.match_id,
+        entry: r.entry,
+        units_bought: r.units_bought,
+        units_listed: r.units_listed,
+        everywhere,
+      })),
+    },
+  }));
+  const keep = useShortlistCandidates(() => ({ body: { supplier_products: items } }));
+  const drop = useRejectCandidates((why: string) => ({ body: { supplier_products: items, reason: why } }));
+  const market = useReadMarketOfCandidates(() => ({ path: { id: site.id }, body: { supplier_products: items } }));
+  const back = useRestoreCandidates(() => ({ body: { supplier_products: items } }));
+  const ask = useMatchCandidates(() => ({
+    path: { id: site.id },
+    body: { supplier_products: unsure.map((r) => r.supplier_product_id) },
+  }));
   const done = { onSuccess: onDone };
   const goList = () =>
     sure.length > 0 &&

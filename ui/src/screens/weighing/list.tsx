@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { createSourcesFromList, weighCandidates } from "../../api/operations";
 import { useDo, useSources } from "../../api/queries";
 import { Button, Input, Key, Quiet, Trouble } from "../../parts/controls";
 import { Panel } from "../../parts/panel";
@@ -18,20 +19,11 @@ export function PastedList({ site, onTaken, onDone }: PastedListProps) {
   const [supplier, setSupplier] = useState("");
   const [currency, setCurrency] = useState(site.currency);
   const [text, setText] = useState("");
-  const take = useDo(
-    async () => {
-      const taken = await read(api.POST("/api/sources/lists", { body: { supplier, currency, text } }));
-      await read(
-        api.POST("/api/sites/{id}/weigh", {
-          params: { path: { id: site.id } },
-          body: { what: "source", source_id: taken.source_id },
-        }),
-      );
-      return taken;
-    },
-    "sources",
-    "runs",
-  );
+  const take = useDo(async () => {
+    const taken = await createSourcesFromList({ body: { supplier, currency, text } });
+    await weighCandidates({ path: { id: site.id }, body: { what: "source", source_id: taken.source_id } });
+    return taken;
+  });
   const go = () => {
     if (supplier.trim() && text.trim() && !take.isPending)
       take.mutate(undefined, {

@@ -6,12 +6,12 @@ import { LookUps } from "./lookups";
 
 const open = (answers: Record<string, unknown> = {}) => {
   const api = server({
-    "GET /api/sieves": {
+    "GET /api/v1/filters": {
       sieves: [],
       columns: [],
       look_ups: [{ id: 3, name: "Number register", address: "https://numbers.example/find?number={number}" }],
     },
-    "POST /api/web-look-ups": { id: 4 },
+    "POST /api/v1/web-look-ups": { id: 4 },
     ...answers,
   });
   show(<LookUps />);
@@ -31,14 +31,14 @@ describe("where things are looked up", () => {
     fireEvent.click(keep);
     await waitFor(() =>
       expect(api.writes()).toEqual([
-        { what: "POST /api/web-look-ups", body: { name: "Find", address: "https://find.example/?q={words}" } },
+        { what: "POST /api/v1/web-look-ups", body: { name: "Find", address: "https://find.example/?q={words}" } },
       ]),
     );
     await waitFor(() => expect((screen.getByLabelText("Name") as HTMLInputElement).value).toBe(""));
   });
 
   it("says what is wrong with an address, and what was typed stays", async () => {
-    open({ "POST /api/web-look-ups": new Problem("the address has neither {words} nor {number}", 422) });
+    open({ "POST /api/v1/web-look-ups": new Problem("the address has neither {words} nor {number}", 422) });
     await screen.findByText("Number register");
     type("Name", "Find");
     type("Address", "https://find.example/");
@@ -50,6 +50,6 @@ describe("where things are looked up", () => {
   it("is forgotten by itself", async () => {
     const api = open();
     fireEvent.click(await screen.findByLabelText("Forget Number register"));
-    await waitFor(() => expect(api.writes()).toEqual([{ what: "DELETE /api/web-look-ups/3" }]));
+    await waitFor(() => expect(api.writes()).toEqual([{ what: "DELETE /api/v1/web-look-ups/3" }]));
   });
 });

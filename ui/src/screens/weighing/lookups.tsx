@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read } from "../../api/client";
-import { useDo, useSieves } from "../../api/queries";
+import { useCreateWebLookUp, useDeleteWebLookUp } from "../../api/operations";
+import { useSieves } from "../../api/queries";
 import { Button, Code, Input, Trouble } from "../../parts/controls";
 
 /** LookUps are the web addresses that the seller looks things up at. */
@@ -9,12 +9,8 @@ export function LookUps() {
   const { data, error } = useSieves();
   const [name, setName] = useState("");
   const [address, setAddress] = useState("");
-  const keep = useDo(() => read(api.POST("/api/web-look-ups", { body: { name, address } })), "sieves", "weigh");
-  const forget = useDo(
-    (id: number) => read(api.DELETE("/api/web-look-ups/{id}", { params: { path: { id } } })),
-    "sieves",
-    "weigh",
-  );
+  const keep = useCreateWebLookUp(() => ({ body: { name, address } }));
+  const forget = useDeleteWebLookUp((id: number) => ({ path: { id } }));
   return (
     <chakra.section aria-label="Where to look things up" maxW="760px" pt="3">
       <chakra.p mb="3">

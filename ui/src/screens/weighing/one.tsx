@@ -1,8 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { useGetSupplierProduct } from "../../api/operations";
 import { useClock } from "../../api/queries";
 import { Steps } from "../../parts/charts";
 import { Button, Code, Quiet, Trouble } from "../../parts/controls";
@@ -188,10 +188,7 @@ export function One({ id, site, onClose, onOpen, onSeller }: OneProps) {
 function Moved({ data, currency }: { data: Schemas["Opened"]; currency: string }) {
   const c = data.candidate;
   const { data: clock } = useClock();
-  const { data: item } = useQuery({
-    queryKey: ["finds", "item", c.supplier_product_id],
-    queryFn: () => read(api.GET("/api/supplier-products/{id}", { params: { path: { id: c.supplier_product_id } } })),
-  });
+  const { data: item } = useGetSupplierProduct({ path: { id: c.supplier_product_id } });
   const moved = data.moved;
   const words = (of: (p: Schemas["MarketPoint"]) => number | null) =>
     moved.map((p) => (of(p) === null ? "nobody" : money(of(p) ?? 0, currency))).join(", ");

@@ -1,5 +1,5 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, read, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import { useGetCandidate, useQuotePrice } from "../../api/operations";
 
 export type Candidate = Schemas["Candidate"];
 export type Column = Schemas["ColumnView"];
@@ -8,28 +8,19 @@ export type NamedSieve = Schemas["SieveView"];
 /** weighTopics are the lists that change with what is done with candidates. */
 export const weighTopics = ["weigh", "finds", "matches", "products", "listings"];
 
-export const useOpened = (id: number) =>
-  useQuery({
-    queryKey: ["weigh", "one", id],
-    queryFn: () => read(api.GET("/api/weighed/{id}", { params: { path: { id } } })),
-  });
+export const useOpened = (id: number) => useGetCandidate({ path: { id } });
 
 /** useAtPrice is what is left of a price of a candidate, with its lines; of the rule's where there is none. */
 export const useAtPrice = (site: number, c: Candidate | undefined, value: string | undefined) =>
-  useQuery({
-    queryKey: ["weigh", "bench", site, c?.id, value],
-    enabled: c !== undefined,
-    placeholderData: keepPreviousData,
-    queryFn: () =>
-      read(
-        api.POST("/api/bench", {
-          body: {
-            site_id: site,
-            supplier_product_id: c?.supplier_product_id,
-            category: c?.category,
-            cost: { units_bought: c?.units_bought, units_listed: c?.units_listed },
-            ...(value === undefined ? {} : { lead: "price" as const, value }),
-          },
-        }),
-      ),
-  });
+  useQuotePrice(
+    {
+      body: {
+        site_id: site,
+        supplier_product_id: c?.supplier_product_id,
+        category: c?.category,
+        cost: { units_bought: c?.units_bought, units_listed: c?.units_listed },
+        ...(value === undefined ? {} : { lead: "price" as const, value }),
+      },
+    },
+    { enabled: c !== undefined, keep: true },
+  );

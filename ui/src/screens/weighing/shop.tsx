@@ -1,7 +1,6 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, read } from "../../api/client";
+import { useListSellerOffers } from "../../api/operations";
 import { Code, Quiet, Trouble } from "../../parts/controls";
 import { Money } from "../../parts/money";
 import { Panel } from "../../parts/panel";
@@ -10,11 +9,10 @@ type ShopProps = { site: { id: number; currency: string }; seller: string; onClo
 
 /** Shop is what one seller offers, those that a supplier of ours has first. */
 export function Shop({ site, seller, onClose }: ShopProps) {
-  const { data, error, isLoading } = useQuery({
-    queryKey: ["weigh", "sold", site.id, seller],
-    retry: false,
-    queryFn: () => read(api.GET("/api/sites/{id}/sold", { params: { path: { id: site.id }, query: { seller } } })),
-  });
+  const { data, error, isLoading } = useListSellerOffers(
+    { path: { id: site.id }, query: { seller } },
+    { retry: false },
+  );
   const rows = [...(data?.rows ?? [])].sort((a, b) => Number(b.supplied.length > 0) - Number(a.supplied.length > 0));
   const had = rows.filter((r) => r.supplied.length > 0).length;
   return (

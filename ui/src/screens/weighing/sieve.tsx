@@ -1,7 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import { api, read } from "../../api/client";
-import { useDo, useSieves } from "../../api/queries";
+import { useCreateFilter, useDeleteFilter } from "../../api/operations";
+import { useSieves } from "../../api/queries";
 import { Button, Code, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import type { NamedSieve } from "./queries";
@@ -225,23 +225,17 @@ type NamingProps = { text: string; sort: { sort: string; desc: boolean }; column
 
 function Naming({ text, sort, columns, onClose }: NamingProps) {
   const [name, setName] = useState("");
-  const keep = useDo(
-    () =>
-      read(
-        api.POST("/api/sieves", {
-          body: {
-            id: 0,
-            facts: false,
-            name,
-            sieve: text,
-            sort: sort.sort,
-            down: sort.desc,
-            columns: columns ? columns.split(",") : undefined,
-          },
-        }),
-      ),
-    "sieves",
-  );
+  const keep = useCreateFilter(() => ({
+    body: {
+      id: 0,
+      facts: false,
+      name,
+      sieve: text,
+      sort: sort.sort,
+      down: sort.desc,
+      columns: columns ? columns.split(",") : undefined,
+    },
+  }));
   return (
     <chakra.form
       display="inline-flex"
@@ -273,7 +267,7 @@ function Naming({ text, sort, columns, onClose }: NamingProps) {
 }
 
 function Named({ sieve, onGone }: { sieve: NamedSieve; onGone: () => void }) {
-  const forget = useDo(() => read(api.DELETE("/api/sieves/{id}", { params: { path: { id: sieve.id } } })), "sieves");
+  const forget = useDeleteFilter(() => ({ path: { id: sieve.id } }));
   return (
     <>
       <Button

@@ -73,16 +73,16 @@ const facts = {
   look_ups: [],
 };
 
-const list = "GET /api/sites/1/candidates-weighed";
+const list = "GET /api/v1/sites/1/candidates";
 
 const open = (at: string, rows: Candidate[], more: Record<string, unknown> = {}) => {
   const api = server({
-    "GET /api/sites": [
+    "GET /api/v1/sites": [
       { id: 1, name: "Quaymarket GB", currency: "GBP", marketplace: "Quaymarket", lists: true, charged: 0 },
     ],
-    "GET /api/sources": [{ id: 3, name: "Fernhollow Wholesale", supplier: "Fernhollow Wholesale" }],
-    "GET /api/sieves": facts,
-    "GET /api/demo": { now: "2026-03-03T08:41:00Z" },
+    "GET /api/v1/sources": [{ id: 3, name: "Fernhollow Wholesale", supplier: "Fernhollow Wholesale" }],
+    "GET /api/v1/filters": facts,
+    "GET /api/v1/demo": { now: "2026-03-03T08:41:00Z" },
     [list]: { rows, total: rows.length, next: "" },
     ...more,
   });
@@ -173,29 +173,29 @@ describe("weigh", () => {
   it("lists only what is certainly the same thing", async () => {
     const rows = [candidate(1), candidate(2, { verdict: "unsure" }), candidate(3, { ours: true, state: "matched" })];
     const api = open("/weigh", rows, {
-      "POST /api/matches/decide": { done: 1, failed: [] },
-      "POST /api/sites/1/ask-weighed": { id: 1 },
+      "POST /api/v1/matches/decide": { done: 1, failed: [] },
+      "POST /api/v1/sites/1/candidates/match": { id: 1 },
     });
     await screen.findByText("Enamel mug 1");
     for (const box of screen.getAllByRole("checkbox")) fireEvent.click(box);
     expect(await screen.findByText("List 1 on Quaymarket GB")).toBeTruthy();
     fireEvent.keyDown(window, { key: "e" });
     fireEvent.keyDown(window, { key: "l" });
-    await waitFor(() => expect(api.asked.some((a) => a.what === "POST /api/matches/decide")).toBe(true));
-    expect(api.asked.find((a) => a.what === "POST /api/matches/decide")?.body).toEqual({
+    await waitFor(() => expect(api.asked.some((a) => a.what === "POST /api/v1/matches/decide")).toBe(true));
+    expect(api.asked.find((a) => a.what === "POST /api/v1/matches/decide")?.body).toEqual({
       choices: [{ id: 201, entry: "Q7-1", units_bought: 1, units_listed: 1, everywhere: true }],
     });
     expect(await screen.findByText("look at what is ready to send")).toBeTruthy();
   });
   it("puts what isn't certain on the desk, and drops with a reason", async () => {
     const api = open("/weigh", [candidate(2, { verdict: "unsure" })], {
-      "POST /api/sites/1/ask-weighed": { id: 1 },
-      "POST /api/weighed/drop": { ok: true },
+      "POST /api/v1/sites/1/candidates/match": { id: 1 },
+      "POST /api/v1/candidates/reject": { ok: true },
     });
     await screen.findByText("Enamel mug 2");
     fireEvent.click(screen.getByRole("checkbox"));
     fireEvent.click(await screen.findByText("Put 1 on Match's desk"));
-    await waitFor(() => expect(api.asked.some((a) => a.what === "POST /api/sites/1/ask-weighed")).toBe(true));
+    await waitFor(() => expect(api.asked.some((a) => a.what === "POST /api/v1/sites/1/candidates/match")).toBe(true));
     await waitFor(() => expect((screen.getByRole("checkbox") as HTMLInputElement).checked).toBe(false));
     fireEvent.click(screen.getByRole("checkbox"));
     await screen.findByText("Drop 1");
@@ -203,7 +203,7 @@ describe("weigh", () => {
     fireEvent.change(await screen.findByLabelText("Why it is dropped"), { target: { value: "breaks in the post" } });
     fireEvent.click(screen.getByText("Drop 1"));
     await waitFor(() =>
-      expect(api.asked.find((a) => a.what === "POST /api/weighed/drop")?.body).toEqual({
+      expect(api.asked.find((a) => a.what === "POST /api/v1/candidates/reject")?.body).toEqual({
         supplier_products: [102],
         reason: "breaks in the post",
       }),

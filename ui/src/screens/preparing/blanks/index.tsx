@@ -1,8 +1,8 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, dropBlank, read, type Schemas } from "../../../api/client";
+import type { Schemas } from "../../../api/client";
+import { inspectTemplate, useListTemplates } from "../../../api/operations";
 import { useClock, useDo } from "../../../api/queries";
 import { Code, Quiet, Trouble, Word } from "../../../parts/controls";
 import { Drop } from "../../../parts/drop";
@@ -15,13 +15,10 @@ type Kept = Schemas["BlankKept"];
  * What a sheet asks for is what its category demands from then on. */
 export function Blanks({ site }: { site: Schemas["SiteView"] }) {
   const { data: clock } = useClock();
-  const list = useQuery({
-    queryKey: ["prepare", "blanks", site.id],
-    queryFn: () => read(api.GET("/api/sites/{id}/blanks", { params: { path: { id: site.id } } })),
-  });
+  const list = useListTemplates({ path: { id: site.id } });
   const [look, setLook] = useState<Schemas["BlankLook"]>();
   const [kept, setKept] = useState<Kept>();
-  const drop = useDo((f: File) => dropBlank(f, f.name, site.id));
+  const drop = useDo((f: File) => inspectTemplate({ path: { id: site.id }, query: { name: f.name }, body: f }));
   const done = (k: Kept) => {
     setKept(k);
     setLook(undefined);
@@ -50,7 +47,7 @@ export function Blanks({ site }: { site: Schemas["SiteView"] }) {
                 <Code color="ink">{b.filled}</Code> columns filled
               </span>
               <Quiet w="104px">{time(b.at, clock?.now)}</Quiet>
-              <a href={`/api/sites/${site.id}/blanks/layout?category=${encodeURIComponent(b.category)}`} download>
+              <a href={`/api/v1/sites/${site.id}/templates/layout?category=${encodeURIComponent(b.category)}`} download>
                 its layout
               </a>
             </chakra.div>

@@ -1,10 +1,10 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../../api/client";
-import { useCategories, useDo } from "../../../api/queries";
+import type { Schemas } from "../../../api/client";
+import { useCreateTemplate } from "../../../api/operations";
+import { useCategories } from "../../../api/queries";
 import { Button, Code, Input, Key, Quiet, Select, Trouble } from "../../../parts/controls";
 import { useKeys } from "../../../parts/keys";
-import { prepareTopics } from "../queries";
 import { nameOf } from "../words";
 
 type Look = Schemas["BlankLook"];
@@ -23,28 +23,20 @@ export function Mapping({ site, look, onDone, onLeave }: Props) {
   const mine = fills[at];
   const put = (i: number, by: Partial<Filling>) =>
     setFills((all) => all.map((list, n) => (n === at ? list.map((f, k) => (k === i ? { ...f, ...by } : f)) : list)));
-  const keep = useDo(
-    () =>
-      read(
-        api.POST("/api/sites/{id}/blanks/keep", {
-          params: { path: { id: site } },
-          body: {
-            token: look.token,
-            name: look.name,
-            category: category === "-" ? "" : category,
-            also: category === "-" ? [] : also,
-            sheet: sheet.name,
-            header_row: sheet.header_row,
-            first_row: sheet.first_row,
-            columns: sheet.columns.map((c, i) => ({ header: c.header, fill: mine[i] })),
-            output: {},
-          },
-        }),
-      ),
-    ...prepareTopics,
-    "places",
-    "counts",
-  );
+  const keep = useCreateTemplate(() => ({
+    path: { id: site },
+    body: {
+      token: look.token,
+      name: look.name,
+      category: category === "-" ? "" : category,
+      also: category === "-" ? [] : also,
+      sheet: sheet.name,
+      header_row: sheet.header_row,
+      first_row: sheet.first_row,
+      columns: sheet.columns.map((c, i) => ({ header: c.header, fill: mine[i] })),
+      output: {},
+    },
+  }));
   const empty = sheet.columns.filter((c, i) => c.needed && !mine[i].from && !mine[i].value).length;
   const may = category !== "" && !keep.isPending;
   const send = () => may && keep.mutate(undefined, { onSuccess: onDone });

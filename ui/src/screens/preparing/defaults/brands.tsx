@@ -1,9 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../../api/client";
-import { useDo } from "../../../api/queries";
+import type { Schemas } from "../../../api/client";
+import { useRequestBrand } from "../../../api/operations";
 import { Button, Input, Quiet, Select, Trouble } from "../../../parts/controls";
-import { prepareTopics } from "../queries";
 
 type Props = { site: number; brands: Schemas["BrandAsked"][] };
 type State = Schemas["BrandAsked"]["state"];
@@ -12,10 +11,7 @@ type State = Schemas["BrandAsked"]["state"];
  * became of that. From *given* on, one counts as being there. */
 export function Brands({ site, brands }: Props) {
   const [brand, setBrand] = useState("");
-  const put = useDo(
-    (body: Schemas["NewBrand"]) => read(api.POST("/api/sites/{id}/brands", { params: { path: { id: site } }, body })),
-    ...prepareTopics,
-  );
+  const put = useRequestBrand((body: Schemas["NewBrand"]) => ({ path: { id: site }, body }));
   return (
     <section aria-label="Brands asked for">
       <chakra.h2 fontWeight="700" mt="4" mb="1">

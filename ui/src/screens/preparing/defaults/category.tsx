@@ -1,11 +1,12 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read, type Schemas } from "../../../api/client";
-import { useAnswer, useDo } from "../../../api/queries";
+import type { Schemas } from "../../../api/client";
+import { checkDefaults, useUpdateDefaults } from "../../../api/operations";
+import { useAnswer } from "../../../api/queries";
 import { Button, Input, Key, Quiet, Select, Trouble } from "../../../parts/controls";
 import { useKeys } from "../../../parts/keys";
 import { same } from "../../../parts/same";
-import { prepareTopics, useDemands } from "../queries";
+import { useDemands } from "../queries";
 import { nameOf } from "../words";
 import { Template } from "./template";
 import { Texts, written } from "./texts";
@@ -52,13 +53,10 @@ export function OfCategory({ site, of, terms }: Props) {
   });
   const touched = useAnswer(
     ["prepare", "touched", site, body],
-    (signal) => read(api.POST("/api/sites/{id}/defaults/check", { params: { path: { id: site } }, body, signal })),
+    (signal) => checkDefaults({ path: { id: site }, body }, signal),
     changed,
   );
-  const keep = useDo(
-    () => read(api.PUT("/api/sites/{id}/defaults", { params: { path: { id: site } }, body })),
-    ...prepareTopics,
-  );
+  const keep = useUpdateDefaults(() => ({ path: { id: site }, body }));
   const send = () => changed && !keep.isPending && !touched.error && keep.mutate(undefined);
   useKeys({ ".": send }, true, [[".", "keep what holds here"]]);
   return (

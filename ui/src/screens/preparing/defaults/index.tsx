@@ -1,6 +1,6 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
-import { api, read, type Schemas } from "../../../api/client";
+import type { Schemas } from "../../../api/client";
+import { useGetDefaults } from "../../../api/operations";
 import { useAddress } from "../../../parts/address";
 import { Button, Code, Quiet, Trouble, Word } from "../../../parts/controls";
 import { Brands } from "./brands";
@@ -11,12 +11,7 @@ import { Terms } from "./terms";
 type Site = Schemas["SiteView"];
 export type SiteDefaults = Schemas["SiteDefaults"];
 
-export const useDefaults = (site: number) =>
-  useQuery({
-    queryKey: ["prepare", "defaults", site],
-    enabled: site > 0,
-    queryFn: () => read(api.GET("/api/sites/{id}/defaults", { params: { path: { id: site } } })),
-  });
+export const useDefaults = (site: number) => useGetDefaults({ path: { id: site } }, { enabled: site > 0 });
 
 /** Defaults are what holds for all listings of one's own on a site unless one
  * says otherwise: templates, selling terms, values, names. */

@@ -1,19 +1,14 @@
 import { chakra } from "@chakra-ui/react";
-import { api, read, type Schemas } from "../../../api/client";
-import { useDo } from "../../../api/queries";
+import type { Schemas } from "../../../api/client";
+import { useDeleteLearntCategory } from "../../../api/operations";
 import { Button, Quiet, Trouble } from "../../../parts/controls";
-import { prepareTopics } from "../queries";
 
 type Props = { site: number; learnt: Schemas["LearntCategory"][] };
 
 /** Learnt is which of the place's categories a supplier's is: it comes of where
  * people put things, and can be forgotten. */
 export function Learnt({ site, learnt }: Props) {
-  const forget = useDo(
-    (ours: string) =>
-      read(api.DELETE("/api/sites/{id}/learnt-categories", { params: { path: { id: site }, query: { ours } } })),
-    ...prepareTopics,
-  );
+  const forget = useDeleteLearntCategory((ours: string) => ({ path: { id: site }, query: { ours } }));
   if (learnt.length === 0) return null;
   return (
     <section aria-label="Suppliers' categories">

@@ -1,7 +1,8 @@
 import { chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
-import { api, read, type Schemas } from "../../../api/client";
+import type { Schemas } from "../../../api/client";
+import { checkDescription, listPreparations } from "../../../api/operations";
 import { useAnswer } from "../../../api/queries";
 import { Button, Input, Quiet, Select, Trouble } from "../../../parts/controls";
 import { Markup } from "../buyer";
@@ -192,20 +193,13 @@ type PreviewProps = Pick<Props, "site" | "category" | "blocks" | "texts">;
 function Preview({ site, category, blocks, texts }: PreviewProps) {
   const one = useQuery({
     queryKey: ["prepare", "example", site, category],
-    queryFn: () => read(api.GET("/api/preparations", { params: { query: { site, part: "all", limit: 200 } } })),
+    queryFn: () => listPreparations({ query: { site, part: "all", limit: 200 } }),
     select: (l) => l.rows[0],
   });
   const usable = blocks.filter((b) => (b.kind !== "text" && b.kind !== "kept") || (b.text ?? "").trim() !== "");
   const shown = useAnswer(
     ["prepare", "describe", one.data?.id, usable, texts],
-    (signal) =>
-      read(
-        api.POST("/api/preparations/{id}/describe/check", {
-          params: { path: { id: one.data?.id ?? 0 } },
-          body: { blocks: usable, texts },
-          signal,
-        }),
-      ),
+    (signal) => checkDescription({ path: { id: one.data?.id ?? 0 }, body: { blocks: usable, texts } }, signal),
     !!one.data && usable.length > 0,
   );
   return (

@@ -1,11 +1,11 @@
 import { chakra } from "@chakra-ui/react";
 import { type ReactNode, useState } from "react";
-import { api, read, type Schemas } from "../../../api/client";
-import { useAnswer, useDo } from "../../../api/queries";
+import type { Schemas } from "../../../api/client";
+import { checkSellingTerms, useDeleteSellingTerms, useUpdateSellingTerms } from "../../../api/operations";
+import { useAnswer } from "../../../api/queries";
 import { Button, Input, Key, Quiet, Select, Trouble } from "../../../parts/controls";
 import { useKeys } from "../../../parts/keys";
 import { same } from "../../../parts/same";
-import { prepareTopics } from "../queries";
 import { Touched } from "./touched";
 
 type Answers = Schemas["Terms"];
@@ -28,19 +28,11 @@ export function Terms({ site, all, name: kept, onDone }: Props) {
   const changed = body.name !== "" && (body.name !== kept || !same(t, old?.terms ?? {}));
   const touched = useAnswer(
     ["prepare", "terms touched", site.id, body],
-    (signal) =>
-      read(api.POST("/api/sites/{id}/selling-terms/check", { params: { path: { id: site.id } }, body, signal })),
+    (signal) => checkSellingTerms({ path: { id: site.id }, body }, signal),
     changed,
   );
-  const keep = useDo(
-    () => read(api.PUT("/api/sites/{id}/selling-terms", { params: { path: { id: site.id } }, body })),
-    ...prepareTopics,
-  );
-  const drop = useDo(
-    () =>
-      read(api.DELETE("/api/sites/{id}/selling-terms", { params: { path: { id: site.id }, query: { name: kept } } })),
-    ...prepareTopics,
-  );
+  const keep = useUpdateSellingTerms(() => ({ path: { id: site.id }, body }));
+  const drop = useDeleteSellingTerms(() => ({ path: { id: site.id }, query: { name: kept } }));
   const send = () =>
     changed && !keep.isPending && !touched.error && keep.mutate(undefined, { onSuccess: () => onDone(body.name) });
   useKeys({ ".": send }, true, [[".", "keep the terms"]]);

@@ -1,6 +1,7 @@
 import { chakra } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import { addPicture, api, read, type Schemas } from "../../../api/client";
+import type { Schemas } from "../../../api/client";
+import { uploadPicture, useFetchPicture } from "../../../api/operations";
 import { useDo } from "../../../api/queries";
 import { Button, FilesButton, Input, Quiet, Trouble } from "../../../parts/controls";
 import { writing } from "../../../parts/keys";
@@ -17,10 +18,10 @@ export function Adding({ others, chosen, onAdd }: Props) {
   const [address, setAddress] = useState("");
   const upload = useDo(async (files: File[]) => {
     const added: string[] = [];
-    for (const f of files) added.push((await addPicture(f)).digest);
+    for (const f of files) added.push((await uploadPicture({ body: f })).digest);
     return added;
   });
-  const fromAddress = useDo((address: string) => read(api.POST("/api/pictures/from-address", { body: { address } })));
+  const fromAddress = useFetchPicture((address: string) => ({ body: { address } }));
   const take = (files: File[]) => {
     const pictures = files.filter((f) => f.type.startsWith("image/"));
     if (pictures.length > 0) upload.mutate(pictures, { onSuccess: onAdd });
@@ -99,7 +100,13 @@ export function Adding({ others, chosen, onAdd }: Props) {
               bg="panel"
               cursor="pointer"
             >
-              <chakra.img src={`/api/pictures/${o.digest}?size=small`} alt="" w="52px" h="52px" objectFit="contain" />
+              <chakra.img
+                src={`/api/v1/pictures/${o.digest}?size=small`}
+                alt=""
+                w="52px"
+                h="52px"
+                objectFit="contain"
+              />
             </chakra.button>
           ))}
         </chakra.div>

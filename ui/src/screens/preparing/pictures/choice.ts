@@ -1,15 +1,15 @@
 import { useState } from "react";
-import { api, read, type Schemas } from "../../../api/client";
-import { useDo } from "../../../api/queries";
+import type { Schemas } from "../../../api/client";
+import { useDeletePictureChoice, useSetPictureChoice } from "../../../api/operations";
 import { same } from "../../../parts/same";
-import { type Prepared, prepareTopics } from "../queries";
+import type { Prepared } from "../queries";
 
 export type Recipe = Schemas["Recipe"];
 export type Choice = Schemas["PictureChoice"];
 
 /** lookAt is the address of a picture as a recipe makes it. */
 export const lookAt = (digest: string, recipe: Recipe) =>
-  `/api/pictures/${digest}/look?recipe=${encodeURIComponent(JSON.stringify(plain(recipe)))}`;
+  `/api/v1/pictures/${digest}/preview?recipe=${encodeURIComponent(JSON.stringify(plain(recipe)))}`;
 
 /** plain is a recipe without what it doesn't do. */
 export function plain(r: Recipe): Recipe {
@@ -27,20 +27,11 @@ export function useChoice(l: Prepared) {
   const kept = l.pictures.map(choiceOf);
   const [list, setList] = useState(kept);
   const [at, setAt] = useState(0);
-  const keep = useDo(
-    () =>
-      read(
-        api.PUT("/api/preparations/{id}/pictures", {
-          params: { path: { id: l.id } },
-          body: { pictures: list.map((c) => ({ ...c, recipe: plain(c.recipe) })) },
-        }),
-      ),
-    ...prepareTopics,
-  );
-  const takeBack = useDo(
-    () => read(api.DELETE("/api/preparations/{id}/pictures", { params: { path: { id: l.id } } })),
-    ...prepareTopics,
-  );
+  const keep = useSetPictureChoice(() => ({
+    path: { id: l.id },
+    body: { pictures: list.map((c) => ({ ...c, recipe: plain(c.recipe) })) },
+  }));
+  const takeBack = useDeletePictureChoice(() => ({ path: { id: l.id } }));
   const alike = (a: Choice, b: Choice | undefined) =>
     b !== undefined &&
     a.original === b.original &&

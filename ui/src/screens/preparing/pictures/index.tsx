@@ -1,7 +1,6 @@
 import { chakra } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, read } from "../../../api/client";
+import { useListPictureChoices } from "../../../api/operations";
 import { Button, Key, Quiet, Trouble } from "../../../parts/controls";
 import { useKeys } from "../../../parts/keys";
 import type { Prepared } from "../queries";
@@ -15,10 +14,7 @@ import { Strip } from "./strip";
 export function Pictures({ l }: { l: Prepared }) {
   const c = useChoice(l);
   const [cropping, setCropping] = useState(false);
-  const desk = useQuery({
-    queryKey: ["prepare", l.id, "pictures"],
-    queryFn: () => read(api.GET("/api/preparations/{id}/pictures", { params: { path: { id: l.id } } })),
-  });
+  const desk = useListPictureChoices({ path: { id: l.id } });
   const one = c.list[c.at];
   const turn = () => one && c.redo(c.at, { turn: (((one.recipe.turn ?? 0) + 90) % 360) as 0, crop: undefined });
   const pick = (i: number) => {

@@ -1,7 +1,6 @@
 import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, read } from "../../../api/client";
-import { useDo } from "../../../api/queries";
+import { useRetouchPictures } from "../../../api/operations";
 import { Button, Input, Quiet, Select, Trouble } from "../../../parts/controls";
 import { plain, type Recipe } from "./choice";
 
@@ -12,11 +11,7 @@ type Props = { ids: number[]; onDone: () => void };
 export function PicturesOfAll({ ids, onDone }: Props) {
   const [r, setR] = useState<Recipe>({ shape: "square", pad: true });
   const put = (by: Partial<Recipe>) => setR({ ...r, ...by });
-  const start = useDo(
-    () => read(api.POST("/api/preparations/pictures", { body: { ids, recipe: plain(r) } })),
-    "runs",
-    "prepare",
-  );
+  const start = useRetouchPictures(() => ({ body: { ids, recipe: plain(r) } }));
   return (
     <chakra.form
       display="flex"

@@ -1,9 +1,9 @@
 import { chakra } from "@chakra-ui/react";
 import { type ReactNode, useId, useState } from "react";
 import ReactCrop, { type PercentCrop } from "react-image-crop";
-import "react-image-crop/dist/ReactCrop.css";
 import { Button, Input, Key, Quiet, Select } from "../../../parts/controls";
 import { type Choosing, lookAt, type Recipe } from "./choice";
+import "react-image-crop/dist/ReactCrop.css";
 
 type Props = {
   c: Choosing;

@@ -48,14 +48,14 @@ describe("a sheet as it is being changed", () => {
   it("looks at what was typed, row by row, and says what is wrong", async () => {
     const wrong = { column: 0, level: "stops", words: "condition is none of the place's values" };
     const { api, type } = open({
-      "POST /api/preparations/sheet/check": [row(1, { values: ["broken", "moss"], wrong: [wrong] })],
+      "POST /api/v1/preparations/sheet/check": [row(1, { values: ["broken", "moss"], wrong: [wrong] })],
     });
     type(1, 0, "broken");
     await screen.findByText("1 changed in 1, 1 wrong");
     await waitFor(() =>
       expect(api.writes()).toEqual([
         {
-          what: "POST /api/preparations/sheet/check",
+          what: "POST /api/v1/preparations/sheet/check",
           body: { rows: [{ id: 1, say: [{ field: "attributes.condition", values: ["broken"] }] }] },
         },
       ]),
@@ -84,21 +84,21 @@ describe("a sheet as it is being changed", () => {
   });
   it("keeps all of it at once, and stands as the core says from then on", async () => {
     const { api, now, type } = open({
-      "POST /api/preparations/sheet": [row(1, { values: ["new", "moss"], ours: [true, false], wrong: [], stops: 0 })],
-      "POST /api/preparations/sheet/check": [row(1, { values: ["new", "moss"], wrong: [], stops: 0 })],
+      "PUT /api/v1/preparations/sheet": [row(1, { values: ["new", "moss"], ours: [true, false], wrong: [], stops: 0 })],
+      "POST /api/v1/preparations/sheet/check": [row(1, { values: ["new", "moss"], wrong: [], stops: 0 })],
     });
     type(1, 0, "new");
     act(() => now().keep());
     await screen.findByText(/^0 changed in 0/);
     expect(api.writes()).toContainEqual({
-      what: "POST /api/preparations/sheet",
+      what: "PUT /api/v1/preparations/sheet",
       body: { rows: [{ id: 1, say: [{ field: "attributes.condition", values: ["new"] }] }] },
     });
     expect(now().rows.get(1)?.ours[0]).toBe(true);
     expect(now().canUndo).toBe(false);
   });
   it("shows what stands there once a person's word is emptied", async () => {
-    const { now, type } = open({ "POST /api/preparations/sheet/check": [row(1, { values: ["", "slate"] })] });
+    const { now, type } = open({ "POST /api/v1/preparations/sheet/check": [row(1, { values: ["", "slate"] })] });
     type(1, 1, "");
     await waitFor(() => expect(now().rows.get(1)?.values[1]).toBe("slate"));
   });

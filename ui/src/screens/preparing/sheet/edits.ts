@@ -1,7 +1,8 @@
 import { useEffect, useRef, useState } from "react";
-import { api, read, type Schemas } from "../../../api/client";
+import type { Schemas } from "../../../api/client";
+import { checkPreparationSheet, updatePreparationSheet } from "../../../api/operations";
 import { useDo } from "../../../api/queries";
-import { prepareTopics, type Say, several } from "../queries";
+import { type Say, several } from "../queries";
 
 export type Column = Schemas["SheetColumn"];
 type Answered = Schemas["SheetRow"];
@@ -49,7 +50,7 @@ export function useEdits(columns: Column[], first: Answered[]) {
       const asked = ids.map((id) => latest.current.get(id)).filter((r) => r !== undefined);
       if (asked.length === 0) return;
       const body = { rows: asked.map((r) => ({ id: r.id, say: said(r, columns) })) };
-      const answer = await read(api.POST("/api/preparations/sheet/check", { body })).catch(() => null);
+      const answer = await checkPreparationSheet({ body }).catch(() => null);
       if (!answer) return; // what was typed is looked at once more when it is kept
       setRows((old) => {
         const next = new Map(old);
@@ -84,24 +85,21 @@ export function useEdits(columns: Column[], first: Answered[]) {
     undone.current = [];
     put(real, "to");
   };
-  const keep = useDo(
-    async () => {
-      const all = [...latest.current.values()].filter((r) => said(r, columns).length > 0);
-      for (let i = 0; i < all.length; i += part) {
-        const some = all.slice(i, i + part);
-        const body = { rows: some.map((r) => ({ id: r.id, say: said(r, columns) })) };
-        const answer = await read(api.POST("/api/preparations/sheet", { body }));
-        setRows((old) => {
-          const next = new Map(old);
-          for (const a of answer) next.set(a.id, { ...a, picture: a.picture, kept: a.values });
-          return next;
-        });
-      }
-      done.current = [];
-      undone.current = [];
-    },
-    ...prepareTopics,
-  );
+  const keep = useDo(async () => {
+    const all = [...latest.current.values()].filter((r) => said(r, columns).length > 0);
+    for (let i = 0; i < all.length; i += part) {
+      const some = all.slice(i, i + part);
+      const body = { rows: some.map((r) => ({ id: r.id, say: said(r, columns) })) };
+      const answer = await updatePreparationSheet({ body });
+      setRows((old) => {
+        const next = new Map(old);
+        for (const a of answer) next.set(a.id, { ...a, picture: a.picture, kept: a.values });
+        return next;
+      });
+    }
+    done.current = [];
+    undone.current = [];
+  });
   const changed = [...rows.values()].map((r) => said(r, columns).length).filter((n) => n > 0);
   return {
     rows,

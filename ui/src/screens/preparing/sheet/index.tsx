@@ -2,9 +2,9 @@ import { chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { DataSheetGrid, type DataSheetGridRef } from "react-datasheet-grid";
-import "react-datasheet-grid/dist/style.css";
 import { useBlocker, useNavigate } from "react-router";
-import { api, read, type Schemas } from "../../../api/client";
+import type { Schemas } from "../../../api/client";
+import { getPreparationSheet } from "../../../api/operations";
 import { useSites } from "../../../api/queries";
 import { useAddress } from "../../../parts/address";
 import { Button, Empty, Input, Key, Quiet, Select, Title, Trouble } from "../../../parts/controls";
@@ -15,6 +15,7 @@ import { useDemands } from "../queries";
 import { nameOf } from "../words";
 import { columnsOf, Lead } from "./cells";
 import { type Row, useEdits } from "./edits";
+import "react-datasheet-grid/dist/style.css";
 
 /** Sheet is many listings of one category as a grid to type and paste into. */
 export function Sheet() {
@@ -32,8 +33,7 @@ export function Sheet() {
     enabled: site > 0 && category !== "",
     gcTime: 0,
     refetchOnWindowFocus: false,
-    queryFn: () =>
-      read(api.GET("/api/preparations/sheet", { params: { query: { site, category, all: all || undefined } } })),
+    queryFn: () => getPreparationSheet({ query: { site, category, all: all || undefined } }),
   });
   useKeys({ Escape: () => go("/prepare") }, true, [["Esc", "back to the list"]]);
   return (
