@@ -20,6 +20,7 @@ import (
 	matching "easymargin/core/match/written"
 	following "easymargin/core/plan/written"
 	"easymargin/core/pricing/written"
+	tally "easymargin/core/tally/written"
 	"easymargin/internal/fault"
 	"easymargin/internal/house"
 	"easymargin/internal/web"
@@ -95,6 +96,14 @@ func root() *cobra.Command {
 						return func() bool { return time.Now().After(end) }
 					})
 				})
+			},
+		},
+		&cobra.Command{
+			Use:   "tally",
+			Short: "Work out what orders come to, with tax and refunds: a JSON object a line in, an answer a line out",
+			Args:  cobra.NoArgs,
+			RunE: func(c *cobra.Command, _ []string) error {
+				return eachLine(c.InOrStdin(), c.OutOrStdout(), tally.AnswerLineOf)
 			},
 		},
 		&cobra.Command{

@@ -123,7 +123,7 @@ func (t *Terms) want(w *Wish, c Spend) (Choice, Bound, error) {
 			return Choice{Bound: ByAim}, "", t.inRange(t.limit)
 		}
 	}
-	m, ok, err := w.Market.price(t.delivery)
+	m, ok, err := w.Market.price(t)
 	if err != nil {
 		return Choice{}, "", err
 	}
@@ -147,7 +147,7 @@ func (t *Terms) inRange(p int64) error {
 }
 
 // price is step 2's m; false where there is nothing to stand beside.
-func (m *Market) price(delivery int64) (int64, bool, error) {
+func (m *Market) price(t *Terms) (int64, bool, error) {
 	if m.Stance == "" || m.Stance == Ignore {
 		return 0, false, nil
 	}
@@ -172,21 +172,17 @@ func (m *Market) price(delivery int64) (int64, bool, error) {
 			return 0, false, money.ErrRange
 		}
 	}
-	v, ok := money.Add(best, -delivery)
+	total, ok := best, true
 	switch m.Stance {
 	case Below:
-		if ok {
-			v, ok = money.Add(v, -by)
-		}
+		total, ok = money.Add(best, -by)
 	case Above:
-		if ok {
-			v, ok = money.Add(v, by)
-		}
+		total, ok = money.Add(best, by)
 	}
 	if !ok {
 		return 0, false, money.ErrRange
 	}
-	return max(v, 1), true, nil
+	return t.under(total), true, nil
 }
 
 func (e *Endings) all() bool { return e.Every == 0 || len(e.At) == 0 }

@@ -75,14 +75,6 @@ func (t *Terms) goal(conds []Condition, c Spend, from int64) goal {
 			t.addMarkup(&g, c.Landed, conds[i])
 		}
 	}
-	if g.share {
-		if b, ok := t.bases(min(g.from, t.top)); ok && b.net() <= 0 {
-			g.from = max(g.from, t.firstPrice(func(p int64) bool {
-				b, _ := t.bases(p)
-				return b.net() > 0
-			}))
-		}
-	}
 	return g
 }
 

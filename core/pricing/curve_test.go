@@ -17,7 +17,7 @@ import (
 func TestCurveIsTheProfitBetweenItsPoints(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		const limit = 2500
-		terms, _ := randomTerms(t, limit)
+		terms, _, _ := randomTerms(t, limit)
 		spend := pricing.Spend{Landed: rapid.Int64Range(0, 900).Draw(t, "landed")}
 		points := terms.Curve(spend, 1, limit)
 		require.NotEmpty(t, points)
@@ -40,7 +40,7 @@ func TestCurveIsTheProfitBetweenItsPoints(t *testing.T) {
 func TestFallsAreWhereMoreCostsLess(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		const limit = 2500
-		terms, _ := randomTerms(t, limit)
+		terms, _, _ := randomTerms(t, limit)
 		falls := terms.Falls()
 		inside := func(p int64) *pricing.Fall {
 			for i := range falls {

@@ -68,7 +68,7 @@ func (t *Terms) Quote(dst []Line, c Spend, p money.Amount) (Quote, error) {
 	}
 	put(LinePrice, "item price", p.Minor, true)
 	if t.hasDel {
-		put(LineDelivery, "delivery charged", t.delivery, true)
+		put(LineDelivery, "delivery charged", b.delivery, true)
 	}
 	if t.tax.Way != "" {
 		put(LineTax, "tax", -b.tax, true)
@@ -114,7 +114,7 @@ func (t *Terms) Profit(c Spend, p int64) (int64, error) {
 func (t *Terms) Currency() money.Currency { return t.currency }
 
 // bases are the amounts that shares are taken of, at one price.
-type bases struct{ item, total, tax, x int64 }
+type bases struct{ item, delivery, total, tax, x int64 }
 
 func (b *bases) of(base Base) int64 {
 	switch base {
@@ -129,9 +129,9 @@ func (b *bases) of(base Base) int64 {
 func (b *bases) net() int64 { return b.total - b.tax }
 
 func (t *Terms) bases(p int64) (bases, bool) {
-	b := bases{item: p}
+	b := bases{item: p, delivery: t.Charged(p)}
 	var ok bool
-	if b.total, ok = money.Add(p, t.delivery); !ok {
+	if b.total, ok = money.Add(p, b.delivery); !ok {
 		return b, false
 	}
 	switch t.tax.Way {

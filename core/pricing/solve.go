@@ -32,7 +32,14 @@ func (t *Terms) least(g *goal, lo, hi int64) (int64, bool) {
 			end = min(hi, t.stretch[s+1].from-1)
 		}
 		at := &t.stretch[s]
-		need, share := g.short(at.at(t, p))
+		x := at.at(t, p)
+		if g.share && x.net <= 0 { // in a stretch the net never falls
+			if p = firstPrice(p, end, func(p int64) bool { return at.at(t, p).net > 0 }); p > end {
+				continue
+			}
+			x = at.at(t, p)
+		}
+		need, share := g.short(x)
 		if need <= 0 && share <= 0 {
 			return p, true
 		}
@@ -137,7 +144,12 @@ func (t *Terms) greatest(g *goal, lo, hi int64) (int64, bool) {
 		}
 		start := max(lo, t.stretch[s].from)
 		at := &t.stretch[s]
-		need, share := g.short(at.at(t, p))
+		x := at.at(t, p)
+		if g.share && x.net <= 0 { // in a stretch the net never rises as the price falls
+			p = start - 1
+			continue
+		}
+		need, share := g.short(x)
 		if need <= 0 && share <= 0 {
 			return p, true
 		}

@@ -12,16 +12,46 @@ import (
 )
 
 // randomTerms draws schedules of every shape, whole bands that drop included.
-func randomTerms(t *rapid.T, limit int64) (terms *pricing.Terms, delivery int64) {
+//
+// charged is what the buyer pays for delivery at a price, and total the price that
+// asks for so much in all: both found without the terms.
+func randomTerms(t *rapid.T, limit int64) (terms *pricing.Terms, charged, total func(int64) int64) {
 	rate := func(name string, most int64) money.Rate { return money.Rate(rapid.Int64Range(0, most).Draw(t, name)) }
 	base := rapid.SampledFrom([]pricing.Base{pricing.OfItem, pricing.OfTotal, pricing.OfTotalTax})
 	s := pricing.Spec{Currency: "GBP", Limit: limit}
-	if rapid.Bool().Draw(t, "delivery") {
-		delivery = rapid.Int64Range(0, 600).Draw(t, "charge")
-		s.Delivery = &delivery
+	bands := []pricing.ChargedBand{{}}
+	switch rapid.SampledFrom([]string{"none", "one", "bands"}).Draw(t, "delivery") {
+	case "one":
+		bands[0].Amount = rapid.Int64Range(0, 600).Draw(t, "charge")
+		s.Delivery = &bands[0].Amount
+	case "bands":
+		bands[0].Amount = rapid.Int64Range(0, 600).Draw(t, "charge")
+		for range rapid.IntRange(0, 4).Draw(t, "more bands") {
+			bands = append(bands, pricing.ChargedBand{From: bands[len(bands)-1].From + rapid.Int64Range(1, 900).Draw(t, "from"), Amount: rapid.Int64Range(0, 600).Draw(t, "charge")})
+		}
+		s.Charged = bands
+	}
+	charged = func(p int64) (amount int64) {
+		for _, b := range bands {
+			if b.From <= p {
+				amount = b.Amount
+			}
+		}
+		return amount
+	}
+	total = func(want int64) int64 {
+		if s.Charged == nil {
+			return max(1, want-charged(1))
+		}
+		for p := limit; p > 1; p-- {
+			if p+charged(p) <= want {
+				return p
+			}
+		}
+		return 1
 	}
 	s.Tax.Way = rapid.SampledFrom([]pricing.TaxWay{"", pricing.TaxNone, pricing.TaxIncluded, pricing.TaxAdded}).Draw(t, "way")
-	s.Tax.Rate = rate("tax", 300_000)
+	s.Tax.Rate = rate("tax", rapid.SampledFrom([]int64{300_000, 12_000_000}).Draw(t, "tax up to"))
 	for range rapid.IntRange(0, 4).Draw(t, "fees") {
 		f := pricing.Fee{Name: "fee", Of: base.Draw(t, "of"), Fixed: rapid.Int64Range(0, 90).Draw(t, "fixed")}
 		if rapid.Bool().Draw(t, "least") {
@@ -57,7 +87,7 @@ func randomTerms(t *rapid.T, limit int64) (terms *pricing.Terms, delivery int64)
 	}
 	terms, err := pricing.NewTerms(s)
 	require.NoError(t, err)
-	return terms, delivery
+	return terms, charged, total
 }
 
 func randomConditions(t *rapid.T, label string, most int) []pricing.Condition {
@@ -108,7 +138,7 @@ func holds(terms *pricing.Terms, tax pricing.Tax, conds []pricing.Condition, c p
 func TestLeastIsTheScansLeast(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		const limit = 3000
-		terms, _ := randomTerms(t, limit)
+		terms, _, _ := randomTerms(t, limit)
 		spend := pricing.Spend{Landed: rapid.Int64Range(0, 1500).Draw(t, "landed"), Outbound: rapid.Int64Range(0, 300).Draw(t, "outbound")}
 		aims := randomConditions(t, "aims", 3)
 		want, found := int64(0), false
@@ -125,7 +155,7 @@ func TestLeastIsTheScansLeast(t *testing.T) {
 
 // chosen is design/money.md, "Choosing the price", step by step and by trying
 // every price: what Choose has to agree with.
-func chosen(terms *pricing.Terms, w *pricing.Wish, c pricing.Spend, delivery, limit int64) pricing.Choice {
+func chosen(terms *pricing.Terms, w *pricing.Wish, c pricing.Spend, total func(int64) int64, limit int64) pricing.Choice {
 	least := func(conds []pricing.Condition, from int64) int64 {
 		for p := max(from, 1); p <= limit; p++ {
 			if holds(terms, terms.Tax(), conds, c, p) {
@@ -152,7 +182,7 @@ func chosen(terms *pricing.Terms, w *pricing.Wish, c pricing.Spend, delivery, li
 		if w.Market.ByIsRate {
 			by = (rival*int64(w.Market.ByRate) + 500_000) / 1_000_000
 		}
-		m := max(1, rival-delivery+map[pricing.Stance]int64{pricing.Below: -by, pricing.Above: by}[w.Market.Stance])
+		m := total(rival + map[pricing.Stance]int64{pricing.Below: -by, pricing.Above: by}[w.Market.Stance])
 		if aim == 0 || w.Market.MayExceedAim || m < aim {
 			t, bound = m, pricing.ByMarket
 		}
@@ -208,7 +238,7 @@ func chosen(terms *pricing.Terms, w *pricing.Wish, c pricing.Spend, delivery, li
 func TestChoiceIsTheScansChoice(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		const limit = 1500
-		terms, delivery := randomTerms(t, limit)
+		terms, _, total := randomTerms(t, limit)
 		spend := pricing.Spend{Landed: rapid.Int64Range(0, 900).Draw(t, "landed"), Outbound: rapid.Int64Range(0, 90).Draw(t, "outbound")}
 		w := pricing.Wish{
 			Aims:  randomConditions(t, "aims", 2),
@@ -244,13 +274,13 @@ func TestChoiceIsTheScansChoice(t *testing.T) {
 		}
 		got, err := terms.Choose(&w, spend)
 		require.NoError(t, err)
-		require.Equal(t, chosen(terms, &w, spend, delivery, limit), got)
+		require.Equal(t, chosen(terms, &w, spend, total, limit), got)
 	})
 }
 
 func TestLinesAddUp(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		terms, _ := randomTerms(t, 0)
+		terms, charged, _ := randomTerms(t, 0)
 		spend := pricing.Spend{Landed: rapid.Int64Range(0, 1e6).Draw(t, "landed"), Outbound: rapid.Int64Range(0, 1e4).Draw(t, "outbound")}
 		p := rapid.Int64Range(1, 1e7).Draw(t, "price")
 		q, err := terms.Quote(nil, spend, money.Of(p, "GBP"))
@@ -258,6 +288,7 @@ func TestLinesAddUp(t *testing.T) {
 		sum := int64(0)
 		for _, l := range q.Lines {
 			sum += l.Amount
+			require.True(t, l.Kind != pricing.LineDelivery || l.Amount == charged(p))
 		}
 		require.Equal(t, q.Profit, sum)
 		alone, err := terms.Profit(spend, p)

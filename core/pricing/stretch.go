@@ -14,6 +14,7 @@ import (
 type stretch struct {
 	from      int64
 	low, high int64 // slope of the contribution, widened down and up
+	delivery  int64 // what the buyer pays for it here
 	slack     int64 // by how much rounding can lift the contribution over its line, millionths of a unit
 	level     int64 // what the fees held at a bound, and all fixed parts, take
 	lines     []share
@@ -35,12 +36,21 @@ const slopeOne = 1_000_000_000_000
 func (t *Terms) findStretches() {
 	edges := []int64{1}
 	at := func(of Base, reached func(b int64) bool) {
-		p := t.firstPrice(func(p int64) bool {
-			q, _ := t.bases(p)
-			return reached(q.of(of))
-		})
-		if p > 1 && p <= t.top {
-			edges = append(edges, p)
+		for i := range t.charged {
+			from, to := t.chargedSpan(i)
+			to = min(to, t.top)
+			p := firstPrice(from, to, func(p int64) bool {
+				q, _ := t.bases(p)
+				return reached(q.of(of))
+			})
+			if p > 1 && p <= to {
+				edges = append(edges, p)
+			}
+		}
+	}
+	for _, b := range t.charged[1:] {
+		if b.From > 1 && b.From <= t.top {
+			edges = append(edges, b.From)
 		}
 	}
 	for i := range t.fees {
@@ -102,7 +112,7 @@ func (f *fee) unbounded() fee {
 // newStretch bounds how the contribution moves from price p to the last of its stretch.
 // Slopes are widened a little; that costs a step of the search, never a price.
 func (t *Terms) newStretch(p, last int64) stretch {
-	s := stretch{from: p}
+	s := stretch{from: p, delivery: t.Charged(p)}
 	var fall, widen, slack int64 = 0, 2, 0 // the sum of what fees take of one more unit, rounded down
 	const huge = math.MaxInt64 / 4
 	if t.tax.Way == TaxIncluded {
@@ -192,7 +202,7 @@ func (s *stretch) at(t *Terms, p int64) parts {
 		return x
 	}
 	const one = uint64(money.One)
-	total := p + t.delivery
+	total := p + s.delivery
 	net, taxed := total, total
 	switch t.tax.Way {
 	case TaxIncluded:

@@ -9,7 +9,6 @@ import (
 	"fmt"
 	"math"
 	"math/bits"
-	"sort"
 
 	"easymargin/core/money"
 )
@@ -82,7 +81,8 @@ type Allowance struct {
 // Spec is everything that decides what is left of a price but the cost.
 type Spec struct {
 	Currency   money.Currency
-	Delivery   *int64 // what the buyer pays for delivery; nil leaves its line out
+	Delivery   *int64        // what the buyer pays for delivery; nil leaves its line out
+	Charged    []ChargedBand // in place of Delivery where it follows the price
 	Tax        Tax
 	Fees       []Fee
 	Allowances []Allowance
@@ -93,7 +93,8 @@ type Spec struct {
 // used by many goroutines at once.
 type Terms struct {
 	currency money.Currency
-	delivery int64
+	charged  []ChargedBand // one at least, the first from 0
+	byPrice  bool          // whether delivery follows the price
 	hasDel   bool
 	tax      Tax
 	fees     []fee
@@ -134,11 +135,8 @@ func NewTerms(s Spec) (*Terms, error) {
 	if t.limit < 0 {
 		return nil, fmt.Errorf("limit: must be above 0")
 	}
-	if s.Delivery != nil {
-		if *s.Delivery < 0 {
-			return nil, fmt.Errorf("delivery_charged: must not be below 0")
-		}
-		t.delivery, t.hasDel = *s.Delivery, true
+	if err := t.setCharged(s); err != nil {
+		return nil, err
 	}
 	switch s.Tax.Way {
 	case "", TaxNone, TaxIncluded, TaxAdded:
@@ -277,19 +275,21 @@ func (f *fee) capped() (int64, bool) { return f.most, f.most < math.MaxInt64 }
 // Lines never fall with the price but at a whole band's edge, so a price past
 // the top may be in range again; nobody sells there.
 func (t *Terms) findTop() {
-	ok := func(p int64) bool { _, ok := t.parts(p); return ok }
-	if ok(t.limit) {
-		t.top = t.limit
+	t.top = t.limit
+	for i := range t.charged {
+		from, to := t.chargedSpan(i)
+		if _, ok := t.parts(to); ok {
+			continue
+		}
+		t.top = firstPrice(from, to, func(p int64) bool { _, ok := t.parts(p); return !ok }) - 1
 		return
 	}
-	t.top = int64(sort.Search(int(t.limit), func(i int) bool { return i > 0 && !ok(int64(i)) })) - 1
 }
 
-// firstPrice is the least price from 1 to the top at which a condition that
-// stays true once true holds, or top + 1.
-func (t *Terms) firstPrice(holds func(p int64) bool) int64 {
-	lo, hi := int64(1), t.top+1
-	for lo < hi {
+// firstPrice is the least price from lo to hi at which a condition that stays
+// true once true holds, or hi + 1.
+func firstPrice(lo, hi int64, holds func(p int64) bool) int64 {
+	for hi++; lo < hi; {
 		mid := lo + (hi-lo)/2
 		if holds(mid) {
 			hi = mid

@@ -4,6 +4,7 @@
 package written
 
 import (
+	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -71,9 +72,7 @@ func ReadCase(text []byte) (Case, error) {
 	if o := r.Child(top, "cost", true); r.Err == nil {
 		r.cost(o, &c, cur)
 	}
-	if v, ok := r.Amount(top, "delivery_charged", cur, false); ok {
-		spec.Delivery = &v
-	}
+	spec.Delivery, spec.Charged = r.charged(top, cur)
 	c.Outbound, c.shown.outbound = r.Amount(top, "outbound", cur, false)
 	if v, ok := r.Amount(top, "limit", cur, false); ok {
 		if v < 1 {
@@ -139,6 +138,26 @@ func (r *reader) wish(top *form.Fields, cur money.Currency) pricing.Wish {
 		w.Market = r.market(o, cur)
 	}
 	return w
+}
+
+// charged reads delivery_charged: one amount, or bands by the item price.
+func (r *reader) charged(top *form.Fields, cur money.Currency) (*int64, []pricing.ChargedBand) {
+	const key = "delivery_charged"
+	if raw := bytes.TrimSpace(top.Values[key]); len(raw) == 0 || raw[0] != '[' {
+		if v, ok := r.Amount(top, key, cur, false); ok {
+			return &v, nil
+		}
+		return nil, nil
+	}
+	bands := []pricing.ChargedBand{}
+	for _, o := range r.List(top, key) {
+		var b pricing.ChargedBand
+		b.From, _ = r.Amount(o, "from", cur, true)
+		b.Amount, _ = r.Amount(o, "amount", cur, true)
+		r.Done(o)
+		bands = append(bands, b)
+	}
+	return nil, bands
 }
 
 func (r *reader) cost(o *form.Fields, c *Case, cur money.Currency) {

@@ -15,6 +15,9 @@ import (
 func TestWorkedCases(t *testing.T) {
 	data, err := os.ReadFile("testdata/quotes.jsonl")
 	require.NoError(t, err)
+	postage, err := os.ReadFile("testdata/quotes_postage.jsonl")
+	require.NoError(t, err)
+	data = append(data, postage...)
 	n := 0
 	for line := range bytes.Lines(data) {
 		var c struct {
@@ -85,4 +88,22 @@ func TestABandOfAFixedPartAlone(t *testing.T) {
 	var answer struct{ Price, Profit string }
 	require.NoError(t, json.Unmarshal(got, &answer), string(got))
 	assert.Equal(t, []string{"12.00", "1.00"}, []string{answer.Price, answer.Profit})
+}
+
+func TestDeliveryThatFollowsThePriceIsRefusedByField(t *testing.T) {
+	for bands, field := range map[string]string{
+		`[]`:                                "delivery_charged",
+		`[{"from":"1.00","amount":"2.00"}]`: "delivery_charged[0].from",
+		`[{"from":"0.00"}]`:                 "delivery_charged[0].amount",
+		`[{"from":"0.00","amount":"2.00"},{"from":"0.00","amount":"1.00"}]`: "delivery_charged[1].from",
+		`[{"from":"0.00","amount":"-2.00"}]`:                                "delivery_charged[0].amount",
+		`[{"from":"0.00","amount":"2.00","to":"3.00"}]`:                     "delivery_charged[0].to",
+		`[{"from":"0.00","amount":"2.005"}]`:                                "delivery_charged[0].amount",
+		`[4]`:                                                               "delivery_charged[0]",
+	} {
+		var said struct{ Error string }
+		got := written.AnswerLineOf([]byte(`{"id":"a","currency":"GBP","cost":{"unit":"1.00"},"delivery_charged":` + bands + `}`))
+		require.NoError(t, json.Unmarshal(got, &said))
+		assert.Contains(t, said.Error, field+":", bands)
+	}
 }
