@@ -15,7 +15,7 @@ QUICK := $(if $(wildcard /dev/shm/.),TMPDIR=/dev/shm)
 
 UI_SOURCES := $(shell find ui/src ui/public -type f) ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json
 
-.PHONY: sqlite3 build demo dev test test-go test-core test-ui test-e2e test-long bench bench-quick shots types chromium mutants fuzz clean
+.PHONY: sqlite3 build demo dev test test-quick lint test-go test-core test-ui test-e2e test-long bench bench-quick shots types chromium mutants fuzz clean
 
 # What the demo's sixty days come of. Other code may change them too: make clean has them lived anew.
 PAST_SOURCES := $(shell find demo internal/sim internal/store/migrations -type f -not -path 'demo/made/*' -not -name '*_test.go')
@@ -40,18 +40,26 @@ demo: build ## the made-up shop on http://127.0.0.1:8640
 dev: ui/node_modules/.package-lock.json ## the demo, with the front end reloading as it is edited, on http://127.0.0.1:5173
 	trap 'kill 0' EXIT; go run ./cmd/easymargin demo --data data/dev & (cd ui && npm run dev)
 
-test: test-core test-go test-ui test-e2e ## all of it
+test: ## all of it, two parts at a time; each part's output comes when it is done
+	$(MAKE) --no-print-directory -j2 --output-sync=target test-core lint test-e2e test-go test-ui
+
+test-quick: test-core ## what one runs while working: under a minute
+	$(QUICK) go test $$(go list ./internal/... | grep -v -e /house -e /store -e /web -e /gateway)
+	cd ui && npm run --silent test -- --changed
 
 test-core: ## the rules of the job, by themselves
 	go test ./core/...
 
-test-go: internal/web/dist/index.html demo/made/past.zip
+lint: ## what is wrong can be seen without running it
 	go mod tidy -diff
+	test -z "$$(gofmt -l cmd core demo e2e internal | tee /dev/stderr)"
 	go vet ./...
 	go tool staticcheck ./...
+
+test-go: internal/web/dist/index.html demo/made/past.zip
 	$(QUICK) go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
 	$(QUICK) go test -skip '$(MANY)|$(RACED)' ./internal/house
-	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=60 # some two hundred and fifty histories
+	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=40 # some hundred and sixty histories
 	$(QUICK) go test -race ./internal/work/... ./internal/place/...
 	$(QUICK) go test -race -run '$(RACED)' -skip '$(MANY)' ./internal/house
 
@@ -63,7 +71,7 @@ test-long: build ## all under the race detector, twenty thousand made-up histori
 test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, types, components
 	diff -u docs/openapi.json <(bin/easymargin openapi) || { echo "docs/openapi.json is stale: run make types"; exit 1; }
 	fresh=$$(mktemp); cd ui && npx openapi-typescript ../docs/openapi.json -o $$fresh >/dev/null && diff -q $$fresh src/api/schema.d.ts || { echo "the front end's types are stale: run make types"; exit 1; }
-	cd ui && npx biome check --error-on-warnings src && npm run --silent test # types were checked as it was built
+	cd ui && node scripts/operations.mjs --check && npx biome check --error-on-warnings src && npm run --silent test # types were checked as it was built
 
 test-e2e: build chromium ## the real screens in headless Chromium
 	go test -timeout 20m ./e2e/...

@@ -47,7 +47,7 @@ func TestTwoWorkHere(t *testing.T) {
 	s.keys('.')
 	s.sees("button", "Buy 5")
 	s.keys('.')
-	s.sees("[role=alert]", "this takes the role send, and yours is look")
+	s.sees("[role=alert]", "This needs the right .*your role, “look”, doesn't have")
 	s.MustNavigate(p.URL + "/people?tab=deeds")
 	s.sees("td", "person let in")
 	s.clean(axe, "who did what", "light")

@@ -214,7 +214,7 @@ func TestAPictureStopsNothing(t *testing.T) {
 	for _, recipe := range []string{`{"shape":"square","pad":true}`, `{"white":true,"shape":"3:4","pad":true,"side":3000,"enlarge":true,"kind":"png"}`} {
 		for _, digest := range []string{fine, strip} {
 			began := time.Now()
-			got := ask(t, p, look, "GET", "/api/v1/pictures/"+digest+"/look?recipe="+url.QueryEscape(recipe), nil)
+			got := ask(t, p, look, "GET", "/api/v1/pictures/"+digest+"/preview?recipe="+url.QueryEscape(recipe), nil)
 			assert.Equal(t, 200, got.status, recipe)
 			assert.Less(t, time.Since(began), 20*time.Second)
 		}

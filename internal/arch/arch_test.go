@@ -36,6 +36,8 @@ var may = map[string][]string{
 	"core/listing/written": {"core/form", "core/listing", "core/money"},
 	"core/buying":          {"core/money"},
 	"core/buying/written":  {"core/buying", "core/form", "core/money"},
+	"core/tally":           {"core/money"},
+	"core/tally/written":   {"core/form", "core/money", "core/tally"},
 	"core/plan":            {"core/money"},
 	"core/plan/written":    {"core/form", "core/money", "core/plan", "core/supply"},
 

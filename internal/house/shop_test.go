@@ -45,7 +45,9 @@ type till struct {
 	skus  []string
 }
 
-func newTill(t *testing.T, products int, stock int64) *till { return tillOf(newStall(t, products), stock) }
+func newTill(t *testing.T, products int, stock int64) *till {
+	return tillOf(newStall(t, products), stock)
+}
 
 func tillOf(s *stall, stock int64) *till {
 	t := s.t

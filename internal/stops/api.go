@@ -60,7 +60,7 @@ func Shown[A, B any](l store.List[A], err error, show func(A) B) (List[B], error
 
 // Lists are never null here: every answer makes them, if only empty. What is wrong with
 // a request is said without what was in it: that may be a password, and is known to who
-// sent it.
+// sent it. The first thing that is wrong stands in the detail, where people read.
 func init() {
 	huma.DefaultArrayNullable = false
 	plain := huma.NewError
@@ -69,6 +69,9 @@ func init() {
 			var d *huma.ErrorDetail
 			if errors.As(err, &d) && d.Location != "current" {
 				d.Value = nil
+			}
+			if d != nil && words == "validation failed" {
+				words = "This can't be read: " + d.Location + ": " + d.Message
 			}
 		}
 		return plain(status, words, errs...)

@@ -56,7 +56,7 @@ func (s *server) allowed(next http.Handler) http.Handler {
 		case who.Script && need == actor.Account:
 			stops.Refuse(w, http.StatusForbidden, "a token changes nothing that its person is known by; log in to do this. Nothing was changed")
 		default:
-			stops.Refuse(w, http.StatusForbidden, fmt.Sprintf("this takes the right to %s, and your role, %s, has that to %s; nothing was changed. The owner says who may what, under People", need, who.Role, who.May&^actor.Account))
+			stops.Refuse(w, http.StatusForbidden, fmt.Sprintf("This needs the right “%s”, which your role, “%s”, doesn't have (it has: %s). Nothing was changed. The owner gives rights under People", need, who.Role, who.May&^actor.Account))
 		}
 	})
 }

@@ -71,7 +71,7 @@ func dataOf(t *testing.T, file string) map[string]string {
 var asked = map[string]string{
 	"POST /api/v1/quotes":                              `{"site_id":1,"product_id":1,"lead":"profit","value":"5.00"}`,
 	"POST /api/v1/quotes/by-site":                      `{"site_id":1,"product_id":1}`,
-	"POST /api/v1/listings/reprice/check": `{"listings":[1],"by":"10%"}`,
+	"POST /api/v1/listings/reprice/check":              `{"listings":[1],"by":"10%"}`,
 	"POST /api/v1/what-if":                             `{"cost":"10%"}`,
 	"POST /api/v1/sites/{id}/what-if":                  `{"cost":"10%"}`,
 	"POST /api/v1/sites/{id}/rules/preview":            `{"id":0,"name":"x","fits":{},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`,

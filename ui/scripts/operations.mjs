@@ -30,4 +30,11 @@ for (const { path, method, op } of all.sort((a, b) => (a.op.operationId < b.op.o
   const hook = `use${name[0].toUpperCase()}${name.slice(1)}`;
   lines.push(`export const ${hook} = ${effect === "writes" ? "writing" : "reading"}(${name});`);
 }
-writeFileSync("src/api/operations.ts", `${lines.join("\n")}\n`);
+const file = "src/api/operations.ts";
+const text = `${lines.join("\n")}\n`;
+if (process.argv.includes("--check")) {
+  if (readFileSync(file, "utf8") !== text) {
+    console.error(`${file} is stale: run make types`);
+    process.exit(1);
+  }
+} else writeFileSync(file, text);

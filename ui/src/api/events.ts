@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import type { Schemas } from "./client";
+import { showsAnyOf } from "./topics";
 
 export type Run = Schemas["Run"];
 type Event = { run?: Run; topics?: string[] };
@@ -67,7 +68,7 @@ export function useEvents() {
         timer = undefined;
         const now = stale;
         stale = new Set();
-        client.invalidateQueries({ predicate: (q) => now.has(String(q.queryKey[0])) });
+        client.invalidateQueries({ predicate: showsAnyOf(now) });
       }, 150);
     };
     const end = listen((news) => {

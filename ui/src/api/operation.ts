@@ -73,7 +73,9 @@ export function operation<I extends Id>(
             body,
             headers,
             signal,
-            ...(media && { bodySerializer: (b: unknown) => b }),
+            ...(media && {
+              bodySerializer: (b: unknown) => (typeof b === "string" || b instanceof Blob ? b : JSON.stringify(b)),
+            }),
           } as never,
         ),
       );

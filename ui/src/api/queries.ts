@@ -18,6 +18,7 @@ import {
   useListSites,
   useListSources,
 } from "./operations";
+import { showsAnyOf } from "./topics";
 
 export const useToday = () => useGetToday();
 export const useCounts = () => useGetCounts();
@@ -59,9 +60,7 @@ export function newClient(queries: QueryClientConfig["defaultOptions"] = {}) {
 
 /** refresh reads again what is of some topics, and what counts them. */
 const refresh = (client: QueryClient, topics: readonly string[]) =>
-  client.invalidateQueries({
-    predicate: (q) => [...topics, "counts", "today"].includes(String(q.queryKey[0])),
-  });
+  client.invalidateQueries({ predicate: showsAnyOf(new Set([...topics, "counts", "today"])) });
 
 /** useAnswer asks the core a question that changes as it is typed. The last answer
  * stays while the next is on its way, and while what is typed can't be read. */
