@@ -117,6 +117,28 @@ func one(t require.TestingT, currency string, a listing.Attribute, text string) 
 	return r.Attributes["m"], ""
 }
 
+// A unit is compared as texts are, and may have a figure of its own.
+func TestUnitsAsTheyAreWritten(t *testing.T) {
+	for _, c := range []struct{ unit, text, value, code string }{
+		{"métre", "2 metre", "2", ""},
+		{"metre", "2 MÉTRE", "2", ""},
+		{"m2", "12,5 m2", "12.5", ""},
+		{"g/m2", "180 G/M2", "180", ""},
+		{"g/m2", "180 g/m3", "", "not a number"},
+		{"g", "180 g/m", "", "no such unit"},
+	} {
+		value, code := one(t, "EUR", listing.Attribute{Kind: listing.KindNumber, Unit: c.unit}, c.text)
+		assert.Equal(t, [2]string{c.value, c.code}, [2]string{value, code}, c.text)
+	}
+}
+
+// Whatever a site counts, it counts the text as it is sent: in NFC.
+func TestLengthsAreOfTheTextAsItIsSent(t *testing.T) {
+	for _, counts := range []string{listing.Bytes, listing.UTF16, "characters"} {
+		assert.Equal(t, listing.Length("Crème", counts), listing.Length("Cre\u0300me", counts), counts)
+	}
+}
+
 func TestNumbersAsPeopleWriteThem(t *testing.T) {
 	a := listing.Attribute{Kind: listing.KindNumber, Unit: "mm", Units: []string{"cm", "in", "kg", "pcs"}}
 	for _, c := range []struct{ currency, text, value, code string }{
@@ -137,6 +159,12 @@ func TestNumbersAsPeopleWriteThem(t *testing.T) {
 		{"GBP", "−1,5 cm", "-15", ""},
 		{"GBP", "-0", "0", ""},
 		{"GBP", "--5", "", "not a number"},
+		{"GBP", "- 5 cm", "-50", ""},
+		{"GBP", "−\u00a05", "-5", ""},
+		{"GBP", "-", "", "not a number"},
+		{"GBP", "1'234’567", "", "not a number"}, // two marks of thousands
+		{"GBP", "1’234’567", "1234567", ""},
+		{"GBP", "1 234\u00a0567", "", "not a number"},
 		{"GBP", "007", "7", ""},
 		{"EUR", "1.250", "1250", ""},
 		{"EUR", "1,250", "1.25", ""},

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"easymargin/core/money"
 )
@@ -50,6 +51,9 @@ func (a *Attribute) number(text string, c money.Currency) (v *big.Rat, code stri
 	if !negative {
 		rest, negative = strings.CutPrefix(text, "−")
 	}
+	if rest = strings.TrimSpace(rest); rest == "" {
+		return nil, notANumber
+	}
 	end := 0
 	for i, r := range rest {
 		if r >= '0' && r <= '9' {
@@ -60,7 +64,9 @@ func (a *Attribute) number(text string, c money.Currency) (v *big.Rat, code stri
 	}
 	plain, ok := decimal(rest[:end], decimalSign(c))
 	unit := strings.TrimSpace(rest[end:])
-	if !ok || strings.ContainsFunc(unit, unicode.IsDigit) {
+	ours := unit == "" || a.Unit != "" && Alike(unit) == Alike(a.Unit)
+	known := ours || a.Unit != "" && slices.ContainsFunc(a.Units, func(u string) bool { return Alike(u) == Alike(unit) })
+	if !ok || !known && strings.ContainsFunc(unit, unicode.IsDigit) { // the figures of m2 are its unit's
 		return nil, notANumber
 	}
 	v, ok = new(big.Rat).SetString(plain)
@@ -70,10 +76,10 @@ func (a *Attribute) number(text string, c money.Currency) (v *big.Rat, code stri
 	if negative {
 		v.Neg(v)
 	}
-	if unit == "" || strings.EqualFold(unit, a.Unit) {
+	if ours {
 		return v, ""
 	}
-	if a.Unit == "" || !slices.ContainsFunc(a.Units, func(u string) bool { return strings.EqualFold(u, unit) }) {
+	if !known {
 		return nil, noSuchUnit
 	}
 	from, ok1 := factors[strings.ToLower(unit)]
@@ -84,16 +90,11 @@ func (a *Attribute) number(text string, c money.Currency) (v *big.Rat, code stri
 	return v.Quo(v.Mul(v, from.in), to.in), ""
 }
 
-// markOf is the kind of a mark inside figures: itself for point and comma, an
-// apostrophe, a space; 0 for anything else.
+// markOf is a mark inside figures, a point, a comma, an apostrophe or a space; 0 for
+// anything else. Marks are of one kind where they are the same character.
 func markOf(r rune) rune {
-	switch {
-	case r == '.' || r == ',':
+	if strings.ContainsRune(".,'’‘", r) || unicode.IsSpace(r) {
 		return r
-	case r == '\'' || r == '’' || r == '‘':
-		return '\''
-	case unicode.IsSpace(r):
-		return ' '
 	}
 	return 0
 }
@@ -121,9 +122,9 @@ func decimal(s string, undecided rune) (string, bool) {
 	sign := -1 // the mark that is the decimal sign
 	if n := len(marks); n > 0 {
 		switch last := marks[n-1]; {
-		case len(kinds) > 2:
+		case utf8.RuneCountInString(kinds) > 2:
 			return "", false
-		case len(kinds) == 2:
+		case utf8.RuneCountInString(kinds) == 2:
 			if sign = n - 1; last.kind != '.' && last.kind != ',' || strings.ContainsRune(kindsOf(s[:last.at]), last.kind) {
 				return "", false
 			}

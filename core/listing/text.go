@@ -100,8 +100,12 @@ func unmarked(s string) string {
 	}, norm.NFD.String(s))
 }
 
-// Length counts a text in a site's own way; as characters where it doesn't say.
+// Length counts a text, as it would be sent (in NFC), in a site's own way; as
+// characters where it doesn't say.
 func Length(s, counts string) int64 {
+	if !norm.NFC.IsNormalString(s) {
+		s = norm.NFC.String(s)
+	}
 	switch counts {
 	case Bytes:
 		return int64(len(s))
@@ -114,9 +118,6 @@ func Length(s, counts string) int64 {
 			}
 		}
 		return n
-	}
-	if !norm.NFC.IsNormalString(s) {
-		s = norm.NFC.String(s)
 	}
 	return int64(utf8.RuneCountInString(s))
 }

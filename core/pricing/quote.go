@@ -48,13 +48,22 @@ type Quote struct {
 // once, half away from zero, and the lines add up to the profit exactly.
 // Lines are appended to dst, so that a caller who brings room allocates nothing.
 func (t *Terms) Quote(dst []Line, c Spend, p money.Amount) (Quote, error) {
+	return t.QuoteCharged(dst, c, p, t.Charged(p.Minor))
+}
+
+// QuoteCharged is Quote where the buyer pays so much for delivery, minor units,
+// whatever the terms say of it: as an order tells it.
+func (t *Terms) QuoteCharged(dst []Line, c Spend, p money.Amount, charged int64) (Quote, error) {
 	if p.Currency != t.currency {
 		return Quote{}, fmt.Errorf("price is in %s, the terms are in %s", p.Currency, t.currency)
 	}
 	if p.Minor < 0 || c.Landed < 0 || c.Outbound < 0 {
 		return Quote{}, fmt.Errorf("price and costs must not be below 0")
 	}
-	b, ok := t.bases(p.Minor)
+	if charged < 0 {
+		return Quote{}, fmt.Errorf("delivery charged must not be below 0")
+	}
+	b, ok := t.basesAt(p.Minor, charged)
 	if !ok {
 		return Quote{}, money.ErrRange
 	}
@@ -67,7 +76,7 @@ func (t *Terms) Quote(dst []Line, c Spend, p money.Amount) (Quote, error) {
 		dst = append(dst, Line{k, name, v})
 	}
 	put(LinePrice, "item price", p.Minor, true)
-	if t.hasDel {
+	if t.hasDel || charged > 0 {
 		put(LineDelivery, "delivery charged", b.delivery, true)
 	}
 	if t.tax.Way != "" {
@@ -128,8 +137,10 @@ func (b *bases) of(base Base) int64 {
 
 func (b *bases) net() int64 { return b.total - b.tax }
 
-func (t *Terms) bases(p int64) (bases, bool) {
-	b := bases{item: p, delivery: t.Charged(p)}
+func (t *Terms) bases(p int64) (bases, bool) { return t.basesAt(p, t.Charged(p)) }
+
+func (t *Terms) basesAt(p, charged int64) (bases, bool) {
+	b := bases{item: p, delivery: charged}
 	var ok bool
 	if b.total, ok = money.Add(p, b.delivery); !ok {
 		return b, false

@@ -304,7 +304,7 @@ func TestWhatWasCalledOffOrGivenBackInMoney(t *testing.T) {
 
 	before := *of(kept.SKU).ExpectedProfit
 	gross := 2 * of(kept.SKU).Price
-	require.NoError(t, s.Orders.Refund(t.Context(), of(kept.SKU).ID, "1.00", false))
+	require.NoError(t, s.Orders.Refund(t.Context(), of(kept.SKU).ID, orders.Refund{Amount: "1.00"}))
 	v, err = s.Orders.One(t.Context(), of(kept.SKU).OrderID)
 	require.NoError(t, err)
 	more := *of(kept.SKU).Cost - *of(kept.SKU).ExpectedCost
@@ -476,7 +476,7 @@ func TestWhatWasEarnedAddsUp(t *testing.T) {
 	require.Len(t, rows, 6)
 	require.NoError(t, s.Orders.Real(t.Context(), rows[0].ID, "9.99", "1.01", ""))
 	require.NoError(t, s.Orders.Sent(t.Context(), lineIDs(rows[:1]), "Harbour Post", "HP-3"))
-	require.NoError(t, s.Orders.Refund(t.Context(), rows[0].ID, "2.50", false))
+	require.NoError(t, s.Orders.Refund(t.Context(), rows[0].ID, orders.Refund{Amount: "2.50"}))
 	s.idle()
 	want := map[string]int64{} // by currency
 	for _, r := range s.lines("all") {
@@ -566,7 +566,7 @@ func promising(t *testing.T, seed uint64) {
 		case 5: // some of it is given back
 			if rows := s.lines("send"); len(rows) > 0 {
 				l := rows[r.IntN(len(rows))]
-				require.NoError(t, s.Orders.Refund(t.Context(), l.ID, unitText(1+r.Int64N(l.Price)), false))
+				require.NoError(t, s.Orders.Refund(t.Context(), l.ID, orders.Refund{Amount: unitText(1 + r.Int64N(l.Price))}))
 				s.idle()
 			}
 		case 4:
@@ -771,7 +771,7 @@ func TestBooksThatAreClosedStayAsTheyAre(t *testing.T) {
 	assert.ErrorContains(t, s.Orders.CloseBook(t.Context(), "2026-02"), "nothing was sold in it")
 	require.NoError(t, s.Orders.CloseBook(t.Context(), "2026-03"))
 	assert.ErrorContains(t, s.Orders.CloseBook(t.Context(), "2026-03"), "closed already")
-	require.NoError(t, s.Orders.Refund(t.Context(), sold.ID, "3.00", false))
+	require.NoError(t, s.Orders.Refund(t.Context(), sold.ID, orders.Refund{Amount: "3.00"}))
 	again, err := s.Orders.Book(t.Context(), "2026-03")
 	require.NoError(t, err)
 	assert.NotNil(t, again.ClosedAt)
@@ -936,7 +936,7 @@ func TestAPlaceIsToldAllThatHappenedWhileItWasAway(t *testing.T) {
 	s.market.SetDown(true)
 	require.NoError(t, s.Orders.Sent(t.Context(), line, "Harbour Post", "HP-9"))
 	for range 2 {
-		require.NoError(t, s.Orders.Refund(t.Context(), line[0], "0.50", false))
+		require.NoError(t, s.Orders.Refund(t.Context(), line[0], orders.Refund{Amount: "0.50"}))
 	}
 	s.readOrders()
 	assert.NotEqual(t, "sent", s.market.Ordered("GB", ref).Lines[0].State)

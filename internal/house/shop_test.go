@@ -186,7 +186,7 @@ func TestWhatIsBoughtInTheShopIsPromisedEverywhere(t *testing.T) {
 	_, err := x.Orders.Buy(t.Context(), x.best(lineIDs(x.lines("buy"))))
 	require.NoError(t, err)
 	require.NoError(t, x.Orders.Sent(t.Context(), []int64{line.ID}, "Harbour Post", "HP-7"))
-	require.NoError(t, x.Orders.Refund(t.Context(), line.ID, "1.00", false))
+	require.NoError(t, x.Orders.Refund(t.Context(), line.ID, orders.Refund{Amount: "1.00"}))
 	x.readOrders()
 	x.readOrders()
 	said := b.get(done.path)

@@ -165,7 +165,7 @@ func TestWhatSoldAtALossAndWhatDidnt(t *testing.T) {
 	bought := s.best([]int64{back.ID})
 	_, err = s.Orders.Buy(ctx, bought)
 	require.NoError(t, err)
-	require.NoError(t, s.Orders.Refund(ctx, back.ID, unitText(back.Price), false))
+	require.NoError(t, s.Orders.Refund(ctx, back.ID, orders.Refund{Amount: unitText(back.Price)}))
 	lost, err := s.Orders.Losses(ctx, orders.Asked{})
 	require.NoError(t, err)
 	require.Len(t, lost, 2)

@@ -187,6 +187,9 @@ func (a *Asking) Prepare(m *store.Material, l *store.Listing) (Prepared, error) 
 		p.Report.Problems = append(p.Report.Problems, listing.Problem{Field: "category", Code: "missing", Level: listing.Stops})
 		p.Report.Needed[1]++
 	}
+	if l.Category != "" && l.EntryID == nil && asked.Demand == nil && len(a.demands) > 0 {
+		p.Report.Problems = append(p.Report.Problems, listing.Problem{Field: "category", Code: "not known", Level: listing.Stops})
+	}
 	if a.barred[l.Category] {
 		p.Report.Problems = append(p.Report.Problems, listing.Problem{Field: "category", Code: "needs leave", Level: listing.Stops})
 	}
@@ -287,7 +290,7 @@ var problemWords = map[string]string{
 	"tags": "has a tag that the place doesn't take", "does not apply": "doesn't apply here and isn't sent", "not a number": "is not a number",
 	"no such unit": "has a unit that isn't taken", "too many decimals": "has too many decimals", "too small": "is too small", "too large": "is too large",
 	"not one of": "is none of the place's values", "too many": "are too many", "not yes or no": "is neither yes nor no", "not a date": "is not a date",
-	"needs leave": "needs leave of the place", "no address": "has no address of its own as it is, and a sheet takes no other", "caption": "has a caption, which the place forbids", "not a link": "is not an address of a page", "twice": "stands there twice", "wrong kind": "is of a kind that isn't taken", "not square": "is not square",
+	"needs leave": "needs leave of the place", "not known": "has needs that aren't known yet: have them read, or bring in its sheet", "no address": "has no address of its own as it is, and a sheet takes no other", "caption": "has a caption, which the place forbids", "not a link": "is not an address of a page", "twice": "stands there twice", "wrong kind": "is of a kind that isn't taken", "not square": "is not square",
 	"too heavy": "has too many bytes", "too few": "are too few", "over the list price": "is over the list price",
 	"not above the price": "is not above the price", "too far": "says that more is saved than the place allows",
 }

@@ -18,6 +18,8 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"easymargin/core/money"
+	"easymargin/core/pricing"
+	"easymargin/core/tally"
 	"easymargin/internal/edge"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
@@ -173,8 +175,10 @@ func (s *server) changed(r *http.Request, sku string, n int64, add bool) (string
 type priced struct {
 	Lines    []pricedLine
 	Goods    int64
-	Delivery int64
+	Delivery int64 // of the one parcel that all goes in
 	Total    int64
+	Tax      int64 // that is in Total
+	TaxRate  money.Rate
 	Country  string
 	Words    string // that say what is to be seen to
 	Good     bool   // it can be bought as it is
@@ -230,11 +234,30 @@ func price(v *seen, b basket) (priced, error) {
 			x.Note = "Its price was " + shown(l.Price, v.site.Currency) + " when you put it in."
 		}
 		out.Good = out.Good && !x.wrong
-		out.Goods, out.Delivery = out.Goods+x.Sum, out.Delivery+x.Delivery
+		out.Goods, out.Delivery = out.Goods+x.Sum, max(out.Delivery, x.Delivery)
 		out.Lines = append(out.Lines, x)
 	}
-	out.Total = out.Goods + out.Delivery
-	return out, nil
+	return out, out.comesTo(&v.site)
+}
+
+// comesTo shares what the parcel costs over the lines, and says what tax is in all of it.
+func (p *priced) comesTo(site *store.Site) error {
+	o := tally.Order{TaxIncluded: true, Delivery: p.Delivery}
+	if site.TaxWay == string(pricing.TaxIncluded) {
+		p.TaxRate = money.Rate(site.TaxRate)
+	}
+	for _, l := range p.Lines {
+		o.Lines = append(o.Lines, tally.Line{Units: max(l.Quantity, 1), Price: l.Price, Rate: p.TaxRate})
+	}
+	t, err := tally.Of(&o)
+	if err != nil {
+		return err
+	}
+	for i := range p.Lines {
+		p.Lines[i].Delivery = t.Lines[i].Delivery
+	}
+	p.Total, p.Tax = t.Total.Paid, t.Total.Tax
+	return nil
 }
 
 func (s *server) basket(w http.ResponseWriter, r *http.Request) {
@@ -424,7 +447,7 @@ func (s *server) sell(ctx context.Context, token string, total int64, form addre
 				return err
 			}
 			l := place.OrderLine{Ref: strconv.Itoa(i + 1), SKU: x.SKU, Title: x.Title, Quantity: x.Quantity, Price: x.Price, Delivery: x.Delivery}
-			o.Lines, lines = append(o.Lines, l), append(lines, soldLine{OrderLine: l})
+			o.Lines, lines = append(o.Lines, l), append(lines, soldLine{OrderLine: l, TaxRate: p.TaxRate})
 		}
 		buyer, err := json.Marshal(o.Buyer)
 		if err != nil {
@@ -461,7 +484,11 @@ func confirmation(l *Looks, o *place.Order, p *priced) string {
 	for _, x := range o.Lines {
 		fmt.Fprintf(&out, "%d × %s  %s\n", x.Quantity, place.OneLine(x.Title), shown(x.Quantity*x.Price, o.Currency))
 	}
-	fmt.Fprintf(&out, "Delivery  %s\nIn all  %s\n\nIt goes to:\n%s\n", shown(p.Delivery, o.Currency), shown(p.Total, o.Currency), o.Buyer.Name)
+	fmt.Fprintf(&out, "Delivery  %s\nIn all  %s\n", shown(p.Delivery, o.Currency), shown(p.Total, o.Currency))
+	if p.TaxRate > 0 {
+		fmt.Fprintf(&out, "Tax in it, at %s  %s\n", p.TaxRate, shown(p.Tax, o.Currency))
+	}
+	fmt.Fprintf(&out, "\nIt goes to:\n%s\n", o.Buyer.Name)
 	for _, line := range append(slices.Clone(o.Buyer.Address), o.Buyer.Country) {
 		fmt.Fprintln(&out, line)
 	}
@@ -477,6 +504,9 @@ type bought struct {
 	Goods int64
 	Sent  int64 // delivery
 	Total int64
+	Back  int64 // given back
+	Tax   int64 // in what wasn't
+	Rate  money.Rate
 }
 
 type boughtLine struct {
@@ -522,7 +552,8 @@ func (s *server) order(w http.ResponseWriter, r *http.Request) {
 		if l.Refunded > 0 {
 			x.Words += " " + shown(l.Refunded, row.Currency) + " came back to you."
 		}
-		out.Goods, out.Sent = out.Goods+x.Sum, out.Sent+l.Delivery
+		out.Goods, out.Sent, out.Back = out.Goods+x.Sum, out.Sent+l.Delivery, out.Back+l.Refunded
+		out.Tax, out.Rate = out.Tax+tally.TaxIn(max(x.Sum+l.Delivery-l.Refunded, 0), l.TaxRate), max(out.Rate, l.TaxRate)
 		out.Lines = append(out.Lines, x)
 	}
 	w.Header().Set("Cache-Control", "no-store")

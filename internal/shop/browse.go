@@ -148,7 +148,7 @@ func former(c *place.Content, price int64, currency string) (minor, percent int6
 	return before.Minor, (before.Minor - price) * 100 / before.Minor
 }
 
-// delivery is what a buyer pays to have one line of an order delivered: the cheapest
+// delivery is what a buyer pays to have one thing delivered by itself, however many of it: the cheapest
 // of the ways that the listing offers, else what the site charges.
 func delivery(c *place.Content, site *store.Site) int64 {
 	if c.Terms == nil || len(c.Terms.Delivery) == 0 {

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"easymargin/core/money"
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
 	"easymargin/internal/store"
@@ -298,9 +299,10 @@ func (c *counter) Listings(ctx context.Context, code, after string) ([]place.Lis
 // soldLine is a line of an order as the shop keeps it.
 type soldLine struct {
 	place.OrderLine
-	Carrier  string   `json:"carrier,omitempty"`
-	Tracking string   `json:"tracking,omitempty"`
-	Told     []string `json:"told,omitempty"` // keys of what was said of it
+	Carrier  string     `json:"carrier,omitempty"`
+	Tracking string     `json:"tracking,omitempty"`
+	Told     []string   `json:"told,omitempty"`     // keys of what was said of it
+	TaxRate  money.Rate `json:"tax_rate,omitempty"` // that is in its price; 0: none
 }
 
 // orderOf is an order of the shop as places tell them.

@@ -123,6 +123,18 @@ var invariants = []invariant{
 		ourFault,
 	},
 	{
+		"no more was given back than was paid",
+		`SELECT 'order line ' || id || ': ' || refunded || ' of ' || (price * quantity + delivery) FROM order_lines
+			WHERE refunded_delivery > min(delivery, refunded) OR refunded - refunded_delivery > price * quantity`,
+		ourFault,
+	},
+	{
+		"the tax that a place told of a line is what its rate gives, to a unit for each piece",
+		`SELECT 'order line ' || x.id || ': ' || x.tax || ' of ' || (x.price * x.quantity + x.delivery) FROM order_lines x
+			WHERE x.tax IS NOT NULL AND x.tax_included AND abs(x.tax * (1000000 + x.tax_rate) - (x.price * x.quantity + x.delivery) * x.tax_rate) > (1000000 + x.tax_rate) * x.quantity`,
+		"compare the order with what its place says of it: by what was told, the books count it",
+	},
+	{
 		"no line of a plan was let go twice",
 		`SELECT 'line ' || plan_line_id FROM send_lines WHERE plan_line_id IS NOT NULL AND state NOT IN ('withdrawn', 'given up') GROUP BY plan_line_id
 			HAVING count(*) > 1`,

@@ -45,7 +45,6 @@ type SoldLine struct {
 	OwnTitle   string
 	Category   string
 	Country    string // of the buyer
-	TaxRate    int64  // of the site, millionths
 }
 
 // EachSold goes through the lines of a part, in the order they were placed.
@@ -53,7 +52,7 @@ func (s *Store) EachSold(ctx context.Context, part SoldPart, each func(*SoldLine
 	where, args := part.where()
 	rows, err := s.read.WithContext(ctx).Raw(`SELECT x.*, o.placed_at, o.currency, o.site_id, s.name AS site, coalesce(u.id, 0) AS supplier_id,
 		coalesce(u.name, '') AS supplier, coalesce(l.product_id, 0) AS product_id, coalesce(p.title, x.title) AS own_title,
-		coalesce(nullif(l.category, ''), e.category, '') AS category, o.country, s.tax_rate
+		coalesce(nullif(l.category, ''), e.category, '') AS category, o.country
 		FROM `+orderLineFrom+` LEFT JOIN entries e ON e.id = l.entry_id WHERE `+where+" ORDER BY o.placed_at, x.id", args...).Rows()
 	if err != nil {
 		return fmt.Errorf("reading what was sold: %w", err)

@@ -1100,7 +1100,10 @@ type OrderLine struct {
 	Delivery          int64 // that the buyer paid
 	Tax               *int64
 	Fees              *int64
-	Refunded          int64
+	Refunded          int64 // of goods and delivery
+	RefundedDelivery  int64 // of it, of delivery
+	TaxIncluded       bool  // price and delivery have tax in them
+	TaxRate           int64 // money.Rate
 	State             string
 	Problem           string // why a person must look at it
 	Units             int64  `gorm:"default:1"` // single units in one that is listed

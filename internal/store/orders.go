@@ -35,9 +35,13 @@ func (tx Tx) OrderOf(siteID int64, ref string) (Order, []OrderLine, bool, error)
 	if err := tx.db.Where("site_id = ? AND ref = ?", siteID, ref).Limit(1).Find(&o).Error; err != nil || o.ID == 0 {
 		return o, nil, false, err
 	}
-	var lines []OrderLine
-	err := tx.db.Where("order_id = ?", o.ID).Order("id").Find(&lines).Error
+	lines, err := tx.LinesOfOrder(o.ID)
 	return o, lines, true, err
+}
+
+// LinesOfOrder are the lines of one, in their order.
+func (tx Tx) LinesOfOrder(id int64) (lines []OrderLine, err error) {
+	return lines, tx.db.Where("order_id = ?", id).Order("id").Find(&lines).Error
 }
 
 // OrderLines are lines by id.

@@ -145,7 +145,7 @@ func TestTokensAreForScripts(t *testing.T) {
 	got := e.ask("PUT", "/api/v1/halt", `{"on":true}`, bearer)
 	assert.Equal(t, 403, got.status)
 	detail, _ := got.problem(t)
-	assert.Contains(t, detail, "the right to send, and your role, prepare, has that to look, prepare;")
+	assert.Contains(t, detail, "needs the right “send”, which your role, “prepare”, doesn't have (it has: look, prepare)")
 	assert.NotContains(t, e.ask("GET", "/api/v1/me", "", send).text, token, "it is shown once")
 	_, at := e.ask("POST", "/api/v1/me/tokens", `{"name":"more","scope":"send"}`, e.joined("Tern", "look")).problem(t)
 	assert.Equal(t, "body.scope", at)

@@ -1,12 +1,15 @@
 package orders
 
 import (
+	"cmp"
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
 	"easymargin/core/money"
+	"easymargin/core/tally"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/stops"
@@ -23,63 +26,122 @@ func (st *Stop) Sent(ctx context.Context, ids []int64, carrier, tracking string)
 	if tracking == "" {
 		return fault.At("tracking", "say its tracking number")
 	}
-	return st.act(ctx, ids, "sent", []string{store.LineBought, store.LineNew}, func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer) {
+	return st.act(ctx, ids, "sent", []string{store.LineBought, store.LineNew}, func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer, error) {
 		columns := map[string]any{"state": store.LineSent, "sent_at": &now, "carrier": carrier, "tracking": tracking}
 		if l.BoughtAt == nil { // it was bought elsewhere, by now
 			columns["bought_at"] = &now
 		}
-		return columns, &place.OrderAnswer{Line: l.Ref, Do: place.OrderSent, Carrier: carrier, Tracking: tracking}
+		return columns, &place.OrderAnswer{Line: l.Ref, Do: place.OrderSent, Carrier: carrier, Tracking: tracking}, nil
 	})
 }
 
 // Cancel calls lines off that weren't sent. What wasn't bought yet is no longer
 // promised.
 func (st *Stop) Cancel(ctx context.Context, ids []int64) error {
-	return st.act(ctx, ids, "cancelled", []string{store.LineNew, store.LineBought}, func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer) {
+	return st.act(ctx, ids, "cancelled", []string{store.LineNew, store.LineBought}, func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer, error) {
 		columns := map[string]any{"state": store.LineCancelled, "ended_at": &now, "problem": ""}
 		if l.State == store.LineNew {
 			columns["promised"] = false
 		}
-		return columns, &place.OrderAnswer{Line: l.Ref, Do: place.OrderCancelled}
+		return columns, &place.OrderAnswer{Line: l.Ref, Do: place.OrderCancelled}, nil
 	})
 }
 
-// Refund gives money back for one line, in its currency; returned says that it came
-// back.
-func (st *Stop) Refund(ctx context.Context, id int64, amount string, returned bool) error {
-	currency, err := st.currencyOf(ctx, id)
+// Refund is money to give back for one line, in its order's currency.
+type Refund struct {
+	Amount   string `json:"amount,omitempty" maxLength:"40" doc:"All that is left of what was paid where left out"`
+	Of       string `json:"of,omitempty" enum:"goods,delivery" default:"goods" doc:"Of the line's goods, or of the whole order's delivery"`
+	Returned bool   `json:"returned,omitempty" doc:"It came back"`
+}
+
+// Refund gives money back, never more than is left of what was paid. What is given
+// back of delivery is shared over the lines of the order, as delivery was.
+func (st *Stop) Refund(ctx context.Context, id int64, in Refund) error {
+	lines, currency, err := st.linesBeside(ctx, id)
 	if err != nil {
 		return err
 	}
-	v, err := stops.Amount("amount", amount, currency)
-	if err != nil {
-		return err
+	at := slices.IndexFunc(lines, func(l store.OrderLine) bool { return l.ID == id })
+	left := make([]int64, len(lines))
+	all := int64(0)
+	for i := range lines {
+		if in.Of == "delivery" {
+			left[i] = deliveryLeft(&lines[i])
+		} else if i == at {
+			left[i] = goodsLeft(&lines[i])
+		}
+		all += left[i]
 	}
-	return st.act(ctx, []int64{id}, "refunded", []string{store.LineSent, store.LineDone, store.LineBought, store.LineReturned, store.LineCancelled},
-		func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer) {
-			columns := map[string]any{"refunded": l.Refunded + v, "problem": ""}
-			if returned {
+	v := all
+	if strings.TrimSpace(in.Amount) != "" {
+		if v, err = stops.Amount("amount", in.Amount, currency); err != nil {
+			return err
+		}
+	}
+	if v > all {
+		return fault.At("amount", "%s is more than is left of what was paid for %s: %s", money.Of(v, currency), cmp.Or(in.Of, "goods"), money.Of(all, currency))
+	}
+	if v == 0 && !in.Returned {
+		return fault.At("amount", "nothing is left of what was paid for %s, or nothing is to be given back", cmp.Or(in.Of, "goods"))
+	}
+	parts, _ := tally.Share(v, left) // their sum was paid, so that it is in range
+	var ids []int64
+	of := map[int64]int64{}
+	for i, l := range lines {
+		if parts[i] > 0 || i == at && in.Returned {
+			ids, of[l.ID] = append(ids, l.ID), parts[i]
+		}
+	}
+	states := []string{store.LineSent, store.LineDone, store.LineBought, store.LineReturned, store.LineCancelled}
+	if in.Of == "delivery" {
+		states = nil // the order's, however far each line is
+	}
+	return st.act(ctx, ids, "refunded", states,
+		func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer, error) {
+			columns := map[string]any{"problem": ""}
+			if part := of[l.ID]; in.Of == "delivery" {
+				if part > deliveryLeft(l) {
+					return nil, nil, fault.New(fault.Conflict, "some of it was given back meanwhile; look again")
+				}
+				columns["refunded"], columns["refunded_delivery"] = l.Refunded+part, l.RefundedDelivery+part
+			} else if columns["refunded"] = l.Refunded + part; part > goodsLeft(l) {
+				return nil, nil, fault.New(fault.Conflict, "some of it was given back meanwhile; look again")
+			}
+			if in.Returned && l.ID == id {
 				columns["state"], columns["ended_at"] = store.LineReturned, &now
 			}
-			return columns, &place.OrderAnswer{Line: l.Ref, Do: place.OrderRefunded, Amount: v}
+			if of[l.ID] == 0 {
+				return columns, nil, nil
+			}
+			return columns, &place.OrderAnswer{Line: l.Ref, Do: place.OrderRefunded, Amount: of[l.ID]}, nil
 		})
+}
+
+// linesBeside are the lines of the order that a line is of, with their currency.
+func (st *Stop) linesBeside(ctx context.Context, id int64) ([]store.OrderLine, money.Currency, error) {
+	tx := st.Store.Reading(ctx)
+	line, err := store.GetTx[store.OrderLine](tx, id)
+	if err != nil {
+		return nil, "", err
+	}
+	o, err := store.GetTx[store.Order](tx, line.OrderID)
+	if err != nil {
+		return nil, "", err
+	}
+	lines, err := tx.LinesOfOrder(line.OrderID)
+	return lines, money.Currency(o.Currency), err
 }
 
 // currencyOf is the currency that a line was sold in.
 func (st *Stop) currencyOf(ctx context.Context, lineID int64) (money.Currency, error) {
-	tx := st.Store.Reading(ctx)
-	line, err := store.GetTx[store.OrderLine](tx, lineID)
-	if err != nil {
-		return "", err
-	}
-	o, err := store.GetTx[store.Order](tx, line.OrderID)
-	return money.Currency(o.Currency), err
+	_, currency, err := st.linesBeside(ctx, lineID)
+	return currency, err
 }
 
 // Settle says of lines with a problem that a person has seen to it.
 func (st *Stop) Settle(ctx context.Context, ids []int64) error {
-	return st.act(ctx, ids, "seen to", nil, func(*store.OrderLine, time.Time) (map[string]any, *place.OrderAnswer) {
-		return map[string]any{"problem": ""}, nil
+	return st.act(ctx, ids, "seen to", nil, func(*store.OrderLine, time.Time) (map[string]any, *place.OrderAnswer, error) {
+		return map[string]any{"problem": ""}, nil, nil
 	})
 }
 
@@ -103,13 +165,15 @@ func (st *Stop) Real(ctx context.Context, id int64, cost, sending, fees string) 
 	if len(columns) == 0 {
 		return fault.New(fault.Invalid, "say what its goods, sending it or its fees really cost")
 	}
-	return st.act(ctx, []int64{id}, "really", nil, func(*store.OrderLine, time.Time) (map[string]any, *place.OrderAnswer) { return columns, nil })
+	return st.act(ctx, []int64{id}, "really", nil, func(*store.OrderLine, time.Time) (map[string]any, *place.OrderAnswer, error) {
+		return columns, nil, nil
+	})
 }
 
 // act changes lines that are in one of some states, all or none, and keeps what
 // their places are to be told: a run tells them, whatever happens meanwhile.
 func (st *Stop) act(ctx context.Context, ids []int64, what string, states []string,
-	do func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer)) error {
+	do func(l *store.OrderLine, now time.Time) (map[string]any, *place.OrderAnswer, error)) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		lines, err := tx.OrderLines(ids)
 		if err != nil {
@@ -126,7 +190,10 @@ func (st *Stop) act(ctx context.Context, ids []int64, what string, states []stri
 			if states != nil && !strings.Contains(" "+strings.Join(states, " ")+" ", " "+l.State+" ") {
 				return fault.New(fault.Conflict, "%s is %s already, so it can't be %s", stops.Clip(orSKU(l), 80), l.State, what)
 			}
-			columns, answer := do(l, now)
+			columns, answer, err := do(l, now)
+			if err != nil {
+				return err
+			}
 			o, err := store.GetTx[store.Order](tx, l.OrderID)
 			if err != nil {
 				return err

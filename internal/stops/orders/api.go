@@ -75,7 +75,14 @@ type OrderView struct {
 	Origin   string       `json:"origin"`
 	Buyer    *place.Buyer `json:"buyer" doc:"None: forgotten, or not for whoever asks"`
 	Lines    []LineView   `json:"lines"`
-	Unmailed []Unmailed   `json:"unmailed" doc:"Mails to its buyer that weren't taken; none for whom buyers are not shown to"`
+
+	Paid         int64 `json:"paid" doc:"By the buyer, for all lines that weren't called off, delivery and tax in it"`
+	GivenBack    int64 `json:"given_back"`
+	Net          int64 `json:"net" doc:"Of what was kept, without its tax"`
+	Tax          int64 `json:"tax" doc:"In what was kept"`
+	DeliveryLeft int64 `json:"delivery_left" doc:"What can still be given back of what was paid for delivery"`
+
+	Unmailed []Unmailed `json:"unmailed" doc:"Mails to its buyer that weren't taken; none for whom buyers are not shown to"`
 }
 
 // Unmailed is a mail to a buyer that their server refused, or didn't take yet.
@@ -103,7 +110,17 @@ func (st *Stop) unmailed(ctx context.Context, o *store.Order) ([]Unmailed, error
 // LineView is a line with what was expected of it beside what really was.
 type LineView struct {
 	LineRow
-	Beside []Beside `json:"beside"`
+	Beside    []Beside `json:"beside"`
+	GoodsLeft int64    `json:"goods_left" doc:"What can still be given back of what was paid for its goods"`
+}
+
+// count adds what a line comes to.
+func (o *OrderView) count(l *store.OrderLine) {
+	if o.DeliveryLeft += deliveryLeft(l); l.State == store.LineCancelled {
+		return
+	}
+	s := comesTo(l)
+	o.Paid, o.GivenBack, o.Net, o.Tax = o.Paid+s.Paid, o.GivenBack+s.GivenBack, o.Net+s.Net, o.Tax+s.Tax
 }
 
 // One is an order.
@@ -132,7 +149,8 @@ func (st *Stop) One(ctx context.Context, id int64) (OrderView, error) {
 			return out, err
 		}
 		out.Site = r.Site
-		out.Lines = append(out.Lines, LineView{st.row(r), append([]Beside{}, b...)})
+		out.Lines = append(out.Lines, LineView{st.row(r), append([]Beside{}, b...), goodsLeft(&r.OrderLine)})
+		out.count(&r.OrderLine)
 	}
 	return out, nil
 }
@@ -258,14 +276,11 @@ func (st *Stop) Operations(api huma.API) {
 		func(ctx context.Context, in *stops.Body[Chosen]) (stops.Done, error) {
 			return stops.Said(st.Settle(ctx, in.Body.Lines))
 		})
-	stops.Op(api, stops.Post("/order-lines/{id}/refund", "refund-order-line", actor.Money, "Give money back for a line; its place is told", "orders", "counts", "runs"), func(ctx context.Context, in *struct {
+	stops.Op(api, stops.Post("/order-lines/{id}/refund", "refund-order-line", actor.Money, "Give money back for a line, or of its order's delivery: never more than is left of what was paid; its place is told", "orders", "counts", "runs"), func(ctx context.Context, in *struct {
 		stops.ByID
-		Body struct {
-			Amount   string `json:"amount" maxLength:"40"`
-			Returned bool   `json:"returned,omitempty" doc:"It came back"`
-		}
+		Body Refund
 	}) (stops.Done, error) {
-		return stops.Said(st.Refund(ctx, in.ID, in.Body.Amount, in.Body.Returned))
+		return stops.Said(st.Refund(ctx, in.ID, in.Body))
 	})
 	stops.Op(api, stops.Put("/order-lines/{id}/actual-costs", "set-actual-costs", actor.Money, "What a line really cost; empty leaves it as it is", "orders"), func(ctx context.Context, in *struct {
 		stops.ByID

@@ -1,9 +1,6 @@
 package orders
 
 import (
-	"encoding/json"
-
-	"easymargin/core/money"
 	"easymargin/internal/reckon"
 	"easymargin/internal/store"
 )
@@ -29,11 +26,14 @@ func beside(l *store.OrderLine) ([]Beside, error) {
 	if l.Expected == "" {
 		return nil, nil
 	}
-	var lines []reckon.PriceLine
-	if err := json.Unmarshal([]byte(l.Expected), &lines); err != nil {
+	lines, err := expectedOf(l)
+	if err != nil {
 		return nil, err
 	}
-	real := map[string]*int64{reckon.KindCost: l.Cost, reckon.KindOutbound: l.Sending, reckon.KindTax: l.Tax}
+	unrefunded := *l
+	unrefunded.Refunded = 0
+	tax, kept := comesTo(&unrefunded).Tax, comesTo(l)
+	real := map[string]*int64{reckon.KindCost: l.Cost, reckon.KindOutbound: l.Sending, reckon.KindTax: &tax}
 	out := []Beside{}
 	fees, charged, off := 0, l.Delivery, l.State == store.LineCancelled
 	for _, x := range lines {
@@ -65,14 +65,8 @@ func beside(l *store.OrderLine) ([]Beside, error) {
 		out = append(out, Beside{Name: "delivery charged", Real: charged, Known: true, kind: reckon.KindDelivery})
 	}
 	if l.Refunded > 0 {
-		out = append(out, Beside{Name: "given back", Real: -l.Refunded, Known: true, kind: refundKind})
-		tax := int64(0)
-		for _, b := range out {
-			if b.kind == reckon.KindTax {
-				tax -= b.Real
-			}
-		}
-		if back := taxBack(tax, l); back != 0 {
+		out = append(out, Beside{Name: "given back", Real: -kept.GivenBack, Known: true, kind: refundKind})
+		if back := tax - kept.Tax; back != 0 {
 			out = append(out, Beside{Name: "tax on what was given back", Real: back, Known: true, kind: reckon.KindTax})
 		}
 	}
@@ -91,15 +85,4 @@ func spent(l *store.OrderLine, kind string) bool {
 		return l.Fees != nil
 	}
 	return false
-}
-
-// taxBack is the part of a line's tax that isn't owed on what was given back, its
-// share of what was paid.
-func taxBack(tax int64, l *store.OrderLine) int64 {
-	paid := l.Price*l.Quantity + l.Delivery
-	if l.Refunded <= 0 || paid <= 0 {
-		return 0
-	}
-	back, _ := money.MulDiv(tax, min(l.Refunded, paid), paid)
-	return back
 }

@@ -13,7 +13,6 @@ import (
 	"easymargin/core/money"
 	"easymargin/internal/blank"
 	"easymargin/internal/fault"
-	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -70,15 +69,8 @@ func (st *Stop) sold(ctx context.Context, text string) (map[bookKey]*BookRow, er
 		if l.State == store.LineCancelled {
 			return nil
 		}
-		r := BookRow{Country: l.Country, Rate: money.Rate(l.TaxRate).String(), Currency: l.Currency, Lines: 1, Gross: l.Price*l.Quantity + l.Delivery}
-		tax, known := taxOf(&l.OrderLine)
-		if !known { // what was expected isn't known: the share that tax is of what was paid
-			tax, _ = money.MulDiv(r.Gross, l.TaxRate, int64(money.One)+l.TaxRate)
-		}
-		if l.Refunded > 0 && r.Gross > 0 {
-			r.Gross, tax = r.Gross-l.Refunded, tax-taxBack(tax, &l.OrderLine)
-		}
-		r.Tax, r.Net = tax, r.Gross-tax
+		sum := comesTo(&l.OrderLine)
+		r := BookRow{Country: l.Country, Rate: money.Rate(l.TaxRate).String(), Currency: l.Currency, Lines: 1, Gross: sum.Kept, Tax: sum.Tax, Net: sum.Net}
 		if out[r.key()] == nil {
 			out[r.key()] = &BookRow{Country: r.Country, Rate: r.Rate, Currency: r.Currency}
 		}
@@ -86,27 +78,6 @@ func (st *Stop) sold(ctx context.Context, text string) (map[bookKey]*BookRow, er
 		return nil
 	})
 	return out, err
-}
-
-// taxOf is the tax of a line, as the place told it, else as it was worked out.
-func taxOf(l *store.OrderLine) (int64, bool) {
-	if l.Tax != nil {
-		return *l.Tax, true
-	}
-	if l.Expected == "" {
-		return 0, false
-	}
-	var lines []reckon.PriceLine
-	if err := json.Unmarshal([]byte(l.Expected), &lines); err != nil {
-		return 0, false
-	}
-	tax := int64(0)
-	for _, x := range lines {
-		if x.Kind == reckon.KindTax {
-			tax -= x.Amount
-		}
-	}
-	return tax, true
 }
 
 // Book is a month as it is, or as it was closed.

@@ -156,7 +156,8 @@ func (r *EarnedRow) add(l *store.OrderLine) error {
 	}
 	if len(lines) == 0 { // what it cost isn't known: only what was paid and given back is
 		if r.Unknown++; sold {
-			r.Sales, r.Refunds = r.Sales+l.Price*l.Quantity+l.Delivery, r.Refunds-l.Refunded
+			sum := comesTo(l)
+			r.Sales, r.Refunds = r.Sales+sum.Paid, r.Refunds-sum.GivenBack
 		}
 		return nil
 	}

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"easymargin/core/money"
+	"easymargin/core/pricing"
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
@@ -171,7 +172,8 @@ func (st *Stop) newOrder(tx store.Tx, site *store.Site, o *order, origin string)
 // supplier product that it is to be had from.
 func (st *Stop) newLine(tx store.Tx, site *store.Site, o *store.Order, x *line) (*int64, error) {
 	l := store.OrderLine{OrderID: o.ID, Ref: x.Ref, SKU: x.SKU, Title: stops.Clip(x.Title, 500), Quantity: x.Quantity, Price: x.Price, Delivery: x.Delivery,
-		Tax: x.Tax, Fees: x.Fees, Refunded: x.Refunded, State: store.LineNew, Units: 1, UnitsBought: 1}
+		Tax: x.Tax, Fees: x.Fees, State: store.LineNew, Units: 1, UnitsBought: 1, TaxIncluded: site.TaxWay == string(pricing.TaxIncluded), TaxRate: site.TaxRate}
+	refundedThere(&l, x)
 	ours, err := tx.ListingsBySKU(site.ID, []string{x.SKU})
 	if err != nil {
 		return nil, err
@@ -221,19 +223,16 @@ func (st *Stop) expect(tx store.Tx, site *store.Site, o *store.Order, l *store.O
 	if o.Currency != site.Currency {
 		return nil
 	}
-	lines, profit, ok := book.Lines(&f, l.Price, nil)
-	if !ok {
-		return nil
+	parcel, err := st.parcel(tx, o.ID)
+	if err != nil {
+		return err
 	}
-	cost, costFits := money.Times(f.Spend.Landed, l.Quantity)
-	left, leftFits := money.Times(profit, l.Quantity)
-	fits := costFits && leftFits
-	for i := range lines {
-		part, partFits := money.Times(lines[i].Amount, l.Quantity)
-		lines[i].Amount, fits = part, fits && partFits
-	}
-	if !fits {
-		return nil // more than an amount can be: nothing is expected of it
+	ordered := orderedOf(l)
+	ordered.Parcel = max(f.Spend.Outbound-parcel, 0)
+	lines, left, ok := book.OrderedLines(&f, ordered)
+	cost, fits := money.Times(f.Spend.Landed, l.Quantity)
+	if !ok || !fits {
+		return nil // nothing is expected of it
 	}
 	l.ExpectedCost, l.ExpectedProfit = &cost, &left
 	text, err := json.Marshal(lines)
@@ -241,20 +240,50 @@ func (st *Stop) expect(tx store.Tx, site *store.Site, o *store.Order, l *store.O
 	return err
 }
 
+// orderedOf is a line as it was ordered; Parcel is left out.
+func orderedOf(l *store.OrderLine) reckon.Ordered {
+	return reckon.Ordered{Price: l.Price, Quantity: l.Quantity, Delivery: l.Delivery, TaxIncluded: l.TaxIncluded, TaxRate: money.Rate(l.TaxRate)}
+}
+
+// parcel is what sending an order's parcel was expected to cost for the lines that
+// are known of it: what sending its dearest line alone would.
+func (st *Stop) parcel(tx store.Tx, orderID int64) (int64, error) {
+	known, err := tx.LinesOfOrder(orderID)
+	if err != nil {
+		return 0, err
+	}
+	sum := int64(0)
+	for i := range known {
+		lines, err := expectedOf(&known[i])
+		if err != nil {
+			return 0, err
+		}
+		for _, x := range lines {
+			if x.Kind == reckon.KindOutbound {
+				sum -= x.Amount
+			}
+		}
+	}
+	return sum, nil
+}
+
 // lessened has what was expected of a line be for fewer.
 func lessened(columns map[string]any, l *store.OrderLine, quantity int64) error {
 	if l.Expected == "" || l.ExpectedCost == nil || l.ExpectedProfit == nil {
 		return nil
 	}
-	var lines []reckon.PriceLine
-	if err := json.Unmarshal([]byte(l.Expected), &lines); err != nil {
+	lines, err := expectedOf(l)
+	if err != nil {
 		return err
 	}
-	for i := range lines { // each is so many times that of one
-		lines[i].Amount = lines[i].Amount / l.Quantity * quantity
+	fewer := orderedOf(l)
+	fewer.Quantity = quantity
+	lines, left, ok := reckon.ForUnits(lines, fewer, l.Quantity)
+	if !ok {
+		return nil
 	}
 	text, err := json.Marshal(lines)
-	columns["expected"], columns["expected_cost"], columns["expected_profit"] = string(text), *l.ExpectedCost/l.Quantity*quantity, *l.ExpectedProfit/l.Quantity*quantity
+	columns["expected"], columns["expected_cost"], columns["expected_profit"] = string(text), *l.ExpectedCost/l.Quantity*quantity, left
 	return err
 }
 
@@ -282,7 +311,13 @@ func (st *Stop) changedLine(tx store.Tx, l *store.OrderLine, x *place.OrderLine)
 		}
 	}
 	if x.Refunded > l.Refunded {
-		columns["refunded"] = x.Refunded
+		now := *l
+		now.Quantity = min(x.Quantity, l.Quantity)
+		refundedThere(&now, &line{OrderLine: *x})
+		columns["refunded"], columns["refunded_delivery"] = now.Refunded, now.RefundedDelivery
+		if now.Problem != l.Problem {
+			columns["problem"] = now.Problem
+		}
 	}
 	if x.Fees != nil && (l.Fees == nil || *l.Fees != *x.Fees) {
 		columns["fees"] = *x.Fees

@@ -157,41 +157,50 @@ func (st *Stop) doDemands(ctx context.Context, t *work.Task) error {
 	if dir == nil {
 		return nil
 	}
-	used, err := tx.OwnCategories(site.ID)
-	if err != nil {
-		return err
-	}
-	known, err := tx.Demands(site.ID)
-	if err != nil {
-		return err
-	}
-	done, changed := int64(0), 0
-	for category := range used {
-		old, there := known[category]
-		if there && (old.Origin != store.DemandRead || t.Tries > 0 && st.Now().Sub(old.ReadAt) < fresh) {
-			continue
-		}
-		raw, err := dir.Demands(ctx, site.Code, category)
-		if place.Forgotten(err) {
-			continue // nothing is asked for there
-		}
+	read, changed := map[string]bool{}, 0
+	for { // a category may be used anew while others are read: nothing else has it read then
+		used, err := tx.OwnCategories(site.ID)
 		if err != nil {
 			return err
 		}
-		var changes []string
-		if err := st.Store.Do(ctx, func(tx store.Tx) (err error) {
-			changes, err = st.keep(tx, site, category, raw, store.DemandRead)
-			return err
-		}); err != nil {
+		known, err := tx.Demands(site.ID)
+		if err != nil {
 			return err
 		}
-		if len(changes) > 0 {
-			changed++
+		var wanted []string
+		for category := range used {
+			old, there := known[category]
+			if !read[category] && (!there || old.Origin == store.DemandRead && (t.Tries == 0 || st.Now().Sub(old.ReadAt) >= fresh)) {
+				wanted = append(wanted, category)
+			}
 		}
-		done++
-		t.At(done, int64(len(used)))
+		if len(wanted) == 0 {
+			break
+		}
+		slices.Sort(wanted)
+		for _, category := range wanted {
+			raw, err := dir.Demands(ctx, site.Code, category)
+			if place.Forgotten(err) {
+				raw, err = []byte("{}"), nil // nothing is asked for there
+			}
+			if err != nil {
+				return err
+			}
+			var changes []string
+			if err := st.Store.Do(ctx, func(tx store.Tx) (err error) {
+				changes, err = st.keep(tx, site, category, raw, store.DemandRead)
+				return err
+			}); err != nil {
+				return err
+			}
+			if len(changes) > 0 {
+				changed++
+			}
+			read[category] = true
+			t.At(int64(len(read)), int64(len(used)))
+		}
 	}
-	t.Note = fmt.Sprintf("%s: %s read, %d came out otherwise than before", site.Name, stops.Plural(done, "category", "categories"), changed)
+	t.Note = fmt.Sprintf("%s: %s read, %d came out otherwise than before", site.Name, stops.Plural(int64(len(read)), "category", "categories"), changed)
 	return nil
 }
 

@@ -584,7 +584,7 @@ export const useReadRivals = writing(readRivals);
 /** A purchase has arrived. */
 export const receivePurchase = operation("receive-purchase", "post", "/purchases/{id}/receive", "writes", ["orders"]);
 export const useReceivePurchase = writing(receivePurchase);
-/** Give money back for a line; its place is told. */
+/** Give money back for a line, or of its order's delivery: never more than is left of what was paid; its place is told. */
 export const refundOrderLine = operation("refund-order-line", "post", "/order-lines/{id}/refund", "writes", ["orders","counts","runs"]);
 export const useRefundOrderLine = writing(refundOrderLine);
 /** Drop candidates, with the reason. */

@@ -1361,7 +1361,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give money back for a line; its place is told */
+        /** Give money back for a line, or of its order's delivery: never more than is left of what was paid; its place is told */
         post: operations["refund-order-line"];
         delete?: never;
         options?: never;
@@ -6344,6 +6344,11 @@ export interface components {
              * @description What was expected to be left of it
              */
             expected: number | null;
+            /**
+             * Format: int64
+             * @description What can still be given back of what was paid for its goods
+             */
+            goods_left: number;
             /** Format: int64 */
             id: number;
             late: boolean;
@@ -7099,14 +7104,36 @@ export interface components {
             /** @description None: forgotten, or not for whoever asks */
             buyer: components["schemas"]["Buyer"];
             currency: string;
+            /**
+             * Format: int64
+             * @description What can still be given back of what was paid for delivery
+             */
+            delivery_left: number;
+            /** Format: int64 */
+            given_back: number;
             /** Format: int64 */
             id: number;
             lines: components["schemas"]["LineView"][];
+            /**
+             * Format: int64
+             * @description Of what was kept, without its tax
+             */
+            net: number;
             origin: string;
+            /**
+             * Format: int64
+             * @description By the buyer, for all lines that weren't called off, delivery and tax in it
+             */
+            paid: number;
             /** Format: date-time */
             placed: string;
             ref: string;
             site: string;
+            /**
+             * Format: int64
+             * @description In what was kept
+             */
+            tax: number;
             /** @description Mails to its buyer that weren't taken; none for whom buyers are not shown to */
             unmailed: components["schemas"]["Unmailed"][];
         };
@@ -7795,8 +7822,15 @@ export interface components {
             /** @description The background, as far as it touches the edge, becomes white */
             white?: boolean;
         };
-        "Refund-order-lineRequest": {
-            amount: string;
+        Refund: {
+            /** @description All that is left of what was paid where left out */
+            amount?: string;
+            /**
+             * @description Of the line's goods, or of the whole order's delivery
+             * @default goods
+             * @enum {string}
+             */
+            of: "goods" | "delivery";
             /** @description It came back */
             returned?: boolean;
         };
@@ -15795,7 +15829,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Refund-order-lineRequest"];
+                "application/json": components["schemas"]["Refund"];
             };
         };
         responses: {

@@ -4,12 +4,13 @@ import { Link, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { useGetOrder, useRefundOrderLine, useSetActualCosts } from "../../api/operations";
 import { useClock } from "../../api/queries";
-import { Button, Code, Input, Quiet, Title, Trouble, Word } from "../../parts/controls";
+import { Button, Code, Input, Quiet, Select, Title, Trouble, Word } from "../../parts/controls";
 import { useKeys } from "../../parts/keys";
 import { Money } from "../../parts/money";
 import { time } from "../../parts/when";
 
 type Line = Schemas["LineView"];
+type Whole = Schemas["OrderView"];
 
 /** Order is one order: whose it is, and of each line what was expected to be left
  * beside what really is, as far as is known. */
@@ -48,15 +49,42 @@ export function Order() {
             </chakra.div>
           ))}
           {o.lines.map((l) => (
-            <One key={l.id} line={l} now={clock?.now} />
+            <One key={l.id} line={l} order={o} now={clock?.now} />
           ))}
+          <InAll order={o} />
         </chakra.div>
       )}
     </>
   );
 }
 
-function One({ line: l, now }: { line: Line; now?: string }) {
+/** InAll is what the buyer paid and what of it is ours. */
+function InAll({ order: o }: { order: Whole }) {
+  const parts: [string, number][] = [
+    ["paid", o.paid],
+    ["given back", -o.given_back],
+    ["tax in what was kept", -o.tax],
+    ["net", o.net],
+  ];
+  return (
+    <chakra.dl aria-label="In all" display="flex" gap="6" borderTopWidth="1px" borderColor="ink" py="3">
+      {parts
+        .filter(([name, v]) => v !== 0 || name !== "given back")
+        .map(([name, v]) => (
+          <div key={name}>
+            <chakra.dt color="quiet" fontSize="12.5px">
+              {name}
+            </chakra.dt>
+            <dd>
+              <Money minor={v} currency={o.currency} unit />
+            </dd>
+          </div>
+        ))}
+    </chakra.dl>
+  );
+}
+
+function One({ line: l, order, now }: { line: Line; order: Whole; now?: string }) {
   return (
     <chakra.section aria-label={l.title || l.sku} borderTopWidth="1px" borderColor="hair" py="3">
       <chakra.div display="flex" gap="3" alignItems="baseline">
@@ -81,7 +109,10 @@ function One({ line: l, now }: { line: Line; now?: string }) {
       {l.problem && <chakra.div color="loss">{l.problem}</chakra.div>}
       <chakra.div display="grid" gridTemplateColumns="minmax(0, 460px) minmax(0, 1fr)" gap="10" pt="2">
         <Figures line={l} />
-        <Facts line={l} />
+        <div>
+          <Costs line={l} />
+          {l.state !== "new" && <GiveBack line={l} order={order} />}
+        </div>
       </chakra.div>
     </chakra.section>
   );
@@ -132,22 +163,19 @@ function Figures({ line: l }: { line: Line }) {
   );
 }
 
-/** Facts takes what really happened: costs, and money given back. */
-function Facts({ line: l }: { line: Line }) {
+/** Costs takes what a line really cost. */
+function Costs({ line: l }: { line: Line }) {
   const [cost, setCost] = useState("");
   const [sending, setSending] = useState("");
   const [fees, setFees] = useState("");
-  const [back, setBack] = useState("");
-  const path = { path: { id: l.id } };
-  const real = useSetActualCosts(() => ({ ...path, body: { cost, sending, fees } }));
-  const refund = useRefundOrderLine((returned: boolean) => ({ ...path, body: { amount: back, returned } }));
+  const real = useSetActualCosts(() => ({ path: { id: l.id }, body: { cost, sending, fees } }));
   const fields: [string, string, (v: string) => void][] = [
     ["goods", cost, setCost],
     ["sending", sending, setSending],
     ["fees", fees, setFees],
   ];
   return (
-    <div>
+    <>
       <chakra.form
         display="flex"
         gap="2"
@@ -174,26 +202,90 @@ function Facts({ line: l }: { line: Line }) {
           Keep
         </Button>
       </chakra.form>
-      {l.state !== "new" && (
-        <chakra.div display="flex" gap="2" alignItems="center" pt="2">
-          <Quiet w="120px">Give back</Quiet>
-          <Input
-            aria-label="Amount given back"
-            figures
-            w="84px"
-            h="28px"
-            value={back}
-            onChange={(e) => setBack(e.target.value)}
-          />
-          <Button size="small" disabled={!back || refund.isPending} onClick={() => refund.mutate(false)}>
-            Refund it
+      <Trouble error={real.error} />
+    </>
+  );
+}
+
+type GiveBackProps = { line: Line; order: Whole };
+
+/** GiveBack gives money back for a line's goods, or of the order's delivery. It asks
+ * before money moves; without an amount it is all that is left. */
+function GiveBack({ line: l, order }: GiveBackProps) {
+  const [of, setOf] = useState<"goods" | "delivery">("goods");
+  const [amount, setAmount] = useState("");
+  const [returned, setReturned] = useState(false);
+  const [asking, setAsking] = useState(false);
+  const refund = useRefundOrderLine(() => ({ path: { id: l.id }, body: { amount, of, returned } }));
+  const done = () => {
+    setAsking(false);
+    setAmount("");
+  };
+  const left = of === "goods" ? l.goods_left : order.delivery_left;
+  return (
+    <>
+      <chakra.form
+        display="flex"
+        gap="2"
+        alignItems="center"
+        pt="2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          setAsking(true);
+        }}
+      >
+        <Quiet w="120px">Give back</Quiet>
+        <Input
+          aria-label="Amount given back"
+          placeholder="all"
+          figures
+          w="84px"
+          h="28px"
+          value={amount}
+          onChange={(e) => setAmount(e.target.value)}
+        />
+        <Select
+          aria-label="Of what"
+          h="28px"
+          value={of}
+          onChange={(e) => setOf(e.target.value === "delivery" ? "delivery" : "goods")}
+        >
+          <option value="goods">of its goods</option>
+          <option value="delivery">of the order's delivery</option>
+        </Select>
+        <Quiet whiteSpace="nowrap">
+          <Money minor={left} currency={l.currency} /> left
+        </Quiet>
+        <chakra.label display="flex" gap="1" alignItems="center" whiteSpace="nowrap">
+          <input type="checkbox" checked={returned} onChange={(e) => setReturned(e.target.checked)} />
+          it came back
+        </chakra.label>
+        {!asking && (
+          <Button type="submit" size="small" disabled={!left && !returned}>
+            Refund…
           </Button>
-          <Button size="small" disabled={!back || refund.isPending} onClick={() => refund.mutate(true)}>
-            It came back
+        )}
+      </chakra.form>
+      {asking && (
+        <chakra.div role="group" aria-label="Before money moves" display="flex" gap="2" alignItems="center" pt="2">
+          <b>
+            Give back {amount ? `${amount} ${l.currency}` : "all that is left"} of{" "}
+            {of === "goods" ? "its goods" : "the order's delivery"}?
+          </b>
+          <Button
+            look="main"
+            size="small"
+            disabled={refund.isPending}
+            onClick={() => refund.mutate(undefined, { onSuccess: done })}
+          >
+            Give it back
+          </Button>
+          <Button size="small" onClick={() => setAsking(false)}>
+            Leave it
           </Button>
         </chakra.div>
       )}
-      <Trouble error={real.error ?? refund.error} />
-    </div>
+      <Trouble error={refund.error} />
+    </>
   );
 }
