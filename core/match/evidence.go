@@ -201,7 +201,7 @@ func (p *pair) numbers(ours *side, e *Entry) {
 // another's.
 func byGuess(n ident.Number) bool {
 	if n.Status == ident.Repaired {
-		return n.Why == ident.WhyLeadingZeros
+		return n.Why == ident.WhyLeadingZeros && n.Kind != ident.ISBN10 // whose check digit is one of eleven, and which a book's length tells
 	}
 	return n.Kind == ident.ISBN10 && ident.Read("00"+strings.ToUpper(n.Shown)).Found()
 }
@@ -644,6 +644,10 @@ func (p *pair) accessory(a, b *title.Facts, which string) {
 		return
 	}
 	before, after := a.Words[:a.For], a.Words[a.For:]
+	if len(a.Again) > 0 { // "tube cap for such a tube": a cap
+		after = append(after[:len(after):len(after)], a.Again...)
+		before = slices.DeleteFunc(slices.Clone(before), func(w string) bool { return slices.Contains(a.Again, w) })
+	}
 	if len(before) == 0 || has(before, b.Words, title.SameWord) > 0 {
 		return
 	}

@@ -31,6 +31,11 @@ func TestEachContradictionIsSeen(t *testing.T) {
 		"only the supplier says “refill”":                   func(p *match.Product, _ *match.Entry) { p.Title += " Nachfüllpack" },
 		"used here, new at the supplier":                    func(_ *match.Product, e *match.Entry) { e.Condition = "gebraucht" },
 		"the entry is for such a thing, and not one itself": func(_ *match.Product, e *match.Entry) { e.Title = "Spout for Tarnwick Trail vacuum flask 500 ml blue" },
+		"16 a here, 10a at the supplier":                    func(p *match.Product, e *match.Entry) { p.Title += " 10a"; e.Title += ", 16 A" },
+		"6500k here, 2700 k at the supplier":                func(p *match.Product, e *match.Entry) { p.Title += " 2700 K"; e.Title += " 6500K" },
+		"1400 rpm here, 900rpm at the supplier":             func(p *match.Product, e *match.Entry) { p.Title += " 900rpm"; e.Title += " 1400 rpm" },
+		"45° here, 90° at the supplier":                     func(p *match.Product, e *match.Entry) { p.Title += " 90°"; e.Title += " 45°" },
+		"only the supplier says “without”":                  func(p *match.Product, _ *match.Entry) { p.Title += " zonder" },
 		"front here, rear at the supplier":                  func(p *match.Product, e *match.Entry) { p.Title += " rear"; e.Title += " front" },
 	} {
 		a := flask(change)
@@ -38,6 +43,28 @@ func TestEachContradictionIsSeen(t *testing.T) {
 		assert.Empty(t, a.Ref, words)
 		require.Len(t, a.Candidates, 1, words)
 		assert.Contains(t, a.Candidates[0].Against, words)
+	}
+}
+
+// What stands before "for" is the thing, whatever words of it stand after it too, in
+// every language that is read.
+func TestAThingForTheThingIsAnother(t *testing.T) {
+	for _, title := range []string{"Flask strap for Tarnwick Trail vacuum flask 500 ml", "Deckelring für Tarnwick Trail vacuum flask 500 ml",
+		"Dop voor Tarnwick Trail vacuum flask 500 ml", "Lock till Tarnwick Trail vacuum flask 500 ml", "Nakretka do Tarnwick Trail vacuum flask 500 ml"} {
+		a := flask(func(p *match.Product, e *match.Entry) { p.MPN, e.MPN, e.Title = "TW-1001", "TW-1001", title })
+		assert.NotEqual(t, match.Certain, a.Verdict, title)
+	}
+}
+
+// A wrong product of counts is worse than an open question: a figure beside a count is
+// no count unless a sign or the words say so.
+func TestCountsMultiplyOnlyWhereTheyAreSaidTo(t *testing.T) {
+	for title, units := range map[string]int64{"Tarnwick rod 4in pack of 5": 5, "Tarnwick rod 20 in pack of 5": 5, "Tarnwick rods 2 dozen": 24, "Tarnwick rods 2 x 6 pack": 12,
+		"Tarnwick 7 dozen": 0, "Tarnwick cups 6 for one": 0, "Tarnwick rods in box of 3 dozen": 36} {
+		a := match.Weigh(&match.Product{GTIN: "9521000100015", Thing: match.Thing{Title: title, Brand: "Tarnwick"}},
+			[]match.Entry{{Ref: "Q1", GTINs: []string{"9521000100015"}, Thing: match.Thing{Title: title, Brand: "Tarnwick"}}})
+		assert.Equal(t, units, a.Bought, title)
+		assert.Equal(t, units > 0, a.Verdict == match.Certain, title)
 	}
 }
 
@@ -76,12 +103,13 @@ func TestUnitsArePartOfTheAnswer(t *testing.T) {
 
 func TestWhatIsNeverCertain(t *testing.T) {
 	for name, change := range map[string]func(p *match.Product, e *match.Entry){
-		"zeros put back by guess":         func(p *match.Product, e *match.Entry) { p.GTIN, e.GTINs = "12345265020", []string{"012345265020"} },
-		"a number of somebody's own":      func(p *match.Product, e *match.Entry) { p.GTIN, e.GTINs = "2046162279777", []string{"2046162279777"} },
-		"words alone":                     func(p *match.Product, _ *match.Entry) { p.GTIN = "" },
-		"a maker's number too short":      func(p *match.Product, e *match.Entry) { p.GTIN, p.MPN, e.MPN = "", "A12", "A12" },
-		"one side says nothing":           func(p *match.Product, _ *match.Entry) { p.Title, p.Brand = "Code 39012", "" },
-		"one language, no word in common": func(_ *match.Product, e *match.Entry) { e.Title = "Tarnwick folding camp chair" },
+		"zeros put back by guess":             func(p *match.Product, e *match.Entry) { p.GTIN, e.GTINs = "12345265020", []string{"012345265020"} },
+		"a number of somebody's own":          func(p *match.Product, e *match.Entry) { p.GTIN, e.GTINs = "2046162279777", []string{"2046162279777"} },
+		"words alone":                         func(p *match.Product, _ *match.Entry) { p.GTIN = "" },
+		"a language whose words aren't known": func(_ *match.Product, e *match.Entry) { e.Title = "Tarnwick termoskanna vandring" },
+		"a maker's number too short":          func(p *match.Product, e *match.Entry) { p.GTIN, p.MPN, e.MPN = "", "A12", "A12" },
+		"one side says nothing":               func(p *match.Product, _ *match.Entry) { p.Title, p.Brand = "Code 39012", "" },
+		"one language, no word in common":     func(_ *match.Product, e *match.Entry) { e.Title = "Tarnwick folding camp chair" },
 	} {
 		assert.Equal(t, match.Likely, flask(change).Verdict, name)
 	}
@@ -89,6 +117,8 @@ func TestWhatIsNeverCertain(t *testing.T) {
 	assert.Equal(t, match.NotAllowed, flask(func(_ *match.Product, e *match.Entry) { e.ByLeave = true }).Verdict)
 	assert.Equal(t, match.Certain, flask(func(p *match.Product, e *match.Entry) { p.GTIN, p.MPN, e.MPN = "2046162279777", "TW-1001", "TW1001" }).Verdict,
 		"brand and maker's number prove it beside a number of somebody's own")
+	assert.Equal(t, match.Certain, flask(func(p *match.Product, e *match.Entry) { p.GTIN, e.GTINs = "306406152", []string{"9780306406157"} }).Verdict,
+		"a book's number whose zero a spreadsheet took")
 	assert.Equal(t, match.None, match.Weigh(&match.Product{Thing: match.Thing{Title: "x"}}, nil).Verdict)
 }
 

@@ -9,15 +9,14 @@ func (r *reader) unit(i int) (unit, int) {
 		return unit{}, 0
 	}
 	next := &r.tokens[j]
-	if next.gap == glued {
-		for _, u := range r.t.units[next.text] {
-			if u.glued {
-				if r.ends(j + 1) {
-					return u, 1
-				}
-				return unit{}, 0
-			}
+	for _, u := range r.t.units[next.text] {
+		if !u.glued || next.gap != glued && !r.unitApart(j) {
+			continue
 		}
+		if r.ends(j + 1) {
+			return u, 1
+		}
+		return unit{}, 0
 	}
 	name, n := r.t.unitNames.at(r.tokens, j)
 	if n == 0 || !r.ends(j+n) && !r.isX(j+n) {
@@ -32,6 +31,15 @@ func (r *reader) unit(i int) (unit, int) {
 		}
 	}
 	return unit{}, 0
+}
+
+// unitApart tells whether a letter with a space before it can be a unit: 16 A, and not
+// "3 a 6", "12 a, b" or "2 a piece".
+func (r *reader) unitApart(j int) bool {
+	if r.tokens[j].gap != spaced || r.strict || j < 2 {
+		return false
+	}
+	return j+1 == len(r.tokens) || r.tokens[j+1].gap >= spaced && !r.tokens[j+1].number && r.t.numbers[r.tokens[j+1].text] == 0 && r.tokens[j+1].text != "piece"
 }
 
 // figure takes a number with its unit, a fraction of an inch, or a count of

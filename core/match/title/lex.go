@@ -30,7 +30,7 @@ type token struct {
 
 var fractions = strings.NewReplacer("½", " 1/2", "¼", " 1/4", "¾", " 3/4", "⅓", " 1/3", "⅔", " 2/3", "⅛", " 1/8")
 
-var plain = strings.NewReplacer("ß", "ss", "ø", "o", "æ", "ae", "œ", "oe", "ł", "l", "đ", "d", "ı", "i", "þ", "th", "×", " x ", "″", `"`, "”", `"`, "“", `"`, "′", "'", "’", "'", "‘", "'", "´", "'", "`", "'", "‑", "-", "‐", "-", "–", " – ", "—", " – ", "−", "-")
+var plain = strings.NewReplacer("ß", "ss", "ø", "o", "æ", "ae", "œ", "oe", "ł", "l", "đ", "d", "ı", "i", "þ", "th", "×", " x ", "″", `"`, "”", `"`, "“", `"`, "º", "°", "′", "'", "’", "'", "‘", "'", "´", "'", "`", "'", "‑", "-", "‐", "-", "–", " – ", "—", " – ", "−", "-")
 
 // Fold is a text in small letters without accents, with HTML entities as their
 // characters: what is compared.
@@ -72,11 +72,15 @@ func lex(text string) []token {
 			out, gap, i = append(out, t), glued, i+n
 		case c >= 'a' && c <= 'z' || c >= utf8.RuneSelf:
 			j := i
-			for j < len(s) && (s[j] >= 'a' && s[j] <= 'z' || s[j] >= utf8.RuneSelf) {
+			for j < len(s) && (s[j] >= 'a' && s[j] <= 'z' || s[j] >= utf8.RuneSelf) && (j == i || !strings.HasPrefix(s[j:], "°")) {
 				j++
 			}
 			if c >= utf8.RuneSelf { // other scripts, and signs that say nothing
 				r, _ := utf8.DecodeRuneInString(s[i:])
+				if r == '°' && len(out) > 0 && out[len(out)-1].number && gap <= spaced {
+					out, gap, i = append(out, token{text: "°", gap: gap}), glued, i+len("°")
+					continue
+				}
 				if !unicode.IsLetter(r) && !unicode.IsDigit(r) {
 					i += utf8.RuneLen(r)
 					gap = broken

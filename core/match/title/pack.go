@@ -95,6 +95,9 @@ func (r *reader) packOf(i int) (count int64, tokens int, ok bool) {
 		return 0, 0, false
 	}
 	j++
+	if d, n := r.fixed(j); n > 0 && d == 12 && r.tokens[j].gap != broken { // box of 3 dozen
+		return c * d, j + n - i, c*d <= mostInPack
+	}
 	// pack of 2 x 6, but not pack of 6 x 330 ml
 	for j+1 < len(r.tokens) && r.tokens[j].text == "x" {
 		m, ok := r.count(j + 1)
@@ -133,9 +136,36 @@ func (r *reader) numberPack() bool {
 		return r.packed(product, j+n-i)
 	}
 	if c, n := r.fixed(i + 1); n > 0 && i+1 < len(r.tokens) && r.tokens[i+1].gap != broken && c == 12 {
-		return r.packed(count*c, 1+n)
+		if r.countsAlone(i) {
+			return r.packed(count*c, 1+n)
+		}
+		return r.unclear(1 + n) // "Range 7 dozen": seven dozen, or a dozen of the Range 7
+	}
+	if _, n := r.t.accessory.at(r.tokens, i+1); n > 0 && !r.strict {
+		if one, ok := r.count(i + 1 + n); ok && one == 1 && !r.measured(i+1+n) && r.ends(i+2+n) { // "6 for one"
+			return r.unclear(2 + n)
+		}
 	}
 	return false
+}
+
+// countsAlone tells whether the number at i can only be a count, as in "2 dozen", "box
+// of 2 dozen" and "pencils 2 dozen": a name that stands before may have it as its own.
+func (r *reader) countsAlone(i int) bool {
+	if i == 0 || r.tokens[i].gap == broken {
+		return true
+	}
+	before := r.tokens[i-1].text
+	_, pack := r.t.packOf.at(r.tokens, i-1)
+	return r.t.link[before] || pack > 0 || !r.tokens[i-1].number && len(before) > 3 && strings.HasSuffix(before, "s")
+}
+
+// unclear takes words that hint at several and don't say how many.
+func (r *reader) unclear(tokens int) bool {
+	p := &r.facts.Pack
+	p.Unclear, p.Words = true, r.text(r.i, r.i+tokens)
+	r.i += tokens
+	return true
 }
 
 // packWord is how many tokens a pack word after a count takes; 0 for none, and
@@ -148,8 +178,10 @@ func (r *reader) packWord(j int, count int64) int {
 	if n == 0 || !r.ends(j+n) {
 		return 0
 	}
-	if _, _, ok := r.packOf(j); ok { // "Range 30 case of 5" is a case of 5
-		return 0
+	for k := j; k < j+n; k++ { // "Range 30 case of 5" and "4 in pack of 5" are of 5
+		if _, _, ok := r.packOf(k); ok {
+			return 0
+		}
 	}
 	w := r.tokens[j].text
 	if n == 1 && r.t.parts[w] {

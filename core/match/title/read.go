@@ -5,6 +5,7 @@
 package title
 
 import (
+	"slices"
 	"strings"
 )
 
@@ -20,6 +21,7 @@ type Facts struct {
 	Codes     []string // words that mix letters and digits, capital letters and digits only
 	Words     []string // the rest, folded, each once, without those that say nothing
 	For       int      // how many of Words stand before a "for"; -1 where none does
+	Again     []string // words that stand after a "for" and stood before it too
 	Early     bool     // and that it stands near the beginning, as in "strap for a bag"
 	Spoken    []string // words by which the language can be told
 }
@@ -429,9 +431,14 @@ func (r *reader) word() {
 }
 
 func (r *reader) keep(w string) {
-	if len(w) > 1 && len(r.facts.Words) < 60 {
-		r.facts.Words = appendNew(r.facts.Words, w)
+	if len(w) < 2 || len(r.facts.Words) >= 60 {
+		return
 	}
+	if f := r.facts; f.For > 0 && slices.Contains(f.Words[:f.For], w) {
+		f.Again = appendNew(f.Again, w)
+		return
+	}
+	r.facts.Words = appendNew(r.facts.Words, w)
 }
 
 func appendNew(list []string, s string) []string {

@@ -60,7 +60,11 @@ type phrase struct {
 
 func (p phrases) add(text, name string) {
 	var words []string
-	for _, t := range lex(text) { // mk2 is two tokens
+	tokens := lex(text) // mk2 is two tokens
+	if strings.HasPrefix(text, "°") {
+		tokens = lex("0" + text)[1:] // it is a token after a number only
+	}
+	for _, t := range tokens {
 		words = append(words, t.text)
 	}
 	if len(words) == 0 { // a sign that means something after a number only
