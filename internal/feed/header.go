@@ -81,22 +81,39 @@ func isLength(field string) bool {
 }
 
 // nameColumns reads names as a header and says how many it knows. A field is
-// given to the first column named so; a later one stays an attribute.
+// given to the first column named so; a later one stays an attribute. What English
+// names, or the source's own words, goes before what other languages do.
 func nameColumns(cells []string, s *Settings) ([]Column, int) {
 	taken, count := map[string]bool{}, 0
 	out := make([]Column, len(cells))
-	for i, c := range cells {
-		out[i] = Column{Name: strings.TrimSpace(c), Samples: []string{}}
-		field, unit := s.known(c)
+	name := func(i int, field, unit string) {
 		if field == "" {
-			continue
+			return
 		}
 		count++
 		if taken[field] && field != "pictures" {
-			continue
+			return
 		}
 		taken[field] = true
 		out[i].Field, out[i].unit = field, unit
+	}
+	var rest []int
+	for i, c := range cells {
+		out[i] = Column{Name: strings.TrimSpace(c), Samples: []string{}}
+		field, unit := s.known(c)
+		if _, said := s.Words[fold(c)]; field == "" && !said {
+			rest = append(rest, i)
+		}
+		name(i, field, unit)
+	}
+	foreign := 0 // columns that only another language names
+	for _, friends := range []bool{false, true} {
+		for _, i := range rest {
+			if field, unit := inTongues(cells[i]); field != "" && falseFriend(cells[i]) == friends && (!friends || foreign >= 2) {
+				name(i, field, unit)
+				foreign++
+			}
+		}
 	}
 	return out, count
 }
