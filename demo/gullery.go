@@ -59,7 +59,7 @@ func fairListings() []byte {
 // what was listed there for years.
 func (p *past) gullery(ctx context.Context) error {
 	site, err := p.Places.Make(ctx, places.NewPlace{Name: "Gullery Fair", Country: "IE", Currency: "EUR", TaxWay: "included", TaxRate: "23%",
-		Commission: "9%", Fixed: "0.25"})
+		Commission: "9%", Fixed: "0.25", Charged: "0", Outbound: "0"})
 	if err != nil {
 		return err
 	}

@@ -19,7 +19,7 @@ func ownShop(ctx context.Context, h *house.House) error {
 	site, err := h.Places.Make(ctx, places.NewPlace{Name: ownShopName, Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Commission: "1.4%", Fixed: "0.20", Shop: true,
 		Categories: "Camp kitchen > Mugs and cups\nCamp kitchen > Stoves\nCamp kitchen > Pots and pans\nCamp kitchen > Cutlery and boards\nCamp kitchen > Water\n" +
 			"Shelter and sleep > Tarps and sheets\nShelter and sleep > Pegs and lines\nShelter and sleep > Mats, quilts, pillows\n" +
-			"Hill walking > Packs and sacks\nHill walking > Poles\nHill walking > Maps and compasses\nLight"})
+			"Hill walking > Packs and sacks\nHill walking > Poles\nHill walking > Maps and compasses\nLight", Charged: "0", Outbound: "0"})
 	if err != nil {
 		return err
 	}

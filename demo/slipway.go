@@ -18,7 +18,7 @@ const slipwayAsks = `{"title":{"limit":60,"counts":"characters","parts":["brand"
 // neither a gateway nor a sheet.
 func (p *past) slipway(ctx context.Context) error {
 	site, err := p.Places.Make(ctx, places.NewPlace{Name: "The Slipway Board", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%",
-		Commission: "0%", Fixed: "0.30", ByHand: true, Categories: "For the kitchen\nFor the hill"})
+		Commission: "0%", Fixed: "0.30", ByHand: true, Categories: "For the kitchen\nFor the hill", Charged: "0", Outbound: "0"})
 	if err != nil {
 		return err
 	}

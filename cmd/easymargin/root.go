@@ -32,6 +32,7 @@ func root() *cobra.Command {
 		Short:         "Sell what you don't hold, and know what is left of every price",
 		SilenceUsage:  true,
 		SilenceErrors: true,
+		Version:       version(),
 	}
 	c.AddCommand(
 		serveCommand(),

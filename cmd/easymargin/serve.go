@@ -172,7 +172,8 @@ func serve(ctx context.Context, o service) error {
 	}
 	defer func() { _ = endSchedule() }()
 	handler, _ := web.New(
-		web.Options{Stops: h.Stops(), People: h.People, Events: h.Events, Clock: h.Now, Hosts: o.hosts, Demo: o.demo, Secure: o.cert != "", Proxies: proxies},
+		web.Options{Stops: h.Stops(), People: h.People, Events: h.Events, Clock: h.Now, Hosts: o.hosts, Demo: o.demo, Secure: o.cert != "", Proxies: proxies,
+			Operate: web.Operate{Ready: s.Ready, Metrics: h.Metrics()}},
 	)
 	return answer(
 		ctx,

@@ -211,6 +211,7 @@ func plainShop(b *testing.B) (h *house.House, events <-chan stops.Event, take fu
 	require.NoError(b, h.Start(b.Context()))
 	sites, err := h.Places.Connect(b.Context(), "Plain", server.URL)
 	require.NoError(b, err)
+	nothingAsked(b, h.Store, sites)
 	require.NoError(b, h.Places.SetLists(b.Context(), sites[0].ID, true))
 	from, err := h.Sources.Make(b.Context(), sources.NewSource{Supplier: "Fernhollow Wholesale", Currency: "GBP"})
 	require.NoError(b, err)

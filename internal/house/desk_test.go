@@ -28,7 +28,7 @@ func newBoard(t *testing.T, products int) (*board, []int64) {
 	b.deliver(func(int) int64 { return 400 }, func(int) int64 { return 9 })
 	var err error
 	b.here, err = b.Places.Make(t.Context(), places.NewPlace{Name: "The Slipway Board", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Commission: "5%",
-		ByHand: true, Categories: "Camp kitchen"})
+		ByHand: true, Categories: "Camp kitchen", Fixed: "0", Charged: "0", Outbound: "0"})
 	require.NoError(t, err)
 	require.NoError(t, b.Preparing.WriteDemand(t.Context(), b.here.ID, "Camp kitchen", `{"title":{"limit":60,"parts":["brand","kind"]},"description":{"least":5},"pictures":{"least":1}}`))
 	var products64 []int64

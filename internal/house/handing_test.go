@@ -38,10 +38,22 @@ func newStall(t *testing.T, products int, with ...string) *stall {
 	return stallIn(t, t.TempDir(), products, with...)
 }
 
+// nothingAsked says of sites that buyers pay nothing for delivery, and that sending
+// costs nothing.
+func nothingAsked(t require.TestingT, s *store.Store, sites []store.Site) {
+	for i := range sites {
+		sites[i].TermsUnsaid = false
+		require.NoError(t, s.Do(context.Background(), func(tx store.Tx) error {
+			return tx.Update(&store.Site{ID: sites[i].ID}, map[string]any{"terms_unsaid": false})
+		}))
+	}
+}
+
 func stallIn(t tester, dir string, products int, with ...string) *stall {
 	w, urls := emptyWorld(t, dir, with...)
 	sites, err := w.Places.Connect(t.Context(), "Quaymarket", urls.market)
 	require.NoError(t, err)
+	nothingAsked(t, w.Store, sites)
 	w.site = sites[0]
 	w.idle()
 	s := &stall{world: w}

@@ -643,6 +643,7 @@ var begun struct {
 func (h *history) open(address string, x truth) {
 	sites, err := h.Places.Connect(h.t.Context(), "Quaymarket", address)
 	require.NoError(h.t, err)
+	nothingAsked(h.t, h.Store, sites)
 	for _, s := range sites {
 		require.NoError(h.t, h.Places.SetLists(h.t.Context(), s.ID, true))
 	}
@@ -669,7 +670,7 @@ func (h *history) open(address string, x truth) {
 // openShop has the own shop sell the first of the goods, at the terms of the marketplace.
 func (h *history) openShop() {
 	ctx := h.t.Context()
-	site, err := h.Places.Make(ctx, places.NewPlace{Name: "Own shop", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Commission: "10%", Fixed: "0.20", Shop: true, Categories: "Kit"})
+	site, err := h.Places.Make(ctx, places.NewPlace{Name: "Own shop", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Commission: "10%", Fixed: "0.20", Shop: true, Categories: "Kit", Charged: "0", Outbound: "0"})
 	require.NoError(h.t, err)
 	require.NoError(h.t, h.Preparing.WriteDemand(ctx, site.ID, "Kit", `{"title":{"limit":120}}`))
 	l, err := h.Store.Listings(ctx, store.ListingFilter{}, store.Page{Limit: 100})

@@ -18,7 +18,7 @@ import (
 func (s *stall) fair() store.Site {
 	s.t.Helper()
 	site, err := s.Places.Make(s.t.Context(), places.NewPlace{Name: "Gullery Fair", Country: "ie", Currency: "GBP", TaxWay: "included", TaxRate: "23%",
-		Commission: "10%", Fixed: "0.20", Categories: "Kitchen > Mugs\nKitchen > Pots\n"})
+		Commission: "10%", Fixed: "0.20", Categories: "Kitchen > Mugs\nKitchen > Pots\n", Charged: "0", Outbound: "0"})
 	require.NoError(s.t, err)
 	return site
 }
@@ -189,7 +189,7 @@ func TestAPlacesFileThatCantBeRead(t *testing.T) {
 		_, err := s.Places.Make(t.Context(), in)
 		assert.Equal(t, fault.Invalid, fault.KindOf(err), field)
 	}
-	_, err = s.Places.Make(t.Context(), places.NewPlace{Name: "Gullery Fair", Country: "GB", Currency: "GBP"})
+	_, err = s.Places.Make(t.Context(), places.NewPlace{Name: "Gullery Fair", Country: "GB", Currency: "GBP", Commission: "0", Fixed: "0", Charged: "0", Outbound: "0", TaxWay: "none"})
 	assert.ErrorContains(t, err, "already")
 }
 

@@ -52,6 +52,7 @@ func newLantern(t *testing.T, products int) *lantern {
 	t.Cleanup(server.Close)
 	sites, err := l.Places.Connect(t.Context(), "Lantern Row", server.URL)
 	require.NoError(t, err)
+	nothingAsked(t, l.Store, sites)
 	l.here = sites[0]
 	l.coloured("moss")
 	var ids []int64

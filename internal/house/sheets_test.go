@@ -60,6 +60,7 @@ func newFold(t *testing.T, products int) *fold {
 	f.House.Fetch.Allow(strings.TrimPrefix(photos.URL, "http://"))
 	sites, err := f.Places.Connect(t.Context(), "Copperfold", f.server.URL)
 	require.NoError(t, err)
+	nothingAsked(t, f.Store, sites)
 	for _, s := range sites {
 		if s.Code == "NO" {
 			f.here = s

@@ -25,7 +25,7 @@ func BenchmarkTheShop(b *testing.B) {
 	h := house.New(house.Options{Store: s})
 	b.Cleanup(h.Close)
 	site, err := h.Places.Make(b.Context(), places.NewPlace{Name: "Own shop", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Shop: true,
-		Categories: "Kit > Mugs\nKit > Pots\nHill > Packs\nLight"})
+		Categories: "Kit > Mugs\nKit > Pots\nHill > Packs\nLight", Commission: "0", Fixed: "0", Charged: "0", Outbound: "0"})
 	require.NoError(b, err)
 	const things = 20_000
 	categories := []string{"Kit > Mugs", "Kit > Pots", "Hill > Packs", "Light"}

@@ -53,7 +53,7 @@ func tillOf(s *stall, stock int64) *till {
 	t := s.t
 	s.deliver(always(400), always(stock))
 	s.sendAll()
-	site, err := s.Places.Make(t.Context(), places.NewPlace{Name: "Own shop", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Commission: "1.4%", Fixed: "0.20", Shop: true, Categories: "Kit > Mugs"})
+	site, err := s.Places.Make(t.Context(), places.NewPlace{Name: "Own shop", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Commission: "1.4%", Fixed: "0.20", Shop: true, Categories: "Kit > Mugs", Charged: "0", Outbound: "0"})
 	require.NoError(t, err)
 	x := &till{stall: s, here: site}
 	require.NoError(t, s.Places.SetTerms(t.Context(), site.ID, stops.IfMatch{}, places.SiteTerms{Charged: "2.95", Outbound: "2.85"}))
@@ -592,7 +592,7 @@ func TestLookingAroundInTheShop(t *testing.T) {
 func TestHowTheShopLooks(t *testing.T) {
 	x := newTill(t, 1, 6)
 	ctx := t.Context()
-	_, err := x.Places.Make(ctx, places.NewPlace{Name: "Another", Country: "GB", Currency: "GBP", TaxWay: "none", Shop: true})
+	_, err := x.Places.Make(ctx, places.NewPlace{Name: "Another", Country: "GB", Currency: "GBP", TaxWay: "none", Shop: true, Commission: "0", Fixed: "0", Charged: "0", Outbound: "0"})
 	assert.ErrorContains(t, err, "of our own already")
 	good := shop.Looks{Name: "Kit", Motto: "<b>Good</b>", Colour: "#FFCC00", Ground: "#111111", About: "Line one\nLine two"}
 	for field, change := range map[string]func(l *shop.Looks){

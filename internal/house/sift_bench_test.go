@@ -162,7 +162,7 @@ func BenchmarkTakeOver(b *testing.B) {
 	rests()
 	intake := time.Since(began)
 	site, err := h.Places.Make(b.Context(), places.NewPlace{Name: "Gullery Fair", Country: "ie", Currency: "GBP", TaxWay: "included", TaxRate: "23%",
-		Commission: "10%", Fixed: "0.20"})
+		Commission: "10%", Fixed: "0.20", Charged: "0", Outbound: "0"})
 	require.NoError(b, err)
 	take := func(what string) {
 		began := time.Now()

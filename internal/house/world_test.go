@@ -61,6 +61,7 @@ func newWorld(t *testing.T, with ...string) *world {
 	w, urls := emptyWorld(t, filepath.Join(t.TempDir(), "data"), with...)
 	sites, err := w.Places.Connect(t.Context(), "Quaymarket", urls.market)
 	require.NoError(t, err)
+	nothingAsked(t, w.Store, sites)
 	w.site = sites[0]
 	w.idle()
 	w.source, err = w.Sources.Make(

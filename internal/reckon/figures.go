@@ -161,6 +161,11 @@ func (b *Book) ruleNow(rows []store.PricingRow, links []supply.Link) Following {
 	return b.following(rule)
 }
 
+// TermsUnsaid asks for what a price on a site needs and nobody has said.
+func TermsUnsaid(site string) string {
+	return "say what the buyer pays for delivery on " + site + " and what sending one costs you, under Price, Terms and rates; 0 is an answer"
+}
+
 // CostBroken says why a landed cost can't be told.
 func (b *Book) CostBroken(from string) string {
 	if from != b.Site.Currency && b.Rates[from] == 0 {
@@ -175,6 +180,10 @@ func (b *Book) Choose(f *Figures, landed int64) {
 	f.Spend = pricing.Spend{Landed: landed, Outbound: b.Site.Outbound}
 	if l.Warehouse {
 		f.Spend.Outbound = 0 // the warehouse sends, and its fee says what that costs
+	}
+	if b.Site.TermsUnsaid {
+		f.Broken = TermsUnsaid(b.Site.Name)
+		return
 	}
 	var err error
 	if f.Terms, f.Step, err = b.Terms(Sale{l.Category, l.Warehouse, packedOf(l)}); err != nil {

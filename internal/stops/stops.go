@@ -52,13 +52,20 @@ type Stop interface {
 func Amount(field, text string, cur money.Currency) (int64, error) {
 	text = strings.TrimSpace(text)
 	v, err := money.Parse(text, cur)
+	plain := text
+	if err != nil {
+		if plain, err = money.Typed(text); errors.Is(err, money.ErrEither) {
+			return 0, fault.At(field, "%s", err)
+		}
+		v, err = money.Parse(plain, cur)
+	}
 	switch {
 	case err == nil && money.Believed(v.Minor):
 		return v.Minor, nil
 	case err == nil && v.Minor > 0 || errors.Is(err, money.ErrRange):
 		return 0, fault.At(field, "%s is more than an amount can be: %s at most", text, money.Of(money.Most, cur))
 	}
-	if exp, _ := cur.Digits(); exp == 0 && strings.Contains(text, ".") {
+	if exp, _ := cur.Digits(); exp == 0 && strings.Contains(plain, ".") {
 		return 0, fault.At(field, "%s has no decimals: write %q without them", cur, text)
 	}
 	return 0, fault.At(field, "%q is not an amount in %s such as %s", text, cur, money.Of(1240, cur))
@@ -66,13 +73,17 @@ func Amount(field, text string, cur money.Currency) (int64, error) {
 
 // Share reads a percentage; the sign may be left out.
 func Share(field, text string) (money.Rate, error) {
-	text = strings.ReplaceAll(strings.TrimSpace(text), " ", "")
-	if !strings.HasSuffix(text, "%") {
-		text += "%"
-	}
-	v, err := money.ParseRate(text)
+	text = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(text), "%"))
+	v, err := money.ParseRate(text + "%")
 	if err != nil {
-		return 0, fault.At(field, "%q is not a percentage such as 12.5%%", strings.TrimSuffix(text, "%"))
+		plain, either := money.Typed(text)
+		if errors.Is(either, money.ErrEither) {
+			return 0, fault.At(field, "%s", either)
+		}
+		v, err = money.ParseRate(plain + "%")
+	}
+	if err != nil {
+		return 0, fault.At(field, "%q is not a percentage such as 12.5%%", text)
 	}
 	return v, nil
 }

@@ -270,6 +270,7 @@ type Site struct {
 	TaxRate       int64      // millionths
 	Charged       int64      // what the buyer pays for delivery
 	Outbound      int64      // what we pay to send one
+	TermsUnsaid   bool       // nobody has said either yet
 	Handling      int64      // our own work for each unit
 	Cushion       int64      // millionths, put on costs in another currency
 	Allowances    string     // JSON of []pricing.Allowance

@@ -83,6 +83,17 @@ func (s *Store) Counts(ctx context.Context, now time.Time) (Counts, error) {
 	return c, err
 }
 
+// UnpricedBySite is how many listings have no price, by their site.
+func (s *Store) UnpricedBySite(ctx context.Context) (map[int64]int64, error) {
+	var rows []struct{ SiteID, N int64 }
+	err := s.read.WithContext(ctx).Raw("SELECT site_id, sum(listings) AS n FROM listing_sums WHERE state = 'unpriced' GROUP BY 1").Scan(&rows).Error
+	out := map[int64]int64{}
+	for _, r := range rows {
+		out[r.SiteID] = r.N
+	}
+	return out, err
+}
+
 // LastAudits lists what was done last.
 func (s *Store) LastAudits(ctx context.Context, n int) ([]Audit, error) {
 	var out []Audit

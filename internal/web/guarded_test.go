@@ -103,7 +103,7 @@ func TestWhoMayOnlyLookChangesNothing(t *testing.T) {
 	do(200, "POST", "/api/v1/orders", fmt.Sprintf(`{"site_id":1,"ref":"T-1","buyer":{"name":"Ada Fell","address":["1 Quay"],"country":"GB"},"lines":[{"sku":%q,"quantity":1,"price":"9.00"}]}`, rows(e, "/api/v1/listings")[0]["sku"]))
 	do(201, "POST", "/api/v1/feeds?name=again.csv", strings.Replace(list, "4.00", "4.10", 1))
 	// A listing of one's own beside the one on an entry: its words can be prepared.
-	site, err := e.house.Places.Make(t.Context(), places.NewPlace{Name: "Own shop", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Shop: true, Categories: "Mugs"})
+	site, err := e.house.Places.Make(t.Context(), places.NewPlace{Name: "Own shop", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Shop: true, Categories: "Mugs", Commission: "0", Fixed: "0", Charged: "0", Outbound: "0"})
 	require.NoError(t, err)
 	require.NoError(t, e.house.Preparing.WriteDemand(t.Context(), site.ID, "Mugs", `{"title":{"limit":120}}`))
 	_, err = e.house.Preparing.Add(t.Context(), site.ID, []int64{1}, "Mugs")

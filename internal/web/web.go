@@ -39,6 +39,7 @@ type Options struct {
 	Secure bool // reached over TLS
 	// Proxies are those whose word is taken for who asks.
 	Proxies []netip.Prefix
+	Operate Operate
 	// Beat is how often an event stream says that it is still there; 0: every 20 seconds.
 	Beat time.Duration
 }
@@ -81,6 +82,7 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 	r.Get(logInPath, s.logInPage)
 	r.Post(logInPath, s.logIn)
 	r.Post(logOutPath, s.logOut)
+	s.operate(r)
 	var described *huma.OpenAPI
 	compress := middleware.Compress(5, "application/json", "text/html", "text/css", "text/javascript")
 	r.Route(base, func(r chi.Router) {
@@ -146,7 +148,7 @@ func (s *server) headers(next http.Handler) http.Handler {
 			"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
 		)
 		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Referrer-Policy", "same-origin") // without one, a form sent over plain HTTP has the origin null
 		if s.Secure || edge.TLS(r) {
 			h.Set("Strict-Transport-Security", "max-age=31536000")
 		}

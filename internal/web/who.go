@@ -38,7 +38,7 @@ func (s *server) who(next http.Handler) http.Handler {
 		switch {
 		case err != nil:
 			s.wrong(w, err)
-		case known.May == 0 && strings.HasPrefix(r.URL.Path, "/api/"):
+		case known.May == 0 && (strings.HasPrefix(r.URL.Path, "/api/") || r.URL.Path == metricsPath):
 			stops.Refuse(w, http.StatusUnauthorized, "log in first, at "+logInPath)
 		case known.May == 0 && !strings.HasPrefix(r.URL.Path, "/assets/"):
 			http.Redirect(w, r, logInPath+"?to="+template.URLQueryEscaper(r.URL.RequestURI()), http.StatusSeeOther)

@@ -39,6 +39,7 @@ type SiteView struct {
 	Handling    int64           `json:"handling" doc:"Our own work for each unit"`
 	Cushion     string          `json:"cushion"`
 	Allowances  []SiteAllowance `json:"allowances"`
+	TermsUnsaid bool            `json:"terms_unsaid" doc:"Nobody has said yet what the buyer pays for delivery and what sending costs us; nothing is priced until then"`
 	Terms       SiteTerms       `json:"terms" doc:"The same as texts, as set-terms takes them"`
 	FeesAt      *time.Time      `json:"fees_read"`
 }
@@ -57,12 +58,13 @@ func viewSite(x store.Site) (SiteView, error) {
 		TaxWay:      x.TaxWay,
 		TaxRate: money.Rate(x.TaxRate).
 			String(),
-		Charged:    x.Charged,
-		Outbound:   x.Outbound,
-		Handling:   x.Handling,
-		Cushion:    money.Rate(x.Cushion).String(),
-		Allowances: []SiteAllowance{},
-		FeesAt:     x.FeesAt,
+		TermsUnsaid: x.TermsUnsaid,
+		Charged:     x.Charged,
+		Outbound:    x.Outbound,
+		Handling:    x.Handling,
+		Cushion:     money.Rate(x.Cushion).String(),
+		Allowances:  []SiteAllowance{},
+		FeesAt:      x.FeesAt,
 	}
 	if x.Allowances != "" {
 		var list []pricing.Allowance

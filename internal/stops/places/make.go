@@ -27,6 +27,8 @@ type NewPlace struct {
 	TaxRate    string `json:"tax_rate,omitempty" doc:"As a percentage"`
 	Commission string `json:"commission,omitempty" doc:"What it takes of every sale, as a percentage of all that the buyer pays"`
 	Fixed      string `json:"fixed,omitempty" doc:"And in major units for every sale"`
+	Charged    string `json:"charged,omitempty" doc:"What the buyer pays for delivery, in major units"`
+	Outbound   string `json:"outbound,omitempty" doc:"What sending one costs us, in major units"`
 	ByHand     bool   `json:"by_hand,omitempty" doc:"It takes no files either: a person fills in its form, listing by listing"`
 	Shop       bool   `json:"shop,omitempty" doc:"It is a web shop of our own, which this program serves"`
 	Categories string `json:"categories,omitempty" maxLength:"100000" doc:"One a line; a parent before an arrow: Kitchen > Mugs"`
@@ -34,8 +36,24 @@ type NewPlace struct {
 
 var country = regexp.MustCompile(`^[A-Z]{2}$`)
 
+// asked is what a price needs of a place: nothing is an answer, silence isn't.
+func (in *NewPlace) asked() error {
+	for _, q := range []struct{ field, said, words string }{
+		{"tax_rate", in.TaxRate, "say at which rate what buyers pay has tax, such as 20%; or that it has none"},
+		{"commission", in.Commission, "say what it takes of every sale, such as 12.5%; 0 where it takes nothing"},
+		{"fixed", in.Fixed, "say what it takes for each sale besides, such as 0.20; 0 where it takes nothing"},
+		{"charged", in.Charged, "say what the buyer pays for delivery; 0 where nothing"},
+		{"outbound", in.Outbound, "say what sending one costs you; 0 where nothing"},
+	} {
+		if strings.TrimSpace(q.said) == "" && !(q.field == "tax_rate" && in.TaxWay == "none") {
+			return fault.At(q.field, "%s", q.words)
+		}
+	}
+	return nil
+}
+
 // Make makes a place without a gateway, or the own shop: one site, its fees to begin with, its
-// categories and a price rule. All of it can be changed later.
+// categories and a price rule. All that a price needs must be said, if only that it is nothing.
 func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
 	name := strings.TrimSpace(in.Name)
 	code := strings.ToUpper(strings.TrimSpace(in.Country))
@@ -48,6 +66,9 @@ func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
 	case !cur.Valid():
 		return store.Site{}, fault.At("currency", "%q is no currency we know, such as GBP", in.Currency)
 	}
+	if err := in.asked(); err != nil {
+		return store.Site{}, err
+	}
 	rate, err := stops.Share("tax_rate", orZero(in.TaxRate))
 	if err != nil || rate < 0 {
 		return store.Site{}, fault.At("tax_rate", "%q is not a percentage such as 20%%", in.TaxRate)
@@ -59,10 +80,18 @@ func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
 	if err != nil {
 		return store.Site{}, err
 	}
+	charged, err := stops.Amount("charged", in.Charged, cur)
+	if err != nil {
+		return store.Site{}, err
+	}
+	outbound, err := stops.Amount("outbound", in.Outbound, cur)
+	if err != nil {
+		return store.Site{}, err
+	}
 	m := store.Marketplace{Name: name}
 	site := store.Site{
 		Code: code, Name: name, Currency: string(cur), TaxWay: in.TaxWay, TaxRate: int64(rate), MaxLines: 1, Kind: place.KindCatalogue, Lists: true,
-		Accepts: true,
+		Accepts: true, Charged: charged, Outbound: outbound,
 	}
 	switch {
 	case in.ByHand && in.Shop:

@@ -75,6 +75,7 @@ func (st *Stop) Connect(ctx context.Context, name, address string) ([]store.Site
 			LeastPicture: f.Picture,
 			NoMarks:      f.NoMarks,
 			Kind:         cmp.Or(f.Kind, place.KindCatalogue),
+			TermsUnsaid:  true,
 		}
 		site.Lists = site.Kind == place.KindCatalogue && len(sites) == 0 // the others when a person says so
 		sites = append(sites, site)
@@ -148,7 +149,7 @@ func (t SiteTerms) columns(cur money.Currency) (map[string]any, error) {
 	if err != nil || cushion < 0 {
 		return nil, fault.At("cushion", "%q is not a percentage such as 1.5%%", t.Cushion)
 	}
-	columns["cushion"] = int64(cushion)
+	columns["cushion"], columns["terms_unsaid"] = int64(cushion), false
 	allowances := []pricing.Allowance{}
 	for i, x := range t.Allowances {
 		field := fmt.Sprintf("allowances[%d].rate", i)

@@ -160,6 +160,9 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 		More: "What its place needs before it goes up; most are one step from ready.", Action: "Prepare them", Link: "/prepare"})
 	put(c.Unpriced, TodayItem{Kind: "unpriced", Words: stops.Plural(c.Unpriced, "listing has no price", "listings have no price"),
 		More: "The reason stands beside each.", Action: "See why", Link: "/price?state=unpriced"})
+	if err := st.unsaidItem(ctx, sites, put); err != nil {
+		return nil, err
+	}
 	if err := st.rateItems(ctx, sites, put); err != nil {
 		return nil, err
 	}
@@ -189,6 +192,28 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 	}
 	sort.SliceStable(out, func(i, j int) bool { return out[i].Stake > out[j].Stake })
 	return out, nil
+}
+
+// unsaidItem asks for what prices need of the site that most listings wait for.
+func (st *Stop) unsaidItem(ctx context.Context, sites []store.Site, put func(int64, TodayItem)) error {
+	unpriced, err := st.Store.UnpricedBySite(ctx)
+	if err != nil {
+		return err
+	}
+	most := -1
+	for i, s := range sites {
+		if s.TermsUnsaid && s.Lists && (most < 0 || unpriced[s.ID] > unpriced[sites[most].ID]) {
+			most = i
+		}
+	}
+	if most < 0 {
+		return nil
+	}
+	s := sites[most]
+	put(1, TodayItem{Kind: "unsaid", Words: "Nothing is priced on " + s.Name + " yet",
+		More:   "Say what the buyer pays for delivery there and what sending one costs you. " + stops.Plural(unpriced[s.ID], "listing waits", "listings wait") + " for it; 0 is an answer.",
+		Action: "Say it", Link: fmt.Sprintf("/price?tab=terms&site=%d", s.ID)})
+	return nil
 }
 
 // rateItems says which exchange rates that prices are made of are too old.

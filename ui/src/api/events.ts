@@ -34,8 +34,11 @@ export function listen(hear: (news: News) => void): () => void {
         done();
       });
     });
+  // Over plain HTTP from another machine there are no locks: then each tab has its own stream.
   const lead = (end: AbortController) =>
-    navigator.locks.request(name, { signal: end.signal }, () => stream(end)).catch(() => {}); // hidden again while it waited
+    !navigator.locks
+      ? stream(end)
+      : navigator.locks.request(name, { signal: end.signal }, () => stream(end)).catch(() => {}); // hidden again while it waited
   const look = () => {
     if (document.hidden) {
       leave?.abort();

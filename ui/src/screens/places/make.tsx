@@ -1,4 +1,5 @@
 import { chakra } from "@chakra-ui/react";
+import { useWatch } from "react-hook-form";
 import { connectMarketplace, createPlace } from "../../api/operations";
 import { Button, Quiet, Select } from "../../parts/controls";
 import { Figure, Form, Line, Text, useKeep } from "../../parts/form";
@@ -40,6 +41,8 @@ const blank = {
   tax_rate: "",
   commission: "",
   fixed: "",
+  charged: "",
+  outbound: "",
   categories: "",
   how: "files" as "files" | "hand" | "shop",
 };
@@ -52,6 +55,7 @@ export function Make({ onDone }: { onDone: (id: number) => void }) {
       createPlace({ body: { ...body, by_hand: how === "hand", shop: how === "shop" } }),
     done: (made) => onDone(made.id),
   });
+  const way = useWatch({ control: make.form.control, name: "tax_way" });
   return (
     <Form form={make.form} onSubmit={make.submit} error={make.error} label="Make a place" focus pt="2">
       <Head>Make a place without a gateway</Head>
@@ -69,9 +73,12 @@ export function Make({ onDone }: { onDone: (id: number) => void }) {
           <option value="none">none</option>
         </Select>
       </Line>
-      <Figure name="tax_rate" label="Tax rate" hint="20%" />
-      <Figure name="commission" label="It takes of every sale" hint="10%" />
-      <Figure name="fixed" label="And for each, in its currency" hint="0.20" />
+      {way !== "none" && <Figure name="tax_rate" label="Tax rate, in per cent" />}
+      <Figure name="commission" label="It takes of every sale, in per cent" />
+      <Figure name="fixed" label="And for each sale, in its currency" />
+      <Figure name="charged" label="The buyer pays for delivery" />
+      <Figure name="outbound" label="Sending one costs you" />
+      <Quiet display="block">Prices are made of these: write 0 where it is nothing.</Quiet>
       <Line label="Categories, one a line" faults={["categories"]} upright>
         <chakra.textarea
           rows={5}

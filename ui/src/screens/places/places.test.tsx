@@ -67,7 +67,7 @@ describe("places", () => {
     fireEvent.change(await screen.findByLabelText("What it is called"), { target: { value: "Gullery Fair" } });
     fireEvent.change(screen.getByLabelText("Country, two letters"), { target: { value: "ie" } });
     fireEvent.change(screen.getByLabelText("Currency"), { target: { value: "eur" } });
-    fireEvent.change(screen.getByLabelText("It takes of every sale"), { target: { value: "10%" } });
+    fireEvent.change(screen.getByLabelText("It takes of every sale, in per cent"), { target: { value: "10%" } });
     fireEvent.submit(screen.getByLabelText("Make a place"));
     await waitFor(() =>
       expect(api.writes()).toEqual([

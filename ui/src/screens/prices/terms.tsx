@@ -49,6 +49,12 @@ function ForAll({ site }: { site: Site }) {
   return (
     <Form form={keep.form} onSubmit={keep.submit} error={keep.error} label="What holds for all" mb="7">
       <Heading>What holds for all on {site.name}</Heading>
+      {site.terms_unsaid && (
+        <chakra.p color="loss" pb="2">
+          Nothing is priced here until you have said the first two. If the buyer pays nothing, or sending costs nothing, keep
+          them at 0.
+        </chakra.p>
+      )}
       <Figure name="charged" label="The buyer pays for delivery" unit={site.currency} />
       <Figure name="outbound" label="Sending one costs us" unit={site.currency} />
       <Figure name="handling" label="Our own work for each" unit={site.currency} />
