@@ -41,7 +41,7 @@ func open(t *testing.T, p *browser.Program, path string) screen {
 		}
 	})
 	stop := func(why any) { require.FailNow(t, "the screen didn't do as it was asked", "%v", why) }
-	return screen{page.Timeout(2 * time.Minute).WithPanic(stop), t, p}
+	return screen{page.Timeout(5 * time.Minute).WithPanic(stop), t, p}
 }
 
 // sees waits for an element with these words.

@@ -215,7 +215,7 @@ func TestAPictureStopsNothing(t *testing.T) {
 		for _, digest := range []string{fine, strip} {
 			began := time.Now()
 			got := ask(t, p, look, "GET", "/api/v1/pictures/"+digest+"/preview?recipe="+url.QueryEscape(recipe), nil)
-			assert.Equal(t, 200, got.status, recipe)
+			assert.Equal(t, 200, got.status, "%s: %s", recipe, got.text)
 			assert.Less(t, time.Since(began), 20*time.Second)
 		}
 	}

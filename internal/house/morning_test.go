@@ -1,6 +1,7 @@
 package house_test
 
 import (
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -141,6 +142,35 @@ func TestASendOutIsGivenUp(t *testing.T) {
 
 // What the buyer pays and what sending costs move every price on the site; what
 // is no amount moves none.
+// Nothing is priced where nobody has said what delivery costs the buyer and sending
+// costs us; Places and Today ask for it. 0 is an answer.
+func TestNothingIsPricedOnWhatNobodySaid(t *testing.T) {
+	w := priced(t)
+	require.NoError(t, w.Store.Do(t.Context(), func(tx store.Tx) error {
+		return tx.SetSite(w.Now(), w.site.ID, map[string]any{"terms_unsaid": true}) // as it is when a marketplace is connected
+	}))
+	w.idle()
+	assert.Empty(t, w.listings(store.ListingFilter{States: []string{store.ListingReady}}))
+	rows := w.listings(store.ListingFilter{States: []string{store.ListingUnpriced}})
+	require.NotEmpty(t, rows)
+	for _, r := range rows {
+		assert.Nil(t, r.Price)
+		assert.Contains(t, r.Why, "what sending one costs you")
+	}
+	items, err := w.Today.Today(t.Context())
+	require.NoError(t, err)
+	at := slices.IndexFunc(items, func(x today.TodayItem) bool { return x.Kind == "unsaid" })
+	require.GreaterOrEqual(t, at, 0)
+	assert.Contains(t, items[at].Words+items[at].More, w.site.Name)
+	list, err := w.Places.List(t.Context())
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(list[0].Missing, func(l places.Lack) bool { return strings.Contains(l.Words, "sending one costs you") }))
+
+	require.NoError(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Charged: "0", Outbound: "0"}))
+	w.idle()
+	assert.NotEmpty(t, w.listings(store.ListingFilter{States: []string{store.ListingReady}}))
+}
+
 func TestSellingTermsMoveThePrices(t *testing.T) {
 	w := priced(t)
 	first := func() store.ListingRow {
@@ -148,7 +178,7 @@ func TestSellingTermsMoveThePrices(t *testing.T) {
 	}
 	before := first()
 	for _, c := range []struct{ charged, outbound, field string }{{"a lot", "1.00", "charged"}, {"0.00", "-1.00", "outbound"},
-		{"0.00", "1.005", "outbound"}} {
+		{"0.00", "1.0056", "outbound"}} {
 		err := w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Charged: c.charged, Outbound: c.outbound})
 		assert.Equal(t, fault.Invalid, fault.KindOf(err), c)
 		var e *fault.Error

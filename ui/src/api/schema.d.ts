@@ -6960,6 +6960,8 @@ export interface components {
             by_hand?: boolean;
             /** @description One a line; a parent before an arrow: Kitchen > Mugs */
             categories?: string;
+            /** @description What the buyer pays for delivery, in major units */
+            charged?: string;
             /** @description What it takes of every sale, as a percentage of all that the buyer pays */
             commission?: string;
             /** @description Two letters, ISO 3166-1 */
@@ -6968,6 +6970,8 @@ export interface components {
             /** @description And in major units for every sale */
             fixed?: string;
             name: string;
+            /** @description What sending one costs us, in major units */
+            outbound?: string;
             /** @description It is a web shop of our own, which this program serves */
             shop?: boolean;
             /** @description As a percentage */
@@ -8649,6 +8653,8 @@ export interface components {
             tax_way: string;
             /** @description The same as texts, as set-terms takes them */
             terms: components["schemas"]["SiteTerms"];
+            /** @description Nobody has said yet what the buyer pays for delivery and what sending costs us; nothing is priced until then */
+            terms_unsaid: boolean;
             /**
              * Format: int64
              * @description Of what is set of it; for If-Match

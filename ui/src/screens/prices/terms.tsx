@@ -51,8 +51,8 @@ function ForAll({ site }: { site: Site }) {
       <Heading>What holds for all on {site.name}</Heading>
       {site.terms_unsaid && (
         <chakra.p color="loss" pb="2">
-          Nothing is priced here until you have said the first two. If the buyer pays nothing, or sending costs nothing, keep
-          them at 0.
+          Nothing is priced here until you have said the first two. If the buyer pays nothing, or sending costs nothing,
+          keep them at 0.
         </chakra.p>
       )}
       <Figure name="charged" label="The buyer pays for delivery" unit={site.currency} />
