@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -74,6 +75,21 @@ func (c cabinet) Blank(ctx context.Context, name, code, category string) (sheets
 	return out, true, nil
 }
 
+// OnSale implements sheets.Cabinet.
+func (c cabinet) OnSale(ctx context.Context, name, code string, skus []string) (map[string]sheets.OnSale, error) {
+	tx := c.store.Reading(ctx)
+	site, err := tx.SiteNamed(name, code)
+	if err != nil {
+		return nil, err
+	}
+	ours, err := tx.ListingsBySKU(site.ID, skus)
+	out := map[string]sheets.OnSale{}
+	for sku, l := range ours {
+		out[sku] = sheets.OnSale{Price: l.ConfirmedPrice, Quantity: l.ConfirmedQuantity, Offer: l.Quantity, Floor: l.Floor}
+	}
+	return out, err
+}
+
 // Keep implements sheets.Cabinet.
 func (c cabinet) Keep(ctx context.Context, name, code, key string, files []sheets.File, refused []sheets.Refused) error {
 	return c.store.Do(ctx, func(tx store.Tx) error {
@@ -85,9 +101,9 @@ func (c cabinet) Keep(ctx context.Context, name, code, key string, files []sheet
 		var lines []store.SheetLine
 		var fileOf []int
 		for i, f := range files {
-			rows = append(rows, store.SheetFile{SiteID: site.ID, Batch: key, Category: f.Category, Name: f.Name, Rows: int64(len(f.Lines)), Content: f.Content, MadeAt: c.now()})
+			rows = append(rows, store.SheetFile{SiteID: site.ID, Batch: key, Category: f.Category, Name: f.Name, Rows: int64(slices.Max(append(f.Rows, 0))), Content: f.Content, MadeAt: c.now()})
 			for n, l := range f.Lines {
-				lines, fileOf = append(lines, store.SheetLine{Key: l.Key, SKU: l.SKU, Row: int64(n + 1)}), append(fileOf, i)
+				lines, fileOf = append(lines, store.SheetLine{Key: l.Key, SKU: l.SKU, Row: int64(f.Rows[n])}), append(fileOf, i)
 			}
 		}
 		for _, r := range refused {
@@ -178,21 +194,19 @@ func (c cabinet) Say(ctx context.Context, name, code, ref string, lines []place.
 		if err != nil {
 			return err
 		}
-		by := map[string]*store.SheetLine{}
+		by := map[string][]*store.SheetLine{}
 		for i := range open {
-			by[open[i].SKU] = &open[i]
+			by[open[i].SKU] = append(by[open[i].SKU], &open[i])
 		}
 		var said []store.SheetLine
 		for _, x := range lines {
-			l := by[x.SKU]
-			if l == nil {
-				continue
+			for _, l := range by[x.SKU] {
+				l.Said, l.Words, l.Field = store.SheetTaken, stops.Clip(x.Words, 1000), stops.Clip(cmp.Or(fields[strings.ToLower(x.Column)].From, x.Column), 100)
+				if x.State == place.Confirmed || x.State == place.Refused {
+					l.Said = x.State
+				}
+				said = append(said, *l)
 			}
-			l.Said, l.Words, l.Field = store.SheetTaken, stops.Clip(x.Words, 1000), stops.Clip(cmp.Or(fields[strings.ToLower(x.Column)].From, x.Column), 100)
-			if x.State == place.Confirmed || x.State == place.Refused {
-				l.Said = x.State
-			}
-			said = append(said, *l)
 		}
 		if len(said) == 0 {
 			return nil

@@ -1,7 +1,10 @@
 package house_test
 
 import (
+	"bytes"
+	"encoding/csv"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -89,6 +92,52 @@ func TestAPlaceMadeFromNothing(t *testing.T) {
 	assert.Equal(t, store.ListingLive, now.State, "a person said that it is there")
 	assert.Equal(t, *now.Price, *now.ConfirmedPrice)
 	assert.ErrorContains(t, s.Sending.ReadBack(t.Context(), fair.ID), "bring its listing report in again")
+}
+
+// A file of changes names each SKU once, with its price and its quantity, whichever of
+// them moved: a blank cell may be read as nothing. One answer settles both.
+func TestAChangeIsOneRowWithBothFigures(t *testing.T) {
+	s := newStall(t, 3)
+	s.deliver(always(400), always(9))
+	fair := s.fair()
+	text := "Item ID;Item name;Barcode;Section\n"
+	for i, e := range s.entries {
+		text += fmt.Sprintf("GF-%d;%s;%s;Kitchen > Mugs\n", i, e.Title, e.GTIN)
+	}
+	s.report(fair, store.FileCatalogue, text)
+	s.sendAll()
+	rows := func() (out [][]string) {
+		files, err := s.Store.OpenSheetFiles(t.Context())
+		require.NoError(t, err)
+		for _, f := range files {
+			made, err := s.Store.SheetFileContent(t.Context(), f.ID)
+			require.NoError(t, err)
+			list, err := csv.NewReader(bytes.NewReader(made.Content)).ReadAll()
+			require.NoError(t, err)
+			seen := map[string]bool{}
+			for _, r := range list[1:] {
+				assert.False(t, seen[r[0]], "%s stands there twice", r[0])
+				assert.NotContains(t, r, "", "no blank cell")
+				seen[r[0]] = true
+			}
+			out = append(out, list[1:]...)
+			require.NoError(t, s.Sending.AllTaken(t.Context(), f.ID))
+			s.idle()
+		}
+		return out
+	}
+	require.Len(t, rows(), 3)
+	s.deliver(always(500), func(i int) int64 { return []int64{9, 4, 0}[i] }) // dearer, and fewer of two
+	s.letPlanGo(fair.ID)
+	s.idle()
+	got := rows()
+	slices.Reverse(got) // the newest file first
+	for _, l := range s.onSite("Gullery Fair") {
+		at := slices.IndexFunc(got, func(r []string) bool { return r[0] == l.SKU })
+		require.GreaterOrEqual(t, at, 0)
+		assert.Equal(t, []string{l.SKU, l.EntryRef, unitText(*l.ConfirmedPrice), fmt.Sprint(l.ConfirmedQuantity)}, got[at])
+		assert.Equal(t, l.Quantity, l.ConfirmedQuantity, "settled")
+	}
 }
 
 // What a seller has listed for years is taken over: by number, by SKU, and by

@@ -32,12 +32,23 @@ type Blank struct {
 	Layout  blank.Layout
 }
 
-// File is a filled sheet. Its rows are those of the lines, in their order.
+// File is a filled sheet. Its rows are those of the lines, in their order; changes of
+// price and of stock of one SKU are one row.
 type File struct {
 	Category string // "": changes of price and stock, and offers on entries
 	Name     string
 	Content  []byte
 	Lines    []place.Line
+	Rows     []int // the row of each line, from 1
+}
+
+// OnSale is what a listing asks and offers at its place, as far as is known, and what
+// it may.
+type OnSale struct {
+	Price    *int64 // minor units; nil: it isn't there
+	Quantity int64
+	Offer    int64  // how many may be offered
+	Floor    *int64 // the lowest price that may be asked; nil: none is known
 }
 
 // Cabinet is where blanks and filled sheets are kept.
@@ -46,6 +57,8 @@ type Cabinet interface {
 	Takes(ctx context.Context, place, site string) (How, money.Currency, error)
 	// Blank is that of a category; false where there is none.
 	Blank(ctx context.Context, place, site, category string) (Blank, bool, error)
+	// OnSale is what listings ask and offer there, by SKU.
+	OnSale(ctx context.Context, place, site string, skus []string) (map[string]OnSale, error)
 	// Keep keeps the files of a batch by its key, with lines that no file could
 	// be made of; a second time it changes nothing.
 	Keep(ctx context.Context, place, site, key string, files []File, refused []Refused) error
@@ -134,7 +147,17 @@ func (o *outlet) HandOver(ctx context.Context, site, key string, lines []place.L
 		return place.Batch{}, err
 	}
 	for _, p := range parts {
-		f, out, err := p.fill(o.name, site, key, currency)
+		there := map[string]OnSale{}
+		if p.category == "" {
+			skus := make([]string, len(p.lines))
+			for i := range p.lines {
+				skus[i] = p.lines[i].SKU
+			}
+			if there, err = o.cabinet.OnSale(ctx, o.name, site, skus); err != nil {
+				return place.Batch{}, err
+			}
+		}
+		f, out, err := p.fill(o.name, site, key, currency, there)
 		if err != nil {
 			return place.Batch{}, err
 		}
@@ -258,15 +281,24 @@ func (o *outlet) notGiven(ctx context.Context, site, key string, given bool, why
 
 // fill makes its file. A line that the sheet can't take is refused here, in the
 // words that the place of a name would use, and the others go.
-func (p *part) fill(name, site, key string, c money.Currency) (File, []Refused, error) {
-	b, lines := p.blank, p.lines
+func (p *part) fill(name, site, key string, c money.Currency, there map[string]OnSale) (File, []Refused, error) {
+	b := p.blank
 	sheet, err := blank.Read(b.Content)
 	if err != nil {
 		return File{}, nil, &place.Refusal{Name: name, Words: fmt.Sprintf("its blank %s can't be read any more: %v", b.Name, err)}
 	}
-	rows := make([]blank.Row, len(lines))
-	for i := range lines {
-		rows[i] = RowOf(&lines[i], c)
+	var refused []Refused
+	var groups []group
+	for _, g := range p.groups() {
+		if words := g.complete(there, c); words != "" {
+			refused = append(refused, g.refused("price", words)...)
+			continue
+		}
+		groups = append(groups, g)
+	}
+	rows := make([]blank.Row, len(groups))
+	for i := range groups {
+		rows[i] = RowOf(&groups[i].row, c)
 	}
 	wrong := map[int]blank.Problem{} // the first of each row
 	var layout []string              // what is wrong with the layout itself
@@ -284,11 +316,13 @@ func (p *part) fill(name, site, key string, c money.Currency) (File, []Refused, 
 	}
 	f := File{Category: p.category, Name: fileName(site, p.category, key, &b)}
 	var good []blank.Row
-	var refused []Refused
-	for i := range lines {
+	for i := range groups {
 		bad, is := wrong[i+1]
 		if !is {
-			f.Lines, good = append(f.Lines, lines[i]), append(good, rows[i])
+			good = append(good, rows[i])
+			for _, l := range groups[i].lines {
+				f.Lines, f.Rows = append(f.Lines, l), append(f.Rows, len(good))
+			}
 			continue
 		}
 		field := ""
@@ -298,7 +332,7 @@ func (p *part) fill(name, site, key string, c money.Currency) (File, []Refused, 
 			}
 		}
 		bad.Row = 0
-		refused = append(refused, Refused{lines[i], place.Outcome{Key: lines[i].Key, State: place.Refused, Field: field, Words: bad.Words()}})
+		refused = append(refused, groups[i].refused(field, bad.Words())...)
 	}
 	if len(good) == 0 {
 		return f, refused, nil
@@ -310,6 +344,58 @@ func (p *part) fill(name, site, key string, c money.Currency) (File, []Refused, 
 	}
 	f.Content = out.Bytes()
 	return f, refused, err
+}
+
+// group is the lines that are one row: those of a listing that is made or changed, or
+// all changes of price and stock of one SKU.
+type group struct {
+	row   place.Line
+	lines []place.Line
+}
+
+func (p *part) groups() []group {
+	var out []group
+	at := map[string]int{}
+	for _, l := range p.lines {
+		if i, known := at[l.SKU]; known && p.category == "" && l.Content == nil {
+			g := &out[i]
+			g.lines = append(g.lines, l)
+			g.row.Price, g.row.Quantity = cmp.Or(l.Price, g.row.Price), cmp.Or(l.Quantity, g.row.Quantity)
+			continue
+		}
+		if p.category == "" && l.Content == nil {
+			at[l.SKU] = len(out)
+		}
+		out = append(out, group{l, []place.Line{l}})
+	}
+	return out
+}
+
+// complete puts in the figure that a change leaves as it is: a place that reads a blank
+// cell as 0 would take the listing off sale, or give it away. Words say why it can't go.
+func (g *group) complete(there map[string]OnSale, c money.Currency) string {
+	x, known := there[g.row.SKU]
+	if g.row.Content != nil || !known || x.Price == nil {
+		return ""
+	}
+	if g.row.Quantity == nil {
+		n := max(min(x.Quantity, x.Offer), 0)
+		g.row.Quantity = &n
+	}
+	if g.row.Price == nil {
+		if *g.row.Quantity > 0 && x.Floor != nil && *x.Price < *x.Floor {
+			return fmt.Sprintf("the price that is there, %s, is under its floor of %s: its stock goes with a price that may be asked", money.Of(*x.Price, c), money.Of(*x.Floor, c))
+		}
+		g.row.Price = x.Price
+	}
+	return ""
+}
+
+func (g *group) refused(field, words string) (out []Refused) {
+	for _, l := range g.lines {
+		out = append(out, Refused{l, place.Outcome{Key: l.Key, State: place.Refused, Field: field, Words: words}})
+	}
+	return out
 }
 
 // fileName is what a filled sheet is called: its site, category and batch.

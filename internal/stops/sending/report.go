@@ -183,13 +183,19 @@ type openBy struct {
 	key map[string]*store.SheetLine
 	sku map[string]*store.SheetLine // the newest
 	row map[int64]*store.SheetLine  // of the newest file
+	in  map[inRow][]*store.SheetLine
 }
 
+// inRow is a row of a file: a price and a quantity of one SKU are one.
+type inRow struct{ file, row int64 }
+
 func openLinesBy(list []store.SheetLine) openBy {
-	by := openBy{map[string]*store.SheetLine{}, map[string]*store.SheetLine{}, map[int64]*store.SheetLine{}}
+	by := openBy{map[string]*store.SheetLine{}, map[string]*store.SheetLine{}, map[int64]*store.SheetLine{}, map[inRow][]*store.SheetLine{}}
 	for i := range list {
 		l := &list[i]
 		by.key[l.Key] = l
+		at := inRow{*l.FileID, l.Row}
+		by.in[at] = append(by.in[at], l)
 		if by.sku[l.SKU] == nil {
 			by.sku[l.SKU] = l
 		}
@@ -275,25 +281,27 @@ func (st *Stop) TakeReport(ctx context.Context, siteID int64, choice ReportChoic
 				}
 				continue
 			}
-			l.Said, l.Words, l.Field = means[word], "", ""
-			if i, ok := at["words"]; ok {
-				l.Words = stops.Clip(cell(rec, i), 1000)
+			for _, l := range by.in[inRow{*l.FileID, l.Row}] {
+				l.Said, l.Words, l.Field = means[word], "", ""
+				if i, ok := at["words"]; ok {
+					l.Words = stops.Clip(cell(rec, i), 1000)
+				}
+				if i, ok := at["field"]; ok {
+					name := cell(rec, i)
+					l.Field = stops.Clip(cmp.Or(fields[strings.ToLower(name)].From, name), 100)
+				}
+				switch l.Said {
+				case store.SheetConfirmed:
+					out.Confirmed++
+				case store.SheetRefused:
+					l.Words = cmp.Or(l.Words, word)
+					out.Refused++
+				default:
+					out.Taken++
+				}
+				files[*l.FileID] = true
+				said = append(said, *l)
 			}
-			if i, ok := at["field"]; ok {
-				name := cell(rec, i)
-				l.Field = stops.Clip(cmp.Or(fields[strings.ToLower(name)].From, name), 100)
-			}
-			switch l.Said {
-			case store.SheetConfirmed:
-				out.Confirmed++
-			case store.SheetRefused:
-				l.Words = cmp.Or(l.Words, word)
-				out.Refused++
-			default:
-				out.Taken++
-			}
-			files[*l.FileID] = true
-			said = append(said, *l)
 		}
 		if err := tx.PutSheetWords(said); err != nil {
 			return err
