@@ -1,20 +1,30 @@
 package supply
 
-import "fmt"
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+
+	"easymargin/core/money"
+)
 
 // Guards are the shares, in percent, above or below which a feed is held:
 // section 4's table. The zero value is not useful; start from DefaultGuards.
 type Guards struct {
-	FewestRows  int64 `json:"fewest_rows"`   // rows, of the last taken full feed
-	MostAside   int64 `json:"most_aside"`    // rows set aside, of rows read
-	MostMoved   int64 `json:"most_moved"`    // costs moved by more than half, of known rows
-	MostToZero  int64 `json:"most_to_zero"`  // products going to no stock, of those in stock
-	MissingGone int64 `json:"missing_feeds"` // full feeds a product may be missing from before it is gone
-	StaleHours  int64 `json:"stale_hours"`   // hours without a feed, above which its stock counts as unknown
+	FewestRows   int64 `json:"fewest_rows"`   // rows, of the last taken full feed
+	MostAside    int64 `json:"most_aside"`    // rows set aside, of rows read
+	MostMoved    int64 `json:"most_moved"`    // costs moved by more than half, of known rows
+	MostToZero   int64 `json:"most_to_zero"`  // products going to no stock, of those in stock
+	MostOther    int64 `json:"most_other"`    // rows that are another thing than before, of known rows; 0: 10
+	MostJumped   int64 `json:"most_jumped"`   // stocks that jumped, of known rows; 0: 60
+	MostTogether int64 `json:"most_together"` // costs that moved by more than 30 % the same way, of known rows; 0: 50
+	MissingGone  int64 `json:"missing_feeds"` // full feeds a product may be missing from before it is gone
+	StaleHours   int64 `json:"stale_hours"`   // hours without a feed, above which its stock counts as unknown
 }
 
 // DefaultGuards are section 4's defaults.
-var DefaultGuards = Guards{FewestRows: 70, MostAside: 20, MostMoved: 10, MostToZero: 50, MissingGone: 1, StaleHours: 48}
+var DefaultGuards = Guards{FewestRows: 70, MostAside: 20, MostMoved: 10, MostToZero: 50, MostOther: 10, MostJumped: 60, MostTogether: 50, MissingGone: 1, StaleHours: 48}
 
 // Figures are what a feed, read to its end, comes to.
 type Figures struct {
@@ -29,6 +39,10 @@ type Figures struct {
 	Moved     int64 `json:"moved"`      // of those, costs that moved by more than half
 	InStock   int64 `json:"in_stock"`   // products in stock before
 	ToZero    int64 `json:"to_zero"`    // of those, going to none
+	Other     int64 `json:"other"`      // of the known, those that are another thing: number, brand, words or count
+	Jumped    int64 `json:"jumped"`     // of the known, those whose stock jumped
+	Dearer    int64 `json:"dearer"`     // of the known, those whose cost rose by more than 30 %
+	Cheaper   int64 `json:"cheaper"`    // and fell by as much
 	OtherCurr int64 `json:"other_curr"` // rows in a currency other than the source's
 }
 
@@ -63,10 +77,75 @@ func (g Guards) Check(f Figures, full bool) []Hold {
 	if f.Known > 0 && f.Moved*100 > f.Known*g.MostMoved {
 		hold("costs", f.Known, f.Moved, "%d of %d known costs moved by more than half: over %d %%", f.Moved, f.Known, g.MostMoved)
 	}
+	if f.Other >= atLeast && f.Other*100 > f.Known*g.MostOther {
+		hold("identity", f.Known, f.Other, "%d of %d known rows are another thing than before, by their number, brand, title or count: over %d %%. Did a column shift?", f.Other, f.Known, g.MostOther)
+	}
+	if f.Jumped >= atLeast && f.Jumped*100 > f.Known*g.MostJumped {
+		hold("stock jumps", f.Known, f.Jumped, "%d of %d known stocks jumped to a third or to three times what they were: over %d %%. Did a column shift?", f.Jumped, f.Known, g.MostJumped)
+	}
+	if n := max(f.Dearer, f.Cheaper); n >= atLeast && n*100 > f.Known*g.MostTogether {
+		way := "rose"
+		if f.Cheaper == n {
+			way = "fell"
+		}
+		hold("costs together", f.Known, n, "%d of %d known costs %s by more than 30 %%: over %d %% at once", n, f.Known, way, g.MostTogether)
+	}
 	if f.InStock > 0 && f.ToZero*100 > f.InStock*g.MostToZero {
 		hold("stock", f.InStock, f.ToZero, "%d of %d products in stock would go to none: over %d %%", f.ToZero, f.InStock, g.MostToZero)
 	}
 	return out
+}
+
+// atLeast is how many rows a guard of what many rows do at once needs: a few that
+// change together are chance.
+const atLeast = 8
+
+// Compare counts what a known row says otherwise than before.
+func (f *Figures) Compare(before, after *Product) {
+	if OtherThing(before, after) {
+		f.Other++
+	}
+	if a, b := before.Stock, after.Stock; a.State == StockKnown && b.State == StockKnown && Jumped(a.Count, b.Count) {
+		f.Jumped++
+	}
+	if before.Cost.Currency != after.Cost.Currency {
+		return
+	}
+	if MovedByHalf(before.Cost.Minor, after.Cost.Minor) {
+		f.Moved++
+	}
+	if before.Cost.Minor <= 0 {
+		return
+	}
+	switch share, ok := money.MulDiv(after.Cost.Minor, 100, before.Cost.Minor); {
+	case !ok || share > 130:
+		f.Dearer++
+	case share < 70:
+		f.Cheaper++
+	}
+}
+
+// OtherThing tells whether a row of a ref that is known is of another thing than
+// before: another number, brand or count in it, or a title without a word in common.
+// What one of both doesn't say, says nothing.
+func OtherThing(before, after *Product) bool {
+	differ := func(a, b string) bool { return a != "" && b != "" && !strings.EqualFold(a, b) }
+	if differ(before.GTIN, after.GTIN) || differ(before.Brand, after.Brand) ||
+		before.UnitsPerItem > 0 && after.UnitsPerItem > 0 && before.UnitsPerItem != after.UnitsPerItem {
+		return true
+	}
+	words := func(title string) []string {
+		return strings.FieldsFunc(strings.ToLower(title), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+	}
+	was, is := words(before.Title), words(after.Title)
+	return len(was) > 0 && len(is) > 0 && !slices.ContainsFunc(is, func(w string) bool { return slices.Contains(was, w) })
+}
+
+// Jumped tells whether a stock went to a third or less of what it was, or to three
+// times it or more, by ten pieces at least; going to nothing has a guard of its own.
+func Jumped(before, after int64) bool {
+	low, high := min(before, after), max(before, after)
+	return after > 0 && high-low >= 10 && low <= high/3
 }
 
 // MovedByHalf tells whether a cost moved by more than half, either way.

@@ -25,6 +25,14 @@ func TestGuardsHoldJustPastTheirShare(t *testing.T) {
 		"over 20 % set aside":    {func(f *supply.Figures) { f.SetAside = 21 }, "set aside"},
 		"10 % of costs moved":    {func(f *supply.Figures) { f.Moved = 10 }, ""},
 		"over 10 % of costs":     {func(f *supply.Figures) { f.Moved = 11 }, "costs"},
+		"10 % are other things":  {func(f *supply.Figures) { f.Other = 10 }, ""},
+		"over 10 % are":          {func(f *supply.Figures) { f.Other = 11 }, "identity"},
+		"few of few are":         {func(f *supply.Figures) { f.Known, f.Other = 9, 7 }, ""},
+		"60 % of stocks jumped":  {func(f *supply.Figures) { f.Jumped = 60 }, ""},
+		"over 60 % jumped":       {func(f *supply.Figures) { f.Jumped = 61 }, "stock jumps"},
+		"half are dearer":        {func(f *supply.Figures) { f.Dearer, f.Cheaper = 50, 50 }, ""},
+		"over half are dearer":   {func(f *supply.Figures) { f.Dearer = 51 }, "costs together"},
+		"over half are cheaper":  {func(f *supply.Figures) { f.Cheaper = 51 }, "costs together"},
 		"half to nothing":        {func(f *supply.Figures) { f.ToZero = 40 }, ""},
 		"over half to nothing":   {func(f *supply.Figures) { f.ToZero = 41 }, "stock"},
 	} {
@@ -143,4 +151,37 @@ func TestDiffNamesEachFieldOnce(t *testing.T) {
 		supply.Diff(&a, &b),
 	)
 	assert.NotEqual(t, a.Fingerprint(), b.Fingerprint())
+}
+
+// What a row says of which thing it is, of its stock and of its cost is compared with
+// what it said before; what one of both doesn't say, says nothing.
+func TestRowsAreComparedWithWhatTheyWere(t *testing.T) {
+	cup := supply.Product{GTIN: "09520001000017", Brand: "Tarnwick", Title: "Tarnwick cup blue", UnitsPerItem: 6,
+		Cost: money.Of(1000, "GBP"), Stock: supply.Stock{State: supply.StockKnown, Count: 30}}
+	for name, c := range map[string]struct {
+		change func(p *supply.Product)
+		want   supply.Figures
+	}{
+		"the same":              {func(*supply.Product) {}, supply.Figures{}},
+		"other letters":         {func(p *supply.Product) { p.Brand, p.Title = "TARNWICK", "Cup, dark" }, supply.Figures{}},
+		"other words":           {func(p *supply.Product) { p.Title = "Mug (dark)" }, supply.Figures{Other: 1}},
+		"another number":        {func(p *supply.Product) { p.GTIN = "09520001000024" }, supply.Figures{Other: 1}},
+		"no number":             {func(p *supply.Product) { p.GTIN, p.Brand, p.Title = "", "", "" }, supply.Figures{}},
+		"another brand":         {func(p *supply.Product) { p.Brand = "Skarholt" }, supply.Figures{Other: 1}},
+		"another count":         {func(p *supply.Product) { p.UnitsPerItem = 12 }, supply.Figures{Other: 1}},
+		"three times the stock": {func(p *supply.Product) { p.Stock.Count = 90 }, supply.Figures{Jumped: 1}},
+		"twice the stock":       {func(p *supply.Product) { p.Stock.Count = 60 }, supply.Figures{}},
+		"a third of the stock":  {func(p *supply.Product) { p.Stock.Count = 10 }, supply.Figures{Jumped: 1}},
+		"none left":             {func(p *supply.Product) { p.Stock.Count = 0 }, supply.Figures{}},
+		"30 % dearer":           {func(p *supply.Product) { p.Cost.Minor = 1300 }, supply.Figures{}},
+		"31 % dearer":           {func(p *supply.Product) { p.Cost.Minor = 1310 }, supply.Figures{Dearer: 1}},
+		"45 % cheaper":          {func(p *supply.Product) { p.Cost.Minor = 550 }, supply.Figures{Cheaper: 1}},
+		"half as dear again":    {func(p *supply.Product) { p.Cost.Minor = 1510 }, supply.Figures{Dearer: 1, Moved: 1}},
+		"another currency":      {func(p *supply.Product) { p.Cost = money.Of(9000, "EUR") }, supply.Figures{}},
+	} {
+		after, got := cup, supply.Figures{}
+		c.change(&after)
+		got.Compare(&cup, &after)
+		assert.Equal(t, c.want, got, name)
+	}
 }

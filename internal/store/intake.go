@@ -358,9 +358,7 @@ func (in *Intake) change(id int64, p *supply.Item) error {
 	if before.Stock.Some() && !gone && !after.Stock.Some() {
 		in.figures.ToZero++
 	}
-	if before.Cost.Currency == after.Cost.Currency && supply.MovedByHalf(before.Cost.Minor, after.Cost.Minor) {
-		in.figures.Moved++
-	}
+	in.figures.Compare(&before, &after.Product)
 	for _, c := range changes {
 		if err := in.log(id, c); err != nil {
 			return err

@@ -400,7 +400,15 @@ func (st *Stop) change(s *store.Source, in SourceSettings) (map[string]any, erro
 		reading.Words[feed.ColumnWord(name)] = field
 	}
 	g := in.Guards
-	for _, share := range []int64{g.FewestRows, g.MostAside, g.MostMoved, g.MostToZero} {
+	for _, x := range []struct {
+		share *int64
+		usual int64
+	}{{&g.MostOther, supply.DefaultGuards.MostOther}, {&g.MostJumped, supply.DefaultGuards.MostJumped}, {&g.MostTogether, supply.DefaultGuards.MostTogether}} {
+		if *x.share == 0 {
+			*x.share = x.usual
+		}
+	}
+	for _, share := range []int64{g.FewestRows, g.MostAside, g.MostMoved, g.MostToZero, g.MostOther, g.MostJumped, g.MostTogether} {
 		if share < 0 || share > 100 {
 			return nil, fault.At("guards", "shares are from 0 to 100 %%")
 		}

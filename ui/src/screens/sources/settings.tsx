@@ -126,7 +126,10 @@ function SettingsForm({ source, before, onClose }: { source: Source; before: Set
       <Whole name="guards.fewest_rows" label="Rows fall below … % of the last" />
       <Whole name="guards.most_aside" label="Rows set aside, over … %" />
       <Whole name="guards.most_moved" label="Costs moved by half, over … %" />
+      <Whole name="guards.most_together" label="Costs moved 30 % one way, over … %" />
       <Whole name="guards.most_to_zero" label="Products running out, over … %" />
+      <Whole name="guards.most_jumped" label="Stocks that jumped, over … %" />
+      <Whole name="guards.most_other" label="Rows of another thing, over … %" />
       <Head>When its stock is no longer believed</Head>
       <Whole name="guards.missing_feeds" label="Feeds a product misses before it is gone" />
       <Whole name="guards.stale_hours" label="Hours without a feed before all of it is unknown" />
