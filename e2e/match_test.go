@@ -90,6 +90,11 @@ func TestAPlaceWithoutAGateway(t *testing.T) {
 	s.press("Make it")
 	s.sees("[aria-live]", "is no currency we know")
 	s.write(s.labelled("^Currency"), "GBP")
+	s.press("Make it") // nothing is an answer, silence isn't
+	s.sees("[aria-live]", "say at which rate what buyers pay has tax")
+	for label, said := range map[string]string{"^Tax rate": "23 %", "^It takes of every sale": "9,5", "^And for each sale": "0,25", "^The buyer pays for delivery": "0", "^Sending one costs you": "3,20"} {
+		s.write(s.labelled(label), said)
+	}
 	s.press("Make it")
 	s.sees("h2", "Its catalogue")
 	s.MustElement("[data-testid='file of Its catalogue']").MustSetFiles(file("catalogue.csv", catalogue))

@@ -17,6 +17,7 @@ func TestEditsOfOneThingMeet(t *testing.T) {
 	s := newStall(t, func(x *sim.Entry) bool { return x.Category == "mugs" })
 	e, do := s.edge, s.do
 	do(200, "POST", "/api/v1/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
+	do(200, "PUT", "/api/v1/sites/1/terms", `{"charged":"0","outbound":"0","handling":"0","cushion":"0%","allowances":[]}`)
 	do(200, "POST", "/api/v1/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
 	do(
 		201,

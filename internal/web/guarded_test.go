@@ -95,6 +95,7 @@ func TestWhoMayOnlyLookChangesNothing(t *testing.T) {
 	s := newStall(t, func(x *sim.Entry) bool { return x.Category == "mugs" })
 	e, do := s.edge, s.do
 	do(200, "POST", "/api/v1/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
+	do(200, "PUT", "/api/v1/sites/1/terms", `{"charged":"0","outbound":"0","handling":"0","cushion":"0%","allowances":[]}`)
 	do(200, "POST", "/api/v1/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
 	list := fmt.Sprintf("ref,title,cost,stock,ean,brand\nA,%q,4.00,7,%s,%s\n", s.entry.Title, s.entry.GTIN, s.entry.Brand)
 	do(201, "POST", "/api/v1/feeds?name=list.csv", list)

@@ -92,6 +92,7 @@ func TestTheWayOfOneProductThroughTheAPI(t *testing.T) {
 	e, market, entry, do := s.edge, s.market, s.entry, s.do
 	assert.Contains(t, e.ask("GET", "/api/v1/today", "").text, "No marketplace is connected")
 	do(200, "POST", "/api/v1/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
+	do(200, "PUT", "/api/v1/sites/1/terms", `{"charged":"0","outbound":"0","handling":"0","cushion":"0%","allowances":[]}`)
 	sites := get[[]map[string]any](e, "/api/v1/sites")
 	require.NotEmpty(t, sites)
 	assert.Equal(t, "GBP", sites[0]["currency"])

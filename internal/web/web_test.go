@@ -299,6 +299,7 @@ func TestQuestionsAreAnsweredAnewAndUnknownIDsAreMissing(t *testing.T) {
 	s := newStall(t, func(x *sim.Entry) bool { return x.Category == "mugs" })
 	e := s.edge
 	s.do(200, "POST", "/api/v1/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
+	s.do(200, "PUT", "/api/v1/sites/1/terms", `{"charged":"0","outbound":"0","handling":"0","cushion":"0%","allowances":[]}`)
 	for _, ask := range []struct{ path, body string }{{"/api/v1/quotes", `{"site_id":1,"cost":{"unit":"5.00"},"lead":"profit","value":"5.00"}`}, {"/api/v1/sites/1/rules/backtest", `{"id":0,"name":"x","fits":{},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`},
 		{"/api/v1/sites/1/policy/try", `{"figures":{"small":"1%"}}`}} {
 		first := e.ask("POST", ask.path, ask.body, header("Idempotency-Key", "ask"))
