@@ -1,5 +1,5 @@
 import { chakra } from "@chakra-ui/react";
-import type { ReactNode } from "react";
+import type { KeyboardEvent, ReactNode } from "react";
 import type { FieldValues, UseFormReturn } from "react-hook-form";
 import { Form } from "./form";
 import { useKeys } from "./keys";
@@ -13,6 +13,11 @@ type BesideProps<V extends FieldValues> = {
   onClose: () => void;
   would: ReactNode;
   children: ReactNode;
+};
+
+/** lookedAt: Enter in a field has it looked at, and keeps nothing; the button does. */
+const lookedAt = (e: KeyboardEvent<HTMLFormElement>) => {
+  if (e.key === "Enter" && e.target instanceof HTMLInputElement) e.preventDefault();
 };
 
 /** Beside is a form of something to keep, with what would come of it at its right. Esc leaves it. */
@@ -35,7 +40,7 @@ export function Beside<V extends FieldValues>({
       minH="0"
       pt="2"
     >
-      <Form form={form} label={label} error={error} onSubmit={onKeep} focus overflowY="auto">
+      <Form form={form} label={label} error={error} onSubmit={onKeep} onKeyDown={lookedAt} focus overflowY="auto">
         {children}
       </Form>
       {would}

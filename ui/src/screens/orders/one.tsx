@@ -269,7 +269,7 @@ function GiveBack({ line: l, order }: GiveBackProps) {
       {asking && (
         <chakra.div role="group" aria-label="Before money moves" display="flex" gap="2" alignItems="center" pt="2">
           <b>
-            Give back {amount ? `${amount} ${l.currency}` : "all that is left"} of{" "}
+            Give back {amount ? `${amount} ${l.currency}` : <Money minor={left} currency={l.currency} unit />} of{" "}
             {of === "goods" ? "its goods" : "the order's delivery"}?
           </b>
           <Button

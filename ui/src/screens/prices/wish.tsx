@@ -70,12 +70,16 @@ type ConditionsProps = { name: "aims" | "keep"; label: string; currency: string;
 
 /** Conditions are several at once, all of which must hold. */
 function Conditions({ name, label, currency, none }: ConditionsProps) {
-  const { register, setValue } = useFormContext<RuleText>();
+  const { register, getValues, setValue } = useFormContext<RuleText>();
   const { fields, append, remove } = useFieldArray<RuleText>({ name });
   const list = useWatch<RuleText, typeof name>({ name });
   const unused = kinds.find(([k]) => !list.some((c) => c.kind === k));
+  // A figure that was typed stays, whatever it is then of; one that nobody touched is what is usual for the kind.
   const begin = (i: number, kind: Condition["kind"]) => {
-    setValue(`${name}.${i}.value`, kinds.find((k) => k[0] === kind)?.[2] ?? "");
+    const now = (getValues(`${name}.${i}.value`) ?? "").trim();
+    const untouched = now === "" || kinds.some((k) => k[2] === now);
+    const usual = kinds.find((k) => k[0] === kind)?.[2] ?? "";
+    setValue(`${name}.${i}.value`, untouched ? usual : isAmount(kind) ? now.replace(/\s*%$/, "") : now);
     setValue(`${name}.${i}.plus`, "");
   };
   return (
