@@ -7,8 +7,8 @@ export GOFLAGS := -tags=sqlite_fts5
 # Tests of a hundred thousand lines or hundreds of histories, for which the race detector takes minutes.
 MANY := VeryMany|HundredThousand|WhatIfOnlyAsks|TestNever
 
-# Tests in which most happens at the same time: the race detector watches these in every run, and all in make test-long.
-RACED := AtOnce|Beside|Twice|Misbehave|LosesNothing|WholeWay|NextStart|LastUnit|SoldOnce|Overtake|WholeOrNot|Stuck|Polled
+# Tests in which most happens at the same time: the race detector watches the first of these in every run, and all in make test-long.
+RACED := LastUnit|SoldOnce|WholeOrNot|LosesNothing
 
 # Where there is a disk in memory, tests keep their data there.
 QUICK := $(if $(wildcard /dev/shm/.),TMPDIR=/dev/shm)

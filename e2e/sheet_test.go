@@ -52,8 +52,7 @@ func TestASheetIsPastedInto(t *testing.T) {
 	s.sees("h1", "as a sheet")
 	s.MustElement("select[aria-label=Which]").MustSelect("all of them")
 	s.MustElement("select[aria-label=Category]").MustSelect("Cooking outdoors")
-	first := s.sees(".dsg-row:not(.dsg-row-header) .dsg-cell-gutter", before.Rows[0].Title)
-	first.MustWaitVisible()
+	s.MustWait(`title => [...document.querySelectorAll(".dsg-row:not(.dsg-row-header) .dsg-cell-gutter")].some(e => e.offsetParent && e.textContent.includes(title))`, before.Rows[0].Title)
 
 	// Six columns from the condition on: the second applies to none of them.
 	require.Equal(t, "attributes.condition", before.Columns[1].Field)
