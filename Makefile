@@ -7,9 +7,6 @@ export GOFLAGS := -tags=sqlite_fts5
 # Tests of a hundred thousand lines or hundreds of histories, for which the race detector takes minutes.
 MANY := VeryMany|HundredThousand|WhatIfOnlyAsks|TestNever
 
-# Tests in which most happens at the same time: the race detector watches the first of these in every run, and all in make test-long.
-RACED := LastUnit|SoldOnce|WholeOrNot|LosesNothing
-
 # Where there is a disk in memory, tests keep their data there.
 QUICK := $(if $(wildcard /dev/shm/.),TMPDIR=/dev/shm)
 
@@ -58,10 +55,9 @@ lint: ## what is wrong can be seen without running it
 
 test-go: internal/web/dist/index.html demo/made/past.zip
 	$(QUICK) go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
-	$(QUICK) go test -skip '$(MANY)|$(RACED)' ./internal/house
-	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=25 # some hundred histories; make test-long plays twenty thousand
+	$(QUICK) go test -skip '$(MANY)' ./internal/house
+	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=20 # some eighty histories; make test-long plays twenty thousand
 	$(QUICK) go test -race ./internal/work/... ./internal/place/...
-	$(QUICK) go test -race -run '$(RACED)' -skip '$(MANY)' ./internal/house
 
 test-long: build ## all under the race detector, twenty thousand made-up histories and a hundred kills; an hour or two
 	$(QUICK) go test -race -skip '$(MANY)' -timeout 1h ./internal/house

@@ -39,7 +39,7 @@ func TestAPictureCroppedTurnedMarkedAndRefused(t *testing.T) {
 	img := imaging.Paste(imaging.New(900, 600, color.White), imaging.New(450, 600, color.Black), image.Point{})
 	require.NoError(t, imaging.Save(img, file))
 	s.MustElement("input[type=file]").MustSetFiles(file)
-	s.sees("button[aria-label^='Picture 2']", "2")
+	s.sees("button[aria-label^='Picture 2'][aria-current]", "2") // the keys are for it
 	s.keys('t')
 	s.keys('c')
 	s.MustElement(".ReactCrop__crop-selection").MustWaitVisible()

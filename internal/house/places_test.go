@@ -189,7 +189,7 @@ func TestTakingOverWhatIsListed(t *testing.T) {
 			require.NoError(t, err)
 			f, err := s.Store.SheetFileContent(t.Context(), files[0].ID)
 			require.NoError(t, err)
-			assert.Contains(t, string(f.Content), "OLD-1,L1,,0\r\n", "a file to upload there")
+			assert.Contains(t, string(f.Content), "OLD-1,L1,21.00,0\r\n", "a file to upload there")
 		}
 	}
 
