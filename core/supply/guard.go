@@ -12,15 +12,15 @@ import (
 // Guards are the shares, in percent, above or below which a feed is held:
 // section 4's table. The zero value is not useful; start from DefaultGuards.
 type Guards struct {
-	FewestRows   int64 `json:"fewest_rows"`   // rows, of the last taken full feed
-	MostAside    int64 `json:"most_aside"`    // rows set aside, of rows read
-	MostMoved    int64 `json:"most_moved"`    // costs moved by more than half, of known rows
-	MostToZero   int64 `json:"most_to_zero"`  // products going to no stock, of those in stock
-	MostOther    int64 `json:"most_other"`    // rows that are another thing than before, of known rows; 0: 10
-	MostJumped   int64 `json:"most_jumped"`   // stocks that jumped, of known rows; 0: 60
-	MostTogether int64 `json:"most_together"` // costs that moved by more than 30 % the same way, of known rows; 0: 50
-	MissingGone  int64 `json:"missing_feeds"` // full feeds a product may be missing from before it is gone
-	StaleHours   int64 `json:"stale_hours"`   // hours without a feed, above which its stock counts as unknown
+	FewestRows   int64 `json:"fewest_rows"`             // rows, of the last taken full feed
+	MostAside    int64 `json:"most_aside"`              // rows set aside, of rows read
+	MostMoved    int64 `json:"most_moved"`              // costs moved by more than half, of known rows
+	MostToZero   int64 `json:"most_to_zero"`            // products going to no stock, of those in stock
+	MostOther    int64 `json:"most_other,omitempty"`    // rows that are another thing than before, of known rows; 0: 10
+	MostJumped   int64 `json:"most_jumped,omitempty"`   // stocks that jumped, of known rows; 0: 60
+	MostTogether int64 `json:"most_together,omitempty"` // costs that moved by more than 30 % the same way, of known rows; 0: 50
+	MissingGone  int64 `json:"missing_feeds"`           // full feeds a product may be missing from before it is gone
+	StaleHours   int64 `json:"stale_hours"`             // hours without a feed, above which its stock counts as unknown
 }
 
 // DefaultGuards are section 4's defaults.

@@ -6036,9 +6036,15 @@ export interface components {
             /** Format: int64 */
             most_aside: number;
             /** Format: int64 */
+            most_jumped?: number;
+            /** Format: int64 */
             most_moved: number;
             /** Format: int64 */
+            most_other?: number;
+            /** Format: int64 */
             most_to_zero: number;
+            /** Format: int64 */
+            most_together?: number;
             /** Format: int64 */
             stale_hours: number;
         };
