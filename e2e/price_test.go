@@ -340,7 +340,7 @@ func TestWhatIfAndTerms(t *testing.T) {
 
 	s.MustNavigate(p.URL + "/price?tab=terms").MustWaitLoad()
 	s.sees("h2", "What holds for all on Quaymarket GB")
-	out := s.labelled("^Sending one costs us")
+	out := s.labelled("^Sending one costs you")
 	s.write(out, "3,4,5")
 	s.MustElement("form[aria-label='What holds for all'] button[type=submit]").MustClick()
 	s.sees("form[aria-label='What holds for all'] [aria-live]", "3,4,5.* is not an amount in GBP")

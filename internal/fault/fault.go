@@ -32,7 +32,8 @@ type Error struct {
 	Kind    Kind
 	Field   string // of the request, where one is wrong
 	Words   string
-	Current any // of a stale one: the thing as it is now
+	Current any      // of a stale one: the thing as it is now
+	Others  []*Error // further fields that are wrong
 }
 
 func (e *Error) Error() string { return e.Words }
@@ -55,6 +56,16 @@ func New(kind Kind, format string, args ...any) error {
 // At makes an error that a field of the request is the reason for.
 func At(field, format string, args ...any) error {
 	return &Error{Kind: Invalid, Field: field, Words: fmt.Sprintf(format, args...)}
+}
+
+// All is several errors, each of a field, as one; nil where there are none.
+func All(list []*Error) error {
+	if len(list) == 0 {
+		return nil
+	}
+	first := *list[0]
+	first.Others = list[1:]
+	return &first
 }
 
 // Taken makes an error that a field names what is there already.

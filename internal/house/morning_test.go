@@ -164,8 +164,13 @@ func TestNothingIsPricedOnWhatNobodySaid(t *testing.T) {
 	assert.Contains(t, items[at].Words+items[at].More, w.site.Name)
 	list, err := w.Places.List(t.Context())
 	require.NoError(t, err)
-	assert.True(t, slices.ContainsFunc(list[0].Missing, func(l places.Lack) bool { return strings.Contains(l.Words, "sending one costs you") }))
+	assert.True(t, slices.ContainsFunc(list[0].Missing, func(l places.Lack) bool { return strings.Contains(l.Words, "what delivery and sending cost") }))
 
+	var e *fault.Error
+	require.ErrorAs(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Cushion: "1%"}), &e, "silence is no answer")
+	assert.Equal(t, "charged", e.Field)
+	require.Len(t, e.Others, 1)
+	assert.Equal(t, "outbound", e.Others[0].Field)
 	require.NoError(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Charged: "0", Outbound: "0"}))
 	w.idle()
 	assert.NotEmpty(t, w.listings(store.ListingFilter{States: []string{store.ListingReady}}))

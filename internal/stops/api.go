@@ -70,6 +70,9 @@ func init() {
 			if errors.As(err, &d) && d.Location != "current" {
 				d.Value = nil
 			}
+			if d != nil && d.Message == tooShort+"1" {
+				d.Message = "write something here"
+			}
 			if d != nil && words == "validation failed" {
 				words = "This can't be read: " + d.Location + ": " + d.Message
 			}
@@ -160,7 +163,11 @@ func ProblemOf(err error) error {
 	case errors.As(err, &e) && e.Current != nil:
 		return huma.NewError(status, words, &huma.ErrorDetail{Location: "current", Message: words, Value: e.Current})
 	case errors.As(err, &e) && e.Field != "":
-		return huma.NewError(status, words, &huma.ErrorDetail{Location: "body." + e.Field, Message: words})
+		details := []error{&huma.ErrorDetail{Location: "body." + e.Field, Message: e.Words}}
+		for _, x := range e.Others {
+			details = append(details, &huma.ErrorDetail{Location: "body." + x.Field, Message: x.Words})
+		}
+		return huma.NewError(status, words, details...)
 	}
 	return huma.NewError(status, words)
 }

@@ -182,6 +182,10 @@ func TestErrorsAreProblems(t *testing.T) {
 		{"POST", "/api/v1/feeds?name=x", "nothing with columns", 422, "no file that can be read", ""},
 		{"POST", "/api/v1/pages", `{"address":"javascript:1"}`, 422, "not an address", "body.address"},
 		{"POST", "/api/v1/marketplaces", `{"name":"Q","address":"http://127.0.0.1:1"}`, 502, "can't be reached", ""},
+		{"POST", "/api/v1/marketplaces", `{"name":"","address":"http://gateway.example"}`, 422, "body.name: write something here", "body.name"},
+		{"POST", "/api/v1/marketplaces", `{"name":"Q"}`, 422, "address is missing", "body"},
+		{"POST", "/api/v1/places", `{"name":"Q","country":"GB","currency":"GBP","tax_way":"both"}`, 422, "must be one of included", "body.tax_way"},
+		{"POST", "/api/v1/places", `{"name":"Q","country":"GB","currency":"GBP","tax_way":"none","commission":"9%","fixed":"0","charged":"0"}`, 422, "say what sending one costs you", "body.outbound"},
 		{"GET", "/api/v1/listings?sort=nothing", "", 422, "not known", ""},
 		{"POST", "/api/v1/demo/advance", `{"minutes":5}`, 404, "demo", ""},
 	} {

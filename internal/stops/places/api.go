@@ -40,7 +40,7 @@ type SiteView struct {
 	Cushion     string          `json:"cushion"`
 	Allowances  []SiteAllowance `json:"allowances"`
 	TermsUnsaid bool            `json:"terms_unsaid" doc:"Nobody has said yet what the buyer pays for delivery and what sending costs us; nothing is priced until then"`
-	Terms       SiteTerms       `json:"terms" doc:"The same as texts, as set-terms takes them"`
+	Terms       SiteTerms       `json:"terms" doc:"The same as texts, as update-terms takes them; empty where nobody has said it"`
 	FeesAt      *time.Time      `json:"fees_read"`
 }
 
@@ -77,6 +77,9 @@ func viewSite(x store.Site) (SiteView, error) {
 	}
 	show := func(minor int64) string { return money.Of(minor, money.Currency(x.Currency)).String() }
 	v.Terms = SiteTerms{show(x.Charged), show(x.Outbound), show(x.Handling), v.Cushion, v.Allowances}
+	if x.TermsUnsaid {
+		v.Terms.Charged, v.Terms.Outbound = "", ""
+	}
 	return v, nil
 }
 

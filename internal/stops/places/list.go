@@ -78,7 +78,7 @@ func (st *Stop) List(ctx context.Context) ([]PlaceView, error) {
 		}
 		own := reckon.NeedsContent(&site)
 		lack(s.Schedules == 0, "its fees", "/price?tab=fees")
-		lack(site.TermsUnsaid, "what the buyer pays for delivery, and what sending one costs you", fmt.Sprintf("/price?tab=terms&site=%d", site.ID))
+		lack(site.TermsUnsaid, "what delivery and sending cost", fmt.Sprintf("/price?tab=terms&site=%d", site.ID))
 		lack(!v.Gateway && !own && s.Entries == 0, "its catalogue: bring in the file it lets you download", "")
 		lack(site.Kind == place.KindCatalogue && !v.Lists, "your word that you sell there", "")
 		lack(own && s.Listings == 0, "a listing of yours", fmt.Sprintf("/prepare?tab=add&site=%d", site.ID))

@@ -38,6 +38,7 @@ var country = regexp.MustCompile(`^[A-Z]{2}$`)
 
 // asked is what a price needs of a place: nothing is an answer, silence isn't.
 func (in *NewPlace) asked() error {
+	var silent []*fault.Error
 	for _, q := range []struct{ field, said, words string }{
 		{"tax_rate", in.TaxRate, "say at which rate what buyers pay has tax, such as 20%; or that it has none"},
 		{"commission", in.Commission, "say what it takes of every sale, such as 12.5%; 0 where it takes nothing"},
@@ -46,10 +47,10 @@ func (in *NewPlace) asked() error {
 		{"outbound", in.Outbound, "say what sending one costs you; 0 where nothing"},
 	} {
 		if strings.TrimSpace(q.said) == "" && !(q.field == "tax_rate" && in.TaxWay == "none") {
-			return fault.At(q.field, "%s", q.words)
+			silent = append(silent, &fault.Error{Kind: fault.Invalid, Field: q.field, Words: q.words})
 		}
 	}
-	return nil
+	return fault.All(silent)
 }
 
 // Make makes a place without a gateway, or the own shop: one site, its fees to begin with, its

@@ -137,13 +137,24 @@ type SiteAllowance struct {
 // columns checks terms that a person wrote, and makes of them what is kept.
 func (t SiteTerms) columns(cur money.Currency) (map[string]any, error) {
 	columns := map[string]any{}
-	for field, text := range map[string]string{"charged": t.Charged, "outbound": t.Outbound, "handling": cmp.Or(t.Handling,
-		money.Of(0, cur).String())} {
-		v, err := stops.Amount(field, text, cur)
+	var silent []*fault.Error
+	for _, x := range []struct{ field, text, words string }{
+		{"charged", t.Charged, "say what the buyer pays for delivery; 0 where nothing"},
+		{"outbound", t.Outbound, "say what sending one costs you; 0 where nothing"},
+		{"handling", cmp.Or(t.Handling, "0"), ""},
+	} {
+		if strings.TrimSpace(x.text) == "" {
+			silent = append(silent, &fault.Error{Kind: fault.Invalid, Field: x.field, Words: x.words})
+			continue
+		}
+		v, err := stops.Amount(x.field, x.text, cur)
 		if err != nil {
 			return nil, err
 		}
-		columns[field] = v
+		columns[x.field] = v
+	}
+	if err := fault.All(silent); err != nil {
+		return nil, err
 	}
 	cushion, err := stops.Share("cushion", cmp.Or(t.Cushion, "0"))
 	if err != nil || cushion < 0 {

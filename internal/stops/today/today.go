@@ -209,9 +209,12 @@ func (st *Stop) unsaidItem(ctx context.Context, sites []store.Site, put func(int
 	if most < 0 {
 		return nil
 	}
-	s := sites[most]
+	s, waiting := sites[most], ""
+	if n := unpriced[s.ID]; n > 0 {
+		waiting = " " + stops.Plural(n, "listing waits", "listings wait") + " for it."
+	}
 	put(1, TodayItem{Kind: "unsaid", Words: "Nothing is priced on " + s.Name + " yet",
-		More:   "Say what the buyer pays for delivery there and what sending one costs you. " + stops.Plural(unpriced[s.ID], "listing waits", "listings wait") + " for it; 0 is an answer.",
+		More:   "Say what the buyer pays for delivery there and what sending one costs you; 0 is an answer." + waiting,
 		Action: "Say it", Link: fmt.Sprintf("/price?tab=terms&site=%d", s.ID)})
 	return nil
 }

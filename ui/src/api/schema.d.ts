@@ -8657,7 +8657,7 @@ export interface components {
             outbound: number;
             tax_rate: string;
             tax_way: string;
-            /** @description The same as texts, as set-terms takes them */
+            /** @description The same as texts, as update-terms takes them; empty where nobody has said it */
             terms: components["schemas"]["SiteTerms"];
             /** @description Nobody has said yet what the buyer pays for delivery and what sending costs us; nothing is priced until then */
             terms_unsaid: boolean;

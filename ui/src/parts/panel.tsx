@@ -23,6 +23,7 @@ export function Panel({ label, onClose, children }: { label: string; onClose: ()
       borderLeftWidth="1px"
       borderColor="hair"
       pl="4"
+      pr="1" // what has the focus isn't cut off
       overflowY="auto"
       position="relative"
     >

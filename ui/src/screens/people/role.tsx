@@ -3,7 +3,7 @@ import { ifMatch } from "../../api/client";
 import { createRole, updateRole, useDeleteRole } from "../../api/operations";
 import { Button, Quiet, Trouble } from "../../parts/controls";
 import { Form, Text, Tick, useKeep } from "../../parts/form";
-import { type Role, rights, useRoles, words } from "./roles";
+import { type Role, rights, useRoles, wordsBeside } from "./roles";
 
 /** Roles are what somebody may be here, each with what it lets one do. Those that the owner made open. */
 export function Roles({ onOpen }: { onOpen: (id: number) => void }) {
@@ -22,7 +22,7 @@ export function Roles({ onOpen }: { onOpen: (id: number) => void }) {
                 r.name
               )}
             </dt>
-            <dd>{words(r)}</dd>
+            <dd>{wordsBeside(r, all)}</dd>
           </chakra.div>
         ))}
       </chakra.dl>

@@ -115,6 +115,10 @@ const columns = (now: string | undefined): Column<Place>[] => [
     head: "Missing",
     width: "minmax(120px, 1fr)",
     cell: (p) =>
-      p.missing.length > 0 ? <Word tone="bad">{p.missing[0].words}</Word> : <Word tone="good">nothing</Word>,
+      p.missing.length > 0 ? (
+        <Word tone="bad">{p.missing[0].words.split(":")[0]}</Word>
+      ) : (
+        <Word tone="good">nothing</Word>
+      ),
   },
 ];

@@ -60,8 +60,8 @@ export function Make({ onDone }: { onDone: (id: number) => void }) {
     <Form form={make.form} onSubmit={make.submit} error={make.error} label="Make a place" focus pt="2">
       <Head>Make a place without a gateway</Head>
       <Quiet display="block" pb="2">
-        All of it can be changed later. Its catalogue, and what you have listed there, come from the files that it lets
-        you download.
+        Its catalogue, and what you have listed there, come from the files that it lets you download. Fees, delivery and
+        sending can be changed later, under Price.
       </Quiet>
       <Text name="name" label="What it is called" w="200px" />
       <Text name="country" label="Country, two letters" hint="GB" w="64px" upper />

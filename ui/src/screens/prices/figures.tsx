@@ -63,7 +63,7 @@ export function Figures({ site, answer: x }: { site: Site; answer?: Answer }) {
         />
         <Figure
           name="outbound"
-          label="sending it costs us"
+          label="sending it costs you"
           unit={site.currency}
           hint={x ? money(x.outbound, site.currency) : ""}
         />

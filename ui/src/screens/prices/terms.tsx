@@ -51,13 +51,13 @@ function ForAll({ site }: { site: Site }) {
       <Heading>What holds for all on {site.name}</Heading>
       {site.terms_unsaid && (
         <chakra.p color="loss" pb="2">
-          Nothing is priced here until you have said the first two. If the buyer pays nothing, or sending costs nothing,
-          keep them at 0.
+          Nothing is priced here until you say what the buyer pays for delivery and what sending one costs you: 0 where
+          it is nothing.
         </chakra.p>
       )}
       <Figure name="charged" label="The buyer pays for delivery" unit={site.currency} />
-      <Figure name="outbound" label="Sending one costs us" unit={site.currency} />
-      <Figure name="handling" label="Our own work for each" unit={site.currency} />
+      <Figure name="outbound" label="Sending one costs you" unit={site.currency} />
+      <Figure name="handling" label="Your own work for each" unit={site.currency} />
       <Figure name="cushion" label="Cushion on costs in another currency" unit="" />
       {allowances.fields.map((a, i) => (
         <chakra.div key={a.id} display="flex" gap="2" alignItems="center" py="0.5">
@@ -82,7 +82,7 @@ function ForAll({ site }: { site: Site }) {
       <Wrong of={["allowances"]} />
       {keep.clash}
       <chakra.div display="flex" gap="3" alignItems="center" pt="2">
-        <Button type="submit" size="small" disabled={keep.busy}>
+        <Button type="submit" size="small" look={site.terms_unsaid ? "main" : undefined} disabled={keep.busy}>
           Keep
         </Button>
         <Button size="small" onClick={() => allowances.append({ name: "returns", of: "item", rate: "2%" })}>

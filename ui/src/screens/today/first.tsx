@@ -14,14 +14,17 @@ export function useFirst(): Step[] | null {
   if (!c || !sites || !sources || c.live + c.sent + c.refused + c.unknown > 0) return null;
   const waits = c.match_several + c.match_none;
   const taken = c.supplier_products > 0;
+  const unsaid = sites.find((s) => s.lists && s.terms_unsaid);
   const looked = sources.find((s) => s.feeds.some((f) => f.state === "looked"));
   return [
     {
       title: "Say where you sell",
-      more: "By the address of a gateway, or by the files that a place lets you download: both are as good to begin with.",
-      done: sites.length > 0,
-      action: "Add a place",
-      to: "/places",
+      more: unsaid
+        ? `Nothing is priced on ${unsaid.name} until you say what the buyer pays for delivery there and what sending one costs you.`
+        : "By the address of a gateway, or by the files that a place lets you download: both are as good to begin with.",
+      done: sites.length > 0 && !unsaid,
+      action: unsaid ? "Say what it costs" : "Add a place",
+      to: unsaid ? `/price?tab=terms&site=${unsaid.id}` : "/places",
     },
     {
       title: "Bring in a supplier's products",

@@ -85,6 +85,16 @@ describe("an empty shop", () => {
     expect(await screen.findByText("another screen")).toBeTruthy();
   });
 
+  it("isn't through with where one sells until delivery and sending are said", async () => {
+    shop({}, { "GET /api/v1/sites": [{ id: 4, name: "Quaymarket GB", lists: true, terms_unsaid: true }] });
+    show(<Today />, "/", "/");
+    const s = await steps();
+    expect(s.done).toBe(0);
+    expect(s.next).toContain("Nothing is priced on Quaymarket GB until you say");
+    fireEvent.keyDown(window, { key: "." });
+    expect(await screen.findByText("another screen")).toBeTruthy();
+  });
+
   it("goes on with what is not done yet", async () => {
     shop(
       { supplier_products: 1194, products: 1058, ready: 1058, match_several: 9, match_none: 4 },

@@ -10,7 +10,7 @@ import { EarnedToday } from "./earned";
 import { First, useFirst } from "./first";
 
 /** covered are the kinds of things that the way to the first sale says itself. */
-const covered = new Set(["first", "fetch", "feed", "match", "ready", "unpriced"]);
+const covered = new Set(["first", "fetch", "feed", "match", "ready", "unpriced", "unsaid"]);
 
 /** shortly is the time of today, and the day of before. */
 const shortly = (iso: string, now?: string) =>
