@@ -46,67 +46,13 @@ func root() *cobra.Command {
 		passwordCommand(),
 		sheetCommand(),
 		fillCommand(),
-		&cobra.Command{
-			Use:   "quote",
-			Short: "Answer pricing cases: a JSON object a line in, an answer a line out",
-			Args:  cobra.NoArgs,
-			RunE: func(c *cobra.Command, _ []string) error {
-				return eachLine(c.InOrStdin(), c.OutOrStdout(), written.AnswerLineOf)
-			},
-		},
-		&cobra.Command{
-			Use:   "identify",
-			Short: `Read product numbers: {"in":"…"} a line in, an answer a line out`,
-			Args:  cobra.NoArgs,
-			RunE: func(c *cobra.Command, _ []string) error {
-				return eachLine(c.InOrStdin(), c.OutOrStdout(), identify)
-			},
-		},
-		&cobra.Command{
-			Use:   "match",
-			Short: "Judge matching cases: a JSON object a line in, an answer a line out",
-			Args:  cobra.NoArgs,
-			RunE: func(c *cobra.Command, _ []string) error {
-				return eachLine(c.InOrStdin(), c.OutOrStdout(), matching.AnswerLineOf)
-			},
-		},
-		&cobra.Command{
-			Use:   "follow",
-			Short: "Work out what to offer, from whom, and what to change: a JSON object a line in, an answer a line out",
-			Args:  cobra.NoArgs,
-			RunE: func(c *cobra.Command, _ []string) error {
-				return eachLine(c.InOrStdin(), c.OutOrStdout(), following.AnswerLineOf)
-			},
-		},
-		&cobra.Command{
-			Use:   "listing",
-			Short: "Check listings against what a category asks for, and make their titles: a JSON object a line in, an answer a line out",
-			Args:  cobra.NoArgs,
-			RunE: func(c *cobra.Command, _ []string) error {
-				return eachLine(c.InOrStdin(), c.OutOrStdout(), new(listing.Reader).AnswerLineOf)
-			},
-		},
-		&cobra.Command{
-			Use:   "buy",
-			Short: "Divide purchases among suppliers so that they cost least: a JSON object a line in, an answer a line out",
-			Args:  cobra.NoArgs,
-			RunE: func(c *cobra.Command, _ []string) error {
-				return eachLine(c.InOrStdin(), c.OutOrStdout(), func(line []byte) []byte {
-					return buying.AnswerLineOf(line, func() func() bool {
-						end := time.Now().Add(longestBuy)
-						return func() bool { return time.Now().After(end) }
-					})
-				})
-			},
-		},
-		&cobra.Command{
-			Use:   "tally",
-			Short: "Work out what orders come to, with tax and refunds: a JSON object a line in, an answer a line out",
-			Args:  cobra.NoArgs,
-			RunE: func(c *cobra.Command, _ []string) error {
-				return eachLine(c.InOrStdin(), c.OutOrStdout(), tally.AnswerLineOf)
-			},
-		},
+		answers("quote", "Answer pricing cases: a JSON object a line in, an answer a line out", written.AnswerLineOf),
+		answers("identify", `Read product numbers: {"in":"…"} a line in, an answer a line out`, identify),
+		answers("match", "Judge matching cases: a JSON object a line in, an answer a line out", matching.AnswerLineOf),
+		answers("follow", "Work out what to offer, from whom, and what to change: a JSON object a line in, an answer a line out", following.AnswerLineOf),
+		answers("listing", "Check listings against what a category asks for, and make their titles: a JSON object a line in, an answer a line out", new(listing.Reader).AnswerLineOf),
+		answers("buy", "Divide purchases among suppliers so that they cost least: a JSON object a line in, an answer a line out", buy),
+		answers("tally", "Work out what orders come to, with tax and refunds: a JSON object a line in, an answer a line out", tally.AnswerLineOf),
 		&cobra.Command{
 			Use:   "openapi",
 			Short: "Print the description of the API",
@@ -122,8 +68,22 @@ func root() *cobra.Command {
 	return c
 }
 
+// answers is a command that answers each line of its input.
+func answers(use, short string, answer func(line []byte) []byte) *cobra.Command {
+	return &cobra.Command{Use: use, Short: short, Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		return eachLine(c.InOrStdin(), c.OutOrStdout(), answer)
+	}}
+}
+
 // longestBuy is how long the best split of one purchase is looked for.
 const longestBuy = 5 * time.Second
+
+func buy(line []byte) []byte {
+	return buying.AnswerLineOf(line, func() func() bool {
+		end := time.Now().Add(longestBuy)
+		return func() bool { return time.Now().After(end) }
+	})
+}
 
 func identify(line []byte) []byte {
 	var in struct{ In *string }

@@ -71,6 +71,28 @@ func (r *Reader) Fail(path string, err error) {
 	}
 }
 
+// Case begins to read a written case: a JSON object with an id and the currency that its
+// amounts are in. The reader has the first error; the id is there wherever it could be read.
+func Case(text []byte) (r *Reader, top *Fields, id string, c money.Currency) {
+	r = &Reader{}
+	top, err := Object("", text)
+	if err != nil {
+		r.Err = err
+		return r, top, "", ""
+	}
+	if id = r.Text(top, "id", true); r.Err == nil && id == "" {
+		r.Fail("id", errors.New("is empty"))
+	}
+	if r.Err != nil {
+		return r, top, id, ""
+	}
+	c = money.Currency(r.Text(top, "currency", true))
+	if r.Err == nil && !c.Valid() {
+		r.Fail("currency", fmt.Errorf("%q is no currency", c))
+	}
+	return r, top, id, c
+}
+
 // Done refuses keys that nobody asked for.
 func (r *Reader) Done(f *Fields) {
 	var unknown []string

@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strings"
 	"unicode"
-	"unicode/utf8"
 
 	"easymargin/core/money"
 )
@@ -16,9 +15,6 @@ const (
 	noSuchUnit = "no such unit"
 	tooMany    = "too many decimals"
 )
-
-// mostFigures is how long a number may be written, in bytes.
-const mostFigures = 1000
 
 // factors are units in the smallest of their kind: millilitres, grams, millimetres.
 var factors = map[string]struct {
@@ -58,11 +54,11 @@ func (a *Attribute) number(text string, c money.Currency) (v *big.Rat, code stri
 	for i, r := range rest {
 		if r >= '0' && r <= '9' {
 			end = i + 1
-		} else if markOf(r) == 0 {
+		} else if !money.Mark(r) {
 			break
 		}
 	}
-	plain, ok := decimal(rest[:end], decimalSign(c))
+	plain, ok := money.Decimal(rest[:end], decimalSign(c))
 	unit := strings.TrimSpace(rest[end:])
 	ours := unit == "" || a.Unit != "" && Alike(unit) == Alike(a.Unit)
 	known := ours || a.Unit != "" && slices.ContainsFunc(a.Units, func(u string) bool { return Alike(u) == Alike(unit) })
@@ -88,95 +84,6 @@ func (a *Attribute) number(text string, c money.Currency) (v *big.Rat, code stri
 		return nil, noSuchUnit
 	}
 	return v.Quo(v.Mul(v, from.in), to.in), ""
-}
-
-// markOf is a mark inside figures, a point, a comma, an apostrophe or a space; 0 for
-// anything else. Marks are of one kind where they are the same character.
-func markOf(r rune) rune {
-	if strings.ContainsRune(".,'’‘", r) || unicode.IsSpace(r) {
-		return r
-	}
-	return 0
-}
-
-// decimal brings figures to the form digits[.digits]; undecided is the decimal
-// sign of a mark that may be either.
-func decimal(s string, undecided rune) (string, bool) {
-	if s == "" || len(s) > mostFigures {
-		return "", false
-	}
-	type mark struct {
-		kind   rune
-		at, to int
-	}
-	var marks []mark
-	kinds := ""
-	for i, r := range s {
-		if k := markOf(r); k != 0 {
-			marks = append(marks, mark{k, i, i + len(string(r))})
-			if !strings.ContainsRune(kinds, k) {
-				kinds += string(k)
-			}
-		}
-	}
-	sign := -1 // the mark that is the decimal sign
-	if n := len(marks); n > 0 {
-		switch last := marks[n-1]; {
-		case utf8.RuneCountInString(kinds) > 2:
-			return "", false
-		case utf8.RuneCountInString(kinds) == 2:
-			if sign = n - 1; last.kind != '.' && last.kind != ',' || strings.ContainsRune(kindsOf(s[:last.at]), last.kind) {
-				return "", false
-			}
-		case n == 1 && (last.kind == '.' || last.kind == ','):
-			either := len(s)-last.to == 3 && last.at >= 1 && last.at <= 3 && s[0] != '0'
-			if !either || last.kind == undecided {
-				sign = 0
-			}
-		}
-	}
-	frac := ""
-	if sign >= 0 {
-		frac = s[marks[sign].to:]
-		s, marks = s[:marks[sign].at], marks[:sign]
-		if frac == "" {
-			return "", false
-		}
-	}
-	whole := s
-	if len(marks) > 0 {
-		var b strings.Builder
-		from := 0
-		for i, m := range marks {
-			if n := m.at - from; i == 0 && (n < 1 || n > 3) || i > 0 && n != 3 {
-				return "", false
-			}
-			b.WriteString(s[from:m.at])
-			from = m.to
-		}
-		if len(s)-from != 3 {
-			return "", false
-		}
-		b.WriteString(s[from:])
-		whole = b.String()
-	}
-	if frac == "" {
-		return whole, true
-	}
-	if whole == "" {
-		whole = "0"
-	}
-	return whole + "." + frac, true
-}
-
-// kindsOf are the kinds of the marks in figures.
-func kindsOf(s string) string {
-	return strings.Map(func(r rune) rune {
-		if k := markOf(r); k != 0 {
-			return k
-		}
-		return -1
-	}, s)
 }
 
 // written is a number as the place wants it, without trailing zeros, and how

@@ -5,75 +5,111 @@ import (
 	"fmt"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 )
 
 // ErrEither says that a mark in a number may be the decimal sign or part thousands.
 var ErrEither = errors.New("may be one of two numbers")
 
 // Typed brings a number as a person types it, in any country, to the form
-// -?digits[.digits]: "1 234,50", "1.234,50", "1'234.50" and "−0,35". Of two kinds of mark the last
-// is the decimal sign; a mark that stands twice, a space and an apostrophe part
-// thousands, which go in threes. A single point or comma before exactly three digits may
-// be either: that is an error which asks, unless it can't part thousands (0,125).
+// -?digits[.digits], as Decimal reads it. Where a point or a comma may be either, the
+// error is ErrEither, and asks.
 func Typed(text string) (string, error) {
-	s := strings.TrimSpace(strings.NewReplacer("−", "-", "’", "'", "\u2009", " ", "\u00a0", " ", "\u202f", " ").Replace(text))
-	sign := ""
-	if rest, ok := strings.CutPrefix(s, "-"); ok {
-		sign, s = "-", strings.TrimSpace(rest)
+	plain := strings.TrimSpace(strings.NewReplacer("−", "-", "’", "'", "\u2009", " ", "\u00a0", " ", "\u202f", " ").Replace(text))
+	rest, minus := strings.CutPrefix(plain, "-")
+	rest = strings.TrimSpace(rest)
+	point, ok := Decimal(rest, '.')
+	comma, okay := Decimal(rest, ',')
+	switch {
+	case !ok || !okay:
+		return "", fmt.Errorf("%q is not a number such as 12.40", text)
+	case point != comma:
+		return "", fmt.Errorf("%q %w: %s or %s; write it without the mark, or with other decimals", text, ErrEither, point, comma)
+	case minus:
+		return "-" + point, nil
 	}
-	wrong := fmt.Errorf("%q is not a number such as 12.40", text)
-	var marks []int
+	return point, nil
+}
+
+// mostFigures is how long a number may be written, in bytes.
+const mostFigures = 1000
+
+// Mark tells whether a character may stand inside figures: a point, a comma, an
+// apostrophe or a space. Marks are of one kind where they are the same character.
+func Mark(r rune) bool { return strings.ContainsRune(".,'’‘", r) || unicode.IsSpace(r) }
+
+// Decimal brings figures as people write them to the form digits[.digits]. Of two kinds of
+// mark the last is the decimal sign; a point or comma that stands twice, an apostrophe and
+// a space part thousands, which go in threes. One point or comma is the decimal sign, unless
+// it stands before exactly three digits and after one to three that don't begin with 0: then
+// it is where it is the undecided one. False for what is no number.
+func Decimal(s string, undecided rune) (string, bool) {
+	if s == "" || len(s) > mostFigures {
+		return "", false
+	}
+	type mark struct {
+		kind   rune
+		at, to int
+	}
+	var marks []mark
+	kinds := ""
 	for i, r := range s {
 		switch {
-		case r >= '0' && r <= '9':
-		case strings.ContainsRune(".,' ", r):
-			marks = append(marks, i)
-		default:
-			return "", wrong
+		case Mark(r):
+			marks = append(marks, mark{r, i, i + utf8.RuneLen(r)})
+			if !strings.ContainsRune(kinds, r) {
+				kinds += string(r)
+			}
+		case r < '0' || r > '9':
+			return "", false
 		}
 	}
-	if s == "" || !unicode.IsDigit(rune(s[len(s)-1])) {
-		return "", wrong
-	}
-	decimal := -1
+	sign := -1 // the mark that is the decimal sign
 	if n := len(marks); n > 0 {
-		last := marks[n-1]
-		c := s[last]
-		alone := strings.Count(s, string(c)) == 1
-		switch {
-		case c == ' ' || c == '\'' || !alone: // parts thousands
-		case n == 1 && last >= 1 && last <= 3 && s[0] != '0' && len(s)-last == 4:
-			return "", fmt.Errorf("%q %w: %s or %s.%s; write it without the mark, or with other decimals", text, ErrEither, s[:last]+s[last+1:], s[:last], s[last+1:])
-		default:
-			decimal = last
+		switch last := marks[n-1]; {
+		case utf8.RuneCountInString(kinds) > 2:
+			return "", false
+		case utf8.RuneCountInString(kinds) == 2:
+			if sign = n - 1; last.kind != '.' && last.kind != ',' || strings.ContainsRune(s[:last.at], last.kind) {
+				return "", false
+			}
+		case n == 1 && (last.kind == '.' || last.kind == ','):
+			either := len(s)-last.to == 3 && last.at >= 1 && last.at <= 3 && s[0] != '0'
+			if !either || last.kind == undecided {
+				sign = 0
+			}
 		}
 	}
-	whole, fraction := s, ""
-	if decimal >= 0 {
-		whole, fraction = s[:decimal], s[decimal:]
-	}
-	digits, parted := strings.Builder{}, byte(0)
-	run := 0
-	for i := range len(whole) {
-		c := whole[i]
-		if c >= '0' && c <= '9' {
-			digits.WriteByte(c)
-			run++
-			continue
+	frac := ""
+	if sign >= 0 {
+		frac = s[marks[sign].to:]
+		s, marks = s[:marks[sign].at], marks[:sign]
+		if frac == "" {
+			return "", false
 		}
-		if first := parted == 0; parted != 0 && c != parted || first && (run < 1 || run > 3) || !first && run != 3 {
-			return "", wrong
+	}
+	whole := s
+	if len(marks) > 0 {
+		var b strings.Builder
+		from := 0
+		for i, m := range marks {
+			if n := m.at - from; i == 0 && (n < 1 || n > 3) || i > 0 && n != 3 {
+				return "", false
+			}
+			b.WriteString(s[from:m.at])
+			from = m.to
 		}
-		parted, run = c, 0
+		if len(s)-from != 3 {
+			return "", false
+		}
+		b.WriteString(s[from:])
+		whole = b.String()
 	}
-	if parted != 0 && run != 3 {
-		return "", wrong
+	if frac == "" {
+		return whole, true
 	}
-	if digits.Len() == 0 {
-		digits.WriteByte('0')
+	if whole == "" {
+		whole = "0"
 	}
-	if fraction != "" {
-		fraction = "." + fraction[1:]
-	}
-	return sign + digits.String() + fraction, nil
+	return whole + "." + frac, true
 }

@@ -24,20 +24,9 @@ type Case struct {
 // ReadCase reads one JSON object. The error names the field; the ID is filled in
 // wherever it could be read.
 func ReadCase(text []byte) (c Case, err error) {
-	top, err := form.Object("", text)
-	if err != nil {
-		return c, err
-	}
-	r := &form.Reader{}
-	if c.ID = r.Text(top, "id", true); r.Err == nil && c.ID == "" {
-		r.Fail("id", errors.New("is empty"))
-	}
-	if r.Err != nil {
+	r, top, id, currency := form.Case(text)
+	if c.ID, c.Currency = id, currency; r.Err != nil {
 		return c, r.Err
-	}
-	c.Currency = money.Currency(r.Text(top, "currency", true))
-	if r.Err == nil && !c.Currency.Valid() {
-		r.Fail("currency", fmt.Errorf("%q is no currency", c.Currency))
 	}
 	if r.Needed(top, "tax_included") {
 		c.Order.TaxIncluded = r.Flag(top, "tax_included")

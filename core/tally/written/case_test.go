@@ -1,7 +1,7 @@
 package written_test
 
 import (
-	"bufio"
+	"bytes"
 	"encoding/json"
 	"os"
 	"testing"
@@ -14,19 +14,15 @@ import (
 
 // The worked cases of docs/orders.md.
 func TestCases(t *testing.T) {
-	f, err := os.Open("testdata/tally.jsonl")
+	data, err := os.ReadFile("testdata/tally.jsonl")
 	require.NoError(t, err)
-	defer f.Close()
-	lines := bufio.NewScanner(f)
-	lines.Buffer(nil, 1<<20)
 	n := 0
-	for lines.Scan() {
+	for line := range bytes.Lines(data) {
 		n++
 		var c struct{ Case, Answer json.RawMessage }
-		require.NoError(t, json.Unmarshal(lines.Bytes(), &c))
+		require.NoError(t, json.Unmarshal(line, &c))
 		assert.JSONEq(t, string(c.Answer), string(written.AnswerLineOf(c.Case)))
 	}
-	require.NoError(t, lines.Err())
 	assert.Equal(t, 34, n)
 }
 
