@@ -44,7 +44,7 @@ func (st *Stop) take(tx store.Tx, site *store.Site, list []place.Order, origin s
 			if at < 0 {
 				touched, err = st.newLine(tx, site, &row, x)
 			} else {
-				touched, err = st.changedLine(tx, &lines[at], &x.OrderLine)
+				touched, err = st.changedLine(tx, &lines[at], &x.OrderLine, money.Currency(row.Currency))
 			}
 			if err != nil {
 				return err
@@ -173,7 +173,7 @@ func (st *Stop) newOrder(tx store.Tx, site *store.Site, o *order, origin string)
 func (st *Stop) newLine(tx store.Tx, site *store.Site, o *store.Order, x *line) (*int64, error) {
 	l := store.OrderLine{OrderID: o.ID, Ref: x.Ref, SKU: x.SKU, Title: stops.Clip(x.Title, 500), Quantity: x.Quantity, Price: x.Price, Delivery: x.Delivery,
 		Tax: x.Tax, Fees: x.Fees, State: store.LineNew, Units: 1, UnitsBought: 1, TaxIncluded: site.TaxWay == string(pricing.TaxIncluded), TaxRate: site.TaxRate}
-	refundedThere(&l, x)
+	refundedThere(&l, x, money.Currency(o.Currency))
 	ours, err := tx.ListingsBySKU(site.ID, []string{x.SKU})
 	if err != nil {
 		return nil, err
@@ -289,7 +289,7 @@ func lessened(columns map[string]any, l *store.OrderLine, quantity int64) error 
 
 // changedLine takes up what a place says otherwise of a line that is known. It
 // gives the supplier product of which something is given back.
-func (st *Stop) changedLine(tx store.Tx, l *store.OrderLine, x *place.OrderLine) (*int64, error) {
+func (st *Stop) changedLine(tx store.Tx, l *store.OrderLine, x *place.OrderLine, c money.Currency) (*int64, error) {
 	columns := map[string]any{}
 	now := st.Now()
 	var back *int64
@@ -313,7 +313,7 @@ func (st *Stop) changedLine(tx store.Tx, l *store.OrderLine, x *place.OrderLine)
 	if x.Refunded > l.Refunded {
 		now := *l
 		now.Quantity = min(x.Quantity, l.Quantity)
-		refundedThere(&now, &line{OrderLine: *x})
+		refundedThere(&now, &line{OrderLine: *x}, c)
 		columns["refunded"], columns["refunded_delivery"] = now.Refunded, now.RefundedDelivery
 		if now.Problem != l.Problem {
 			columns["problem"] = now.Problem

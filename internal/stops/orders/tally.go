@@ -46,10 +46,10 @@ func expectedOf(l *store.OrderLine) (lines []reckon.PriceLine, err error) {
 // refundedThere takes up what a place says was given back of a line in all. What is
 // more than was paid for the goods is of their delivery; what is more than was paid
 // in all can't be, and is kept as what is wrong.
-func refundedThere(l *store.OrderLine, x *line) {
+func refundedThere(l *store.OrderLine, x *line, c money.Currency) {
 	paid := l.Price*l.Quantity + l.Delivery
 	if x.Refunded > paid {
-		l.Problem = fmt.Sprintf("its place says that %d minor units were given back of %d that were paid", x.Refunded, paid)
+		l.Problem = fmt.Sprintf("its place says that %s was given back, more than the %s that was paid", money.Of(x.Refunded, c), money.Of(paid, c))
 	}
 	l.Refunded = min(x.Refunded, paid)
 	l.RefundedDelivery = max(l.RefundedDelivery, l.Refunded-l.Price*l.Quantity)

@@ -8,6 +8,6 @@ UPDATE order_lines SET (tax_included, tax_rate) =
   (SELECT s.tax_way = 'included', s.tax_rate FROM orders o JOIN sites s ON s.id = o.site_id WHERE o.id = order_lines.order_id)
 WHERE EXISTS (SELECT 1 FROM orders o JOIN sites s ON s.id = o.site_id WHERE o.id = order_lines.order_id);
 -- More was given back than was paid: what can be known of it is that all was.
-UPDATE order_lines SET problem = 'more was given back than was paid: ' || refunded || ' of ' || (price * quantity + delivery), refunded = price * quantity + delivery
+UPDATE order_lines SET problem = 'its place says that more was given back than was paid; look there', refunded = price * quantity + delivery
 WHERE refunded > price * quantity + delivery;
 UPDATE order_lines SET refunded_delivery = refunded - price * quantity WHERE refunded > price * quantity;
