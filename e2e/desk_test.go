@@ -75,7 +75,7 @@ func TestTheHandDeskByKeyboard(t *testing.T) {
 	tasks := func() []task { return ask[[]task](t, p, "/api/v1/tasks") }
 	until(t, p, "they wait at the desk", func([]run) bool { return len(tasks()) == 10 })
 	s := open(t, p, "/send?tab=hand")
-	require.NoError(t, proto.BrowserGrantPermissions{Permissions: []proto.BrowserPermissionType{proto.BrowserPermissionTypeClipboardSanitizedWrite, proto.BrowserPermissionTypeClipboardReadWrite}, Origin: p.URL}.Call(s.Browser()))
+	require.NoError(t, proto.BrowserGrantPermissions{Permissions: []proto.BrowserPermissionType{proto.BrowserPermissionTypeClipboardSanitizedWrite, proto.BrowserPermissionTypeClipboardReadWrite}, Origin: p.URL, BrowserContextID: s.Browser().BrowserContextID}.Call(s.Browser()))
 	for i := range 10 {
 		first := tasks()[0]
 		s.sees("h2", first.Title)

@@ -5,11 +5,13 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"sync"
 	"testing"
 	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -23,12 +25,30 @@ type screen struct {
 	p *browser.Program
 }
 
-// open starts Chromium at a screen. When the test fails, the last look of the
+// chromium is the one that all tests share: each opens screens in a context of its
+// own, which shares neither cookies nor storage with another.
+var chromium = sync.OnceValues(func() (*rod.Browser, error) {
+	b, end, err := browser.Open()
+	closeChromium = end
+	return b, err
+})
+
+var closeChromium = func() {}
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	closeChromium()
+	os.Exit(code)
+}
+
+// open opens a screen in Chromium. When the test fails, the last look of the
 // screen is kept in the temporary folder.
 func open(t *testing.T, p *browser.Program, path string) screen {
-	b, end, err := browser.Open()
+	shared, err := chromium()
 	require.NoError(t, err)
-	t.Cleanup(end)
+	b, err := shared.Incognito()
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = proto.TargetDisposeBrowserContext{BrowserContextID: b.BrowserContextID}.Call(b) })
 	page, err := browser.Page(b, p.URL+path)
 	require.NoError(t, err)
 	t.Cleanup(func() {

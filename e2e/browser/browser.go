@@ -24,7 +24,7 @@ func Open() (b *rod.Browser, end func(), err error) {
 	}
 	l := launcher.New().Bin(bin).Leakless(false).NoSandbox(true).Headless(true).UserDataDir(dir).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").
-		Set("disable-sync").Set("force-color-profile", "srgb").Set("font-render-hinting", "none")
+		Set("disable-sync").Set("force-prefers-reduced-motion").Set("force-color-profile", "srgb").Set("font-render-hinting", "none")
 	at, err := l.Launch()
 	if err != nil {
 		return nil, nil, fmt.Errorf("starting Chromium: %w", err)

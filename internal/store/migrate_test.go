@@ -204,6 +204,40 @@ func TestACopyIsKeptBeforeTheTablesChange(t *testing.T) {
 	assert.Equal(t, "x", who.Name)
 }
 
+// A new database is made at once, and is what the migrations make of an empty one step by
+// step: the same tables, indexes, triggers and rows.
+func TestANewDatabaseIsAsTheMigrationsMakeIt(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "steps.db")
+	db, err := connect(file, "immediate", 1, "-8000")
+	require.NoError(t, err)
+	defer func() { _ = closeDB(db) }()
+	for _, m := range frozen() {
+		require.NoError(t, db.Exec(m.text).Error, m.name)
+	}
+	const made = `SELECT sql || ';' FROM sqlite_schema WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%' AND name <> 'migrations' AND
+		NOT (type = 'table' AND name GLOB '*_search_*') ORDER BY CASE type WHEN 'table' THEN 0 WHEN 'view' THEN 1 WHEN 'index' THEN 2 ELSE 3 END, rowid`
+	var steps []string
+	require.NoError(t, db.Raw(made).Scan(&steps).Error)
+	if *keep {
+		head := "-- The tables as all migrations leave them, for a new database. Made by\n-- go test ./internal/store -run TestANewDatabase -keep\n\n"
+		rows := "\n\nINSERT INTO people (id, name, role) VALUES (1, 'owner', 'owner');\n"
+		require.NoError(t, os.WriteFile("schema.sql", []byte(head+strings.Join(steps, "\n")+rows), 0o644))
+		return
+	}
+	s := opened(t, t.TempDir())
+	var once []string
+	require.NoError(t, s.read.Raw(made).Scan(&once).Error)
+	assert.Equal(t, steps, once, "make it anew: go test ./internal/store -run TestANewDatabase -keep")
+	var tables []string
+	require.NoError(t, db.Raw("SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%' ORDER BY name").Scan(&tables).Error)
+	for _, table := range tables {
+		var slowly, quickly []map[string]any
+		require.NoError(t, db.Table(table).Find(&slowly).Error)
+		require.NoError(t, s.read.Table(table).Find(&quickly).Error)
+		assert.Equal(t, slowly, quickly, table)
+	}
+}
+
 // docs/data.md draws the tables that are there, and what refers to what.
 func TestTheDataIsDrawn(t *testing.T) {
 	s := opened(t, t.TempDir())
