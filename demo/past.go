@@ -126,9 +126,6 @@ func beginPast(ctx context.Context, dir string) (*past, func() error, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, nil, err
 	}
-	if err := world.Keep(filepath.Join(dir, StandIns)); err != nil {
-		return nil, nil, err
-	}
 	market, suppliers := httptest.NewServer(world.Markets()), httptest.NewServer(world.Suppliers())
 	s, err := store.Open(dir)
 	if err == nil {
@@ -154,8 +151,11 @@ func beginPast(ctx context.Context, dir string) (*past, func() error, error) {
 		market.Close()
 		suppliers.Close()
 		world.Market.FirstWait, world.Market.LineWait = waits[0], waits[1]
-		world.Save()
-		return s.Close()
+		kept := world.Keep(filepath.Join(dir, StandIns)) // at the end alone: after every change it would take long
+		if kept == nil {
+			world.Save()
+		}
+		return errors.Join(kept, s.Close())
 	}
 	if err := Shop(ctx, p.House, market.URL); err != nil {
 		return nil, nil, errors.Join(err, end())

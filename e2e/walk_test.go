@@ -1,6 +1,7 @@
 package e2e_test
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"os"
@@ -10,6 +11,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/cdp"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
@@ -64,9 +66,12 @@ func open(t *testing.T, p *browser.Program, path string) screen {
 	return screen{page.Timeout(5 * time.Minute).WithPanic(stop), t, p}
 }
 
-// sees waits for an element with these words.
+// sees waits for an element with these words, on the next page too when one is on its way.
 func (s screen) sees(selector, words string) *rod.Element {
 	el, err := s.ElementR(selector, words)
+	for left := (*cdp.Error)(nil); errors.As(err, &left) && left.Message == "Inspected target navigated or closed"; {
+		el, err = s.ElementR(selector, words)
+	}
 	require.NoError(s.t, err, "waiting for %s with %q", selector, words)
 	return el
 }

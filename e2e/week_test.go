@@ -55,13 +55,18 @@ func (w *week) do(method, path string, body, into any) {
 // letGo sends what the plan of the screen says: once more where something was being
 // worked out again at that moment, since that stays behind.
 func (w *week) letGo() {
+	const went = "Changes to Quaymarket GB"
 	for range 10 {
 		until(w.t, w.p, "the plan", func(runs []run) bool {
 			return idle(runs) && ask[struct{ Reworked int64 }](w.t, w.p, "/api/v1/plans?site=1").Reworked == 0
 		})
-		w.sees("button", "Send .* changes?")
+		there, err := w.Race().ElementR("h1", went).ElementR("button", "Send .* changes?").Do()
+		require.NoError(w.t, err, "the plan or what went of it")
+		if there.MustMatches("h1") {
+			return
+		}
 		w.keys('.')
-		if _, err := w.Timeout(4*time.Second).ElementR("h1", "Changes to Quaymarket GB"); err == nil {
+		if _, err := w.Timeout(20*time.Second).ElementR("h1", went); err == nil {
 			return
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"os/signal"
+	"runtime/debug"
 	"time"
 
 	"easymargin/demo"
@@ -15,6 +16,7 @@ import (
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
+	debug.SetGCPercent(400) // memory is there for the minute that it takes
 	if err := run(ctx, os.Args[1]); err != nil {
 		fmt.Fprintln(os.Stderr, "making the demo's sixty days:", err)
 		os.Exit(1)
