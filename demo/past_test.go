@@ -21,8 +21,8 @@ import (
 	"easymargin/internal/store"
 )
 
-// The sixty days end in the morning that design/demo.md tells: a little of
-// everything that a person would meet.
+// The sixty days end in a morning with a little of everything that a person would
+// meet: a feed held, listings refused, a rival under our price, orders to buy.
 func TestThePastEndsInTheStory(t *testing.T) {
 	dir := past(t)
 	s, err := store.Open(dir)

@@ -1,5 +1,5 @@
 // Package buying divides what is to be bought among suppliers so that it costs
-// least in all: design/selling.md, section 3. Amounts are whole minor units of one
+// least in all: docs/definitions/buying.md. Amounts are whole minor units of one
 // currency.
 package buying
 

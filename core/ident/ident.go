@@ -1,5 +1,5 @@
 // Package ident reads product numbers: GTINs in all their lengths and ISBNs,
-// as suppliers write and damage them. It follows design/identifiers.md, the
+// as suppliers write and damage them. It follows docs/definitions/identifiers.md, the
 // GS1 General Specifications and ISO 2108. What can't be proved isn't repaired.
 package ident
 

@@ -8,7 +8,7 @@ import (
 	"unicode"
 )
 
-// Read reads one text, steps 1 to 7 of design/identifiers.md.
+// Read reads one text, steps 1 to 7 of docs/definitions/identifiers.md.
 func Read(text string) Number {
 	if plain(text) { // as nearly all are: nothing to clean, no damage to look for
 		return number(text)
@@ -242,7 +242,7 @@ func nothing(s string) Why {
 	return ""
 }
 
-// Answer is one line of `easymargin identify`, design/identifiers.md, "Input and answer".
+// Answer is one line of `easymargin identify`, docs/definitions/identifiers.md, "Input and answer".
 func Answer(in string) []byte {
 	n := Read(in)
 	text := func(s string) *string {

@@ -313,7 +313,7 @@ func (k *check) sku() {
 	}
 }
 
-// CheckSKU is design/listing.md's of a SKU: a–z, A–Z, 0–9, "-_./", at most 40.
+// CheckSKU is docs/definitions/listing.md's of a SKU: a–z, A–Z, 0–9, "-_./", at most 40.
 // It gives the code of what is wrong, "" where nothing is.
 func CheckSKU(s string) string {
 	odd := func(r rune) bool {

@@ -1,10 +1,10 @@
 // Package listing checks what we say of a product against what a marketplace
 // asks for in one category, and makes titles from parts. It follows
-// design/listing.md, sections 1 and 2: the same code checks in the editor, in
+// docs/definitions/listing.md, sections 1 and 2: the same code checks in the editor, in
 // the grid, before sending and in sheets.
 package listing
 
-// Needs is what a site asks for in one category, as design/listing.md, section
+// Needs is what a site asks for in one category, as docs/definitions/listing.md, section
 // 1, writes it in JSON. A part that is nil asks for nothing.
 type Needs struct {
 	Category    string       `json:"category,omitempty"`

@@ -29,7 +29,7 @@ var factors = map[string]struct {
 }
 
 // commas are the currencies whose countries write the decimal sign as a comma:
-// design/supply.md, section 2, "Amounts".
+// docs/definitions/supply.md, section 2, "Amounts".
 var commas = []money.Currency{"EUR", "PLN", "CZK", "SEK", "NOK", "DKK", "HUF", "BRL", "TRY"}
 
 // decimalSign is what an undecided mark is read by in a currency.

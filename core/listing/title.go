@@ -19,7 +19,7 @@ type word struct {
 	stays bool   // also where it stood before
 }
 
-// Compose makes a title from parts, design/listing.md section 2, "The title". It
+// Compose makes a title from parts, docs/definitions/listing.md section 2, "The title". It
 // says which parts were left out to keep the limit, whole or in part.
 func (t *Title) Compose(v *Values, none string) (title string, leftOut []string) {
 	parts := t.parts(v, none)

@@ -1,6 +1,6 @@
 // Package match weighs a supplier product against entries of a marketplace's
 // catalogue: is it the same thing, how many of it, and what speaks for and
-// against it. It follows design/matching.md.
+// against it. It follows docs/definitions/matching.md.
 package match
 
 import (

@@ -1,6 +1,6 @@
 // Package money holds amounts, rates and exchange rates, all of them whole
 // numbers, and the few ways they are multiplied and rounded. It follows
-// design/money.md, "Amounts and rates": no binary floating point, half away
+// docs/definitions/money.md, "Amounts and rates": no binary floating point, half away
 // from zero, and an overflow is an error, never a wrong number.
 package money
 

@@ -1,6 +1,6 @@
 // Package plan compares what should be true of a listing with what the
 // marketplace last confirmed, and says what to change and whether it may go
-// without a person. It follows design/following.md, "What to change".
+// without a person. It follows docs/definitions/following.md, "What to change".
 package plan
 
 import "easymargin/core/money"

@@ -10,7 +10,7 @@ import (
 // Way is how a price is brought to an ending.
 type Way string
 
-// The ways of design/money.md, "Choosing the price", step 3.
+// The ways of docs/definitions/money.md, "Choosing the price", step 3.
 const (
 	Up      Way = "up"
 	Down    Way = "down"
@@ -28,7 +28,7 @@ type Endings struct {
 // Stance is where to stand beside the rivals.
 type Stance string
 
-// The stances of design/money.md, step 2. The zero value ignores rivals.
+// The stances of docs/definitions/money.md, step 2. The zero value ignores rivals.
 const (
 	Ignore Stance = "ignore"
 	Below  Stance = "below"
@@ -66,7 +66,7 @@ type Wish struct {
 // Bound names the step that set a price, or for no price the step that failed.
 type Bound string
 
-// The steps of design/money.md, "Choosing the price".
+// The steps of docs/definitions/money.md, "Choosing the price".
 const (
 	ByAim    Bound = "aim"
 	ByMarket Bound = "market"
@@ -82,7 +82,7 @@ type Choice struct {
 	Bound Bound
 }
 
-// Choose finds the price. It follows design/money.md, "Choosing the price",
+// Choose finds the price. It follows docs/definitions/money.md, "Choosing the price",
 // step by step. An error says that an amount went out of range.
 func (t *Terms) Choose(w *Wish, c Spend) (Choice, error) {
 	want, bound, err := t.want(w, c)

@@ -9,7 +9,7 @@ import (
 // Kind is what a condition looks at.
 type Kind string
 
-// The kinds of design/money.md, "Conditions".
+// The kinds of docs/definitions/money.md, "Conditions".
 const (
 	MinProfit Kind = "profit" // π ≥ Amount
 	MinMargin Kind = "margin" // N > 0 and π ≥ Rate × N

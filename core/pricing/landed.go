@@ -8,7 +8,7 @@ import (
 )
 
 // Cost is what a supplier asks for one item and what it takes to have one
-// listed unit in hand. See design/money.md, "Landed cost".
+// listed unit in hand. See docs/definitions/money.md, "Landed cost".
 type Cost struct {
 	Unit        money.Amount // one supplier item, in the supplier's currency
 	UnitsListed int64        // 0 means 1

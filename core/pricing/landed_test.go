@@ -36,7 +36,7 @@ func randomCost(t *rapid.T) pricing.Cost {
 	return c
 }
 
-// landed is design/money.md, "Landed cost", in rationals.
+// landed is docs/definitions/money.md, "Landed cost", in rationals.
 func landed(c pricing.Cost) *big.Int {
 	n := big.NewRat(c.UnitsListed, c.UnitsBought)
 	unit := big.NewRat(c.Unit.Minor, 1)

@@ -44,7 +44,7 @@ type Quote struct {
 }
 
 // Quote works out what is left of price p under these terms, line by line.
-// It follows design/money.md, "What is left at price p": each line is rounded
+// It follows docs/definitions/money.md, "What is left at price p": each line is rounded
 // once, half away from zero, and the lines add up to the profit exactly.
 // Lines are appended to dst, so that a caller who brings room allocates nothing.
 func (t *Terms) Quote(dst []Line, c Spend, p money.Amount) (Quote, error) {

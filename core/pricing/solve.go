@@ -8,7 +8,7 @@ import (
 )
 
 // Least is the least price from 1 to the limit at which all conditions hold at
-// once; false where there is none. It follows design/money.md, "Conditions":
+// once; false where there is none. It follows docs/definitions/money.md, "Conditions":
 // profit need not rise with the price, so it walks the stretches in which it
 // is a straight line but for rounding, and in each jumps as far as neither the
 // line nor the rounding could reach.

@@ -103,7 +103,7 @@ func randomConditions(t *rapid.T, label string, most int) []pricing.Condition {
 	return out
 }
 
-// holds is design/money.md's table of conditions, as plainly as it can be written.
+// holds is docs/definitions/money.md's table of conditions, as plainly as it can be written.
 func holds(terms *pricing.Terms, tax pricing.Tax, conds []pricing.Condition, c pricing.Spend, p int64) bool {
 	q, err := terms.Quote(nil, c, money.Of(p, "GBP"))
 	if err != nil {
@@ -153,7 +153,7 @@ func TestLeastIsTheScansLeast(t *testing.T) {
 	})
 }
 
-// chosen is design/money.md, "Choosing the price", step by step and by trying
+// chosen is docs/definitions/money.md, "Choosing the price", step by step and by trying
 // every price: what Choose has to agree with.
 func chosen(terms *pricing.Terms, w *pricing.Wish, c pricing.Spend, total func(int64) int64, limit int64) pricing.Choice {
 	least := func(conds []pricing.Condition, from int64) int64 {

@@ -1,5 +1,5 @@
 // Package pricing finds what is left of a price and the least price that
-// leaves what a seller wants, exactly. It follows design/money.md; the section
+// leaves what a seller wants, exactly. It follows docs/definitions/money.md; the section
 // is named where a rule comes from.
 //
 // Amounts are int64 minor units of the terms' one currency.
@@ -19,7 +19,7 @@ const DefaultLimit = 10_000_000
 // Base is the amount a fee or an allowance is a share of.
 type Base string
 
-// The bases of design/money.md, "Fees".
+// The bases of docs/definitions/money.md, "Fees".
 const (
 	OfItem     Base = "item"      // the item price p
 	OfTotal    Base = "total"     // p and the delivery charged, G
@@ -29,7 +29,7 @@ const (
 // TaxWay says whose the tax is.
 type TaxWay string
 
-// The ways of design/money.md, "Tax". The zero value means that the case names no tax.
+// The ways of docs/definitions/money.md, "Tax". The zero value means that the case names no tax.
 const (
 	TaxNone     TaxWay = "none"
 	TaxIncluded TaxWay = "included"
@@ -45,7 +45,7 @@ type Tax struct {
 // Banding says how a fee's bands work.
 type Banding string
 
-// The bandings of design/money.md, "Fees". The zero value goes with a single rate.
+// The bandings of docs/definitions/money.md, "Fees". The zero value goes with a single rate.
 const (
 	Slices Banding = "slices"
 	Whole  Banding = "whole"

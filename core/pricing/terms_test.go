@@ -40,7 +40,7 @@ func TestTermsThatCantBe(t *testing.T) {
 	}
 }
 
-// The margin strip draws by the kinds of line; their order is design/money.md's.
+// The margin strip draws by the kinds of line; their order is docs/definitions/money.md's.
 func TestLinesComeInTheirOrder(t *testing.T) {
 	tax, d := money.Rate(200_000), int64(299)
 	terms, err := pricing.NewTerms(pricing.Spec{

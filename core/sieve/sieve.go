@@ -1,6 +1,6 @@
 // Package sieve is conditions on facts: one form for lists, rules and watches. A
 // sieve is conditions that must all hold; each may be several of which any does.
-// It follows design/product.md ("sieve") and design/interface.md, Weigh.
+// docs/weighing.md says how people use it.
 package sieve
 
 import (

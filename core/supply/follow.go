@@ -7,7 +7,7 @@ import (
 )
 
 // Rule says how much of what suppliers have is offered, and from whom it is
-// bought: design/following.md. The zero value is not useful; start from
+// bought: docs/definitions/following.md. The zero value is not useful; start from
 // DefaultRule.
 type Rule struct {
 	Buffer   int64      // kept back, in listed units

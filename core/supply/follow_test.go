@@ -8,7 +8,7 @@ import (
 	"easymargin/core/supply"
 )
 
-// What a link gives by its reports, oldest first: design/following.md.
+// What a link gives by its reports, oldest first: docs/definitions/following.md.
 func TestWhatALinkGives(t *testing.T) {
 	patient := supply.DefaultRule
 	patient.Patience = 3

@@ -20,11 +20,11 @@ type Guards struct {
 	MostJumped   int64 `json:"most_jumped,omitempty"`   // stocks that jumped, of known rows; 0: 60
 	MostTogether int64 `json:"most_together,omitempty"` // costs that moved by more than 30 % the same way, of known rows; 0: 50
 	MissingGone  int64 `json:"missing_feeds"`           // full feeds a product may be missing from before it is gone
-	StaleHours   int64 `json:"stale_hours"`             // hours without a feed, above which its stock counts as unknown
+	StaleHours   int64 `json:"stale_hours,omitempty"`   // hours without a feed, above which its stock counts as unknown; 0: by how it comes, see Coming
 }
 
 // DefaultGuards are section 4's defaults.
-var DefaultGuards = Guards{FewestRows: 70, MostAside: 20, MostMoved: 10, MostToZero: 50, MostOther: 10, MostJumped: 60, MostTogether: 50, MissingGone: 1, StaleHours: 48}
+var DefaultGuards = Guards{FewestRows: 70, MostAside: 20, MostMoved: 10, MostToZero: 50, MostOther: 10, MostJumped: 60, MostTogether: 50, MissingGone: 1}
 
 // Figures are what a feed, read to its end, comes to.
 type Figures struct {

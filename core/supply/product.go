@@ -1,6 +1,6 @@
 // Package supply holds the rules for what suppliers send: what one row says,
 // what changed, when a whole feed must wait for a person, and how much of a
-// stock to offer. It follows design/supply.md; the section is named where a
+// stock to offer. It follows docs/definitions/supply.md; the section is named where a
 // rule comes from.
 package supply
 

@@ -1,6 +1,6 @@
 // Package pairs makes matching cases with what is true of them, from a seed:
 // true pairs, near misses, packs, variants, reused and damaged numbers,
-// accessories, several languages, damaged titles. design/matching.md, "How good
+// accessories, several languages, damaged titles. docs/definitions/matching.md, "How good
 // it must be", is measured on them.
 package pairs
 

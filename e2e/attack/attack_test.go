@@ -216,7 +216,7 @@ func TestAPictureStopsNothing(t *testing.T) {
 			began := time.Now()
 			got := ask(t, p, look, "GET", "/api/v1/pictures/"+digest+"/preview?recipe="+url.QueryEscape(recipe), nil)
 			assert.Equal(t, 200, got.status, "%s: %s", recipe, got.text)
-			assert.Less(t, time.Since(began), 20*time.Second)
+			assert.Less(t, time.Since(began), time.Minute)
 		}
 	}
 	var list struct{ Rows []struct{ ID int64 } }

@@ -1,5 +1,5 @@
 // Package arch holds the test that keeps imports pointing one way, as
-// design/architecture.md draws them.
+// docs/architecture.md draws them.
 package arch
 
 import (

@@ -1,5 +1,5 @@
 // Package blank reads a marketplace's own sheet, says what it asks for, and fills
-// it: design/listing.md, section 3. A workbook is filled by changing the bytes of
+// it: docs/definitions/listing.md, section 3. A workbook is filled by changing the bytes of
 // the rows that are written and nothing else, so that whatever a place has put
 // into its blank is still there when it comes back; no library does that.
 package blank
@@ -121,7 +121,7 @@ type Problem struct {
 	Value  string `json:"value,omitempty"`
 }
 
-// The codes of problems: design/listing.md, section 3.
+// The codes of problems: docs/definitions/listing.md, section 3.
 const (
 	NotOneOf      = "not one of"
 	Missing       = "missing"

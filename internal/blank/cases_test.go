@@ -20,7 +20,7 @@ import (
 	"easymargin/internal/blank"
 )
 
-// expected is a worked case: testdata/sheets, design/listing.md section 3.
+// expected is a worked case: testdata/sheets, docs/definitions/listing.md section 3.
 type expected struct {
 	Blank    string               `json:"blank"`
 	Sheet    string               `json:"sheet"`

@@ -13,7 +13,7 @@ import (
 	"easymargin/internal/fault"
 )
 
-// Layout says where what goes in a blank: design/listing.md, section 3. It is
+// Layout says where what goes in a blank: docs/definitions/listing.md, section 3. It is
 // kept, exported and read as JSON.
 type Layout struct {
 	Sheet     string  `json:"sheet,omitempty"`      // "": the one that looks most like it, or a text

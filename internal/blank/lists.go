@@ -31,7 +31,7 @@ func (c *checks) allow(values []string) {
 }
 
 // pick is the value of a drop-down that a text is, as the drop-down writes it:
-// an exact one, else the first that is alike (design/listing.md, section 1).
+// an exact one, else the first that is alike (docs/definitions/listing.md, section 1).
 func (c *checks) pick(text string) (string, bool) {
 	if c.values == nil {
 		return text, true

@@ -343,7 +343,7 @@ func plainHeader(s string) string {
 	}, s))
 }
 
-// values are the fields of design/listing.md, section 2, by those of a feed.
+// values are the fields of docs/definitions/listing.md, section 2, by those of a feed.
 var values = map[string]string{
 	"ref": "sku", "identifier": "number", "cost": "price", "title": "title", "description": "description", "brand": "brand", "list_price": "list_price",
 	"category": "category", "stock": "quantity", "weight": "package.weight", "length": "package.length", "width": "package.width", "height": "package.height",

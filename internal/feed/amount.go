@@ -134,7 +134,7 @@ func (f *numeral) around(s string, behind bool) bool {
 // localSigns are words that stand for a currency of several countries or none that we fill in.
 var localSigns = map[string]bool{"kr": true, "zł": true, "zl": true, "kč": true, "ft": true, "r": true, "tl": true}
 
-// proof is the decimal sign that figures prove by themselves: design/supply.md,
+// proof is the decimal sign that figures prove by themselves: docs/definitions/supply.md,
 // section 2, "Amounts".
 func proof(text string) byte {
 	points, commas, gaps := 0, 0, 0

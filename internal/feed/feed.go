@@ -1,5 +1,5 @@
 // Package feed turns what a supplier sends into rows of cells, and cells into
-// supply.Product. It follows design/supply.md, sections 1 to 3. A new kind of
+// supply.Product. It follows docs/definitions/supply.md, sections 1 to 3. A new kind of
 // file is one new file with a kind in it and one line in kinds; docs/feeds.md
 // shows how.
 //
@@ -120,6 +120,7 @@ type Settings struct {
 	Base       string                  `json:"base,omitempty"`   // address of a page, where the page itself doesn't say
 	Update     bool                    `json:"update,omitempty"` // only some rows or columns: title and cost aren't needed
 	Loose      bool                    `json:"-"`                // title and cost are needed only where there is such a column
+	Doubts     bool                    `json:"-"`                // a cost above the list price of its row sets it aside
 	Now        time.Time               `json:"-"`                // by which available_from is past or to come
 }
 

@@ -182,6 +182,24 @@ func TestTwoSignsInOneColumnSetTheRarerAside(t *testing.T) {
 	assert.Equal(t, "cost", got[2].Problems[0].Column)
 }
 
+// A cost above the list price of its own row is a mistake in one of the two: the row waits
+// for a person. A case may cost more than the list price of one that is in it.
+func TestACostAboveItsListPriceIsDoubtful(t *testing.T) {
+	const list = "ref,title,cost,list price,units per item\nA,Kettle,1021.50,45.15,1\nB,Pegs,28.80,3.99,12\nC,Cup,3.50,3.50,\nD,Mug,3.51,3.50,\nE,Pan,9.00,0,\nF,Pot,9.00,,\n"
+	_, got := rows(t, list, feed.Settings{Currency: "GBP", Doubts: true})
+	doubtful := ""
+	for _, r := range got {
+		if len(r.Problems) > 0 {
+			doubtful += r.Product.Ref
+			assert.Equal(t, "cost", r.Problems[0].Column)
+		}
+	}
+	assert.Equal(t, "AD", doubtful)
+	assert.Contains(t, got[0].Problems[0].Reason, "45.15")
+	_, got = rows(t, list, feed.Settings{Currency: "GBP"})
+	assert.Empty(t, got[0].Problems, "read prints what is there")
+}
+
 func TestStockAsSuppliersWriteIt(t *testing.T) {
 	own := feed.Settings{
 		Currency:   "GBP",

@@ -12,7 +12,7 @@ import (
 //go:embed header_words.json
 var headerWords []byte
 
-// fieldOf maps a column name, folded, to its field: design/supply.md, section 1, "Header".
+// fieldOf maps a column name, folded, to its field: docs/definitions/supply.md, section 1, "Header".
 var fieldOf = func() map[string]string {
 	var words map[string][]string
 	if err := json.Unmarshal(headerWords, &words); err != nil {
@@ -27,7 +27,7 @@ var fieldOf = func() map[string]string {
 	return m
 }()
 
-// Fields lists the fields that columns are read as, design/supply.md, section 2;
+// Fields lists the fields that columns are read as, docs/definitions/supply.md, section 2;
 // "box" is length, width and height in one cell.
 var Fields = []string{"ref", "identifier", "title", "cost", "currency", "stock", "brand", "category", "description", "mpn",
 	"list_price", "least_advertised", "available_from", "units_per_item", "least_order", "weight", "length", "width", "height", "box",

@@ -9,7 +9,7 @@ import (
 )
 
 // Print writes what the reader makes of a file as `easymargin read` does:
-// design/supply.md, section 8. It knows no source.
+// docs/definitions/supply.md, section 8. It knows no source.
 func (f *File) Print(w io.Writer, s Settings) error {
 	s.Loose = true
 	out := bufio.NewWriterSize(w, 64<<10)

@@ -18,7 +18,7 @@ import (
 	"easymargin/core/supply"
 )
 
-// parser turns records of one file into rows: design/supply.md, section 2.
+// parser turns records of one file into rows: docs/definitions/supply.md, section 2.
 type parser struct {
 	look     *Look
 	facts    *facts
@@ -161,21 +161,13 @@ func (p *parser) row(r *Record) *Row {
 	p.identifier(r, row)
 	out.Brand, out.Category, out.MPN = p.text(r, fBrand), p.text(r, fCategory), p.text(r, fMPN)
 	out.Group, out.Colour, out.Size = p.text(r, fGroup), p.text(r, fColour), p.text(r, fSize)
-	out.Condition, out.Material, out.Origin, out.CommodityCode = p.text(
-		r,
-		fCondition,
-	), p.text(
-		r,
-		fMaterial,
-	), p.text(
-		r,
-		fOrigin,
-	), p.text(
-		r,
-		fCommodity,
-	)
+	out.Condition, out.Material = p.text(r, fCondition), p.text(r, fMaterial)
+	out.Origin, out.CommodityCode = p.text(r, fOrigin), p.text(r, fCommodity)
 	out.Description = SafeHTML(p.cell(r, fDescription))
 	out.UnitsPerItem = p.count(r, row, fUnits, 1)
+	if p.settings.Doubts && out.ListPrice != nil && out.ListPrice.Minor > 0 && out.ListPrice.Minor <= (out.Cost.Minor-1)/max(out.UnitsPerItem, 1) {
+		p.problem(row, r, fCost, fmt.Sprintf("the cost is above the list price of the row, %s; mend one of the two, or how many are in one", out.ListPrice))
+	}
 	out.LeastOrder = p.count(r, row, fLeastOrder, 1)
 	if v := p.count(r, row, fLeadDays, 0); v > 0 || strings.HasPrefix(p.text(r, fLeadDays), "0") {
 		out.LeadDays = &v

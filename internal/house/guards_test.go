@@ -18,7 +18,7 @@ import (
 	"easymargin/internal/store"
 )
 
-// The guards of section 7 of design/supply.md, each where it alone stands
+// The guards of section 7 of docs/definitions/supply.md, each where it alone stands
 // between an old word and a marketplace.
 
 // planned are the lines of the plan that waits, if one does.

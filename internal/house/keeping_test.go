@@ -48,7 +48,7 @@ func TestASilentSuppliersStockIsUnknown(t *testing.T) {
 	s := newStall(t, 4)
 	set, err := s.Sources.Settings(t.Context(), s.source.ID)
 	require.NoError(t, err)
-	assert.Equal(t, int64(48), set.Guards.StaleHours)
+	assert.Zero(t, set.Guards.StaleHours, "by how its feeds come")
 	set.Guards.StaleHours = 5
 	require.NoError(t, s.Sources.SetSettings(t.Context(), s.source.ID, stops.IfMatch{}, set))
 	s.deliver(always(400), always(9))
@@ -70,6 +70,40 @@ func TestASilentSuppliersStockIsUnknown(t *testing.T) {
 	for _, l := range s.all() {
 		assert.NotZero(t, l.Quantity)
 	}
+}
+
+// A list that comes each week is late after twenty days, which is said while it is still
+// offered, and nothing of it is offered after three weeks. An address that says it has
+// nothing new is heard by that.
+func TestAWeeklyListIsLateBeforeItIsSilent(t *testing.T) {
+	const day = 24 * time.Hour
+	s := newStall(t, 2)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	for i := range int64(2) {
+		s.clock.Forward(7 * day)
+		s.deliver(always(400+i), always(9))
+	}
+	offered := func() (n int64) {
+		for _, l := range s.all() {
+			n += l.Quantity
+		}
+		return n
+	}
+	s.clock.Forward(19 * day)
+	s.later(time.Minute)
+	assert.NotContains(t, s.today(), "quiet")
+	s.clock.Forward(26 * time.Hour)
+	s.later(time.Minute)
+	assert.Contains(t, s.today()["quiet"].More, "Tuesday 7 April 08:4")
+	assert.NotZero(t, offered(), "it is said while it still counts")
+	s.clock.Forward(day)
+	s.later(time.Minute)
+	assert.Contains(t, s.today()["stale"].Words, "21 days")
+	assert.Zero(t, offered())
+	s.deliver(always(400), always(9))
+	assert.NotContains(t, s.today(), "stale")
+	assert.NotZero(t, offered())
 }
 
 // Each kind of thing is kept as long as it was set to be, and dropped while the

@@ -92,8 +92,8 @@ func TestTodaySaysWhatWaits(t *testing.T) {
 	assert.Equal(t, "GBP", now["zero"].Currency)
 	assert.Contains(t, now, "held")
 
-	w.clock.Forward(49 * time.Hour)
-	assert.Contains(t, w.today()["stale"].Words, "48 hours")
+	w.clock.Forward(9*24*time.Hour + time.Hour)
+	assert.Contains(t, w.today()["stale"].Words, "9 days")
 }
 
 func TestADiscardedFeedLeavesNothing(t *testing.T) {

@@ -38,7 +38,7 @@ type Directory interface {
 	// Fees lists fee schedules, each with the day it starts.
 	Fees(ctx context.Context, site string) ([]FeeSchedule, error)
 	// Demands is what a category asks of a listing, in the form of
-	// design/listing.md, section 1. A place that doesn't tell refuses with 404.
+	// docs/definitions/listing.md, section 1. A place that doesn't tell refuses with 404.
 	Demands(ctx context.Context, site, category string) (json.RawMessage, error)
 }
 

@@ -155,7 +155,7 @@ func (a *Asking) parted(asked *Asked, category string, parts []string) (*Asked, 
 	return x, err
 }
 
-// ReadNeeds reads what a category asks for, strictly: design/listing.md, section 1.
+// ReadNeeds reads what a category asks for, strictly: docs/definitions/listing.md, section 1.
 func ReadNeeds(text []byte) (*listing.Needs, error) {
 	var n listing.Needs
 	err := form.Into("needs", text, &n)

@@ -102,7 +102,7 @@ func (b *Book) linkOf(r *store.PricingRow) supply.Link {
 }
 
 // WorkOut finds the supplier, the price and the quantity of a listing, from all
-// its supply links, which stand together: design/following.md, design/money.md.
+// its supply links, which stand together: docs/definitions/following.md, docs/definitions/money.md.
 func (b *Book) WorkOut(rows []store.PricingRow) Figures {
 	var room [4]supply.Link
 	links := append(room[:0], make([]supply.Link, 0, len(rows))...)
@@ -286,7 +286,7 @@ func (b *Book) Quote(f *Figures, price int64) (pricing.Quote, error) {
 	return q, err
 }
 
-// Part is a part of a margin strip, design/interface.md: what a price goes to.
+// Part is a part of a price as the margin strip draws it: what that part goes to.
 type Part string
 
 // The parts of a price besides what is left.

@@ -224,5 +224,5 @@ func unbranded(title, brand string) string {
 // At is what stands in a field; several values are joined by a bar.
 func (f *Filled) At(field string) string { return f.at(field) }
 
-// Part is the text of a title's part, design/listing.md section 2.
+// Part is the text of a title's part, docs/definitions/listing.md section 2.
 func (f *Filled) Part(name string) string { return f.Values.Text(name) }

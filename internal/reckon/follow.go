@@ -11,7 +11,7 @@ import (
 	"easymargin/internal/store"
 )
 
-// Follow are the figures of design/following.md as a site or a price rule sets
+// Follow are the figures of docs/definitions/following.md as a site or a price rule sets
 // them; nil is as whatever stands above it: the site, or the defaults. Rates are
 // millionths, in JSON.
 type Follow struct {

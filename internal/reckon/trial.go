@@ -8,7 +8,7 @@ import (
 )
 
 // Following is the book where a rule, or the site where ruleID is 0, sets other
-// figures of design/following.md.
+// figures of docs/definitions/following.md.
 func (b *Book) Following(ruleID int64, f Follow) (*Book, error) {
 	then := *b
 	then.Rules = append([]Ruled(nil), b.Rules...)

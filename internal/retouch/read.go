@@ -39,7 +39,7 @@ const worked = MostSide * MostSide
 // Memory and time that work on pictures may take, whoever asks for it.
 const (
 	budget  = 256 << 20 // bytes, of all that are worked on at once
-	patient = 10 * time.Second
+	patient = 30 * time.Second
 )
 
 var memory = semaphore.NewWeighted(budget)

@@ -1,5 +1,5 @@
 // Package shop is the own shop: a place to sell that is written straight into
-// (design/selling.md, section 1), and the pages on which its buyers buy (section 4).
+// (docs/places.md), and the pages on which its buyers buy (docs/shop.md).
 // The pages are made on the server and need no script. They have an address of their
 // own, and nothing of the application is reached from it.
 package shop

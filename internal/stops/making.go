@@ -131,7 +131,7 @@ func QueueDemands(tx store.Tx, now time.Time, site *store.Site) error {
 		Subject: site.ID, Once: true, CreatedAt: now})
 }
 
-// OwnSKU is a SKU that every place takes: design/listing.md, section 2.
+// OwnSKU is a SKU that every place takes: docs/definitions/listing.md, section 2.
 func OwnSKU(sku string) string {
 	sku = strings.Map(func(r rune) rune {
 		if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || strings.ContainsRune("-_./", r) {

@@ -534,7 +534,7 @@ func (in *Intake) finish(f Feed, s Source) (tag string, err error) {
 		return "", err
 	}
 	_, err = in.tx.Exec(
-		`UPDATE sources SET last_rows = ?, last_feed_id = ?, taken_at = ?, needed = ?, marks = ?, stale = 0 WHERE id = ?`,
+		`UPDATE sources SET last_rows = ?, last_feed_id = ?, taken_at = ?, needed = ?, marks = ? WHERE id = ?`,
 		s.LastRows,
 		s.LastFeedID,
 		s.TakenAt,
@@ -542,6 +542,9 @@ func (in *Intake) finish(f Feed, s Source) (tag string, err error) {
 		tag,
 		s.ID,
 	)
+	if err == nil {
+		_, err = in.tx.Exec(heard, s.TakenAt, s.ID, s.ID)
+	}
 	if err == nil && f.PartOf != nil {
 		err = in.mended(f)
 	}
@@ -605,7 +608,8 @@ func (s *Store) SameAgain(ctx context.Context, now time.Time, f *Feed, last *Fee
 		err = errors.Join(
 			err,
 			tx.db.Save(f).Error,
-			tx.db.Model(&source).Updates(map[string]any{"taken_at": &now, "last_feed_id": f.ID, "stale": false}).Error,
+			tx.db.Model(&source).Updates(map[string]any{"taken_at": &now, "last_feed_id": f.ID}).Error,
+			tx.db.Exec(heard, now, source.ID, source.ID).Error,
 		)
 		if err != nil {
 			return err

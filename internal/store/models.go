@@ -51,9 +51,12 @@ type Source struct {
 	LastFeedID *int64 // the feed taken last
 	Marks      string // tag of the file with its products' digests, see marks.go
 	Stale      bool   // its listings were worked out as of a source gone silent
+	Rhythm     int64  // the usual seconds between two feeds; 0: too few came to tell
+	Quiet      bool   // its silence was told, and its stock still counts
 	Version    int64  `gorm:"default:1"`
 	TriedAt    *time.Time
 	TakenAt    *time.Time
+	HeardAt    *time.Time // when a feed was taken, or its address had nothing new
 	CreatedAt  time.Time
 }
 
@@ -550,7 +553,7 @@ const (
 	Alone  = "alone"
 )
 
-// States of a listing, design/product.md.
+// States of a listing; docs/words.md says what each means.
 const (
 	ListingUnpriced   = "unpriced"
 	ListingIncomplete = "incomplete" // one of our own that lacks something its category needs

@@ -363,11 +363,11 @@ func supplies(db *gorm.DB) (map[int64]supplyOf, error) {
 	}
 	out := map[int64]supplyOf{}
 	for _, s := range sources {
-		guards, err := s.SupplyGuards()
+		_, unknown, err := s.Silence()
 		if err != nil {
 			return nil, err
 		}
-		out[s.ID] = supplyOf{s, time.Duration(guards.StaleHours) * time.Hour, bySupplier[s.SupplierID]}
+		out[s.ID] = supplyOf{s, unknown, bySupplier[s.SupplierID]}
 	}
 	return out, nil
 }
@@ -388,7 +388,7 @@ func (s *Source) SupplyGuards() (supply.Guards, error) {
 func (r *PricingRow) from(s supplyOf) {
 	t := s.terms[r.ItemCurrency]
 	r.Charge, r.FreeFrom, r.Duty, r.Supplier, r.TakenAt, r.StaleAfter = t.Charge, t.FreeFrom, t.Duty, s.source.Supplier.Name,
-		s.source.TakenAt, s.staleAfter
+		s.source.HeardAt, s.staleAfter
 	r.Update = s.source.Mode == "update"
 }
 

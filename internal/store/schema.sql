@@ -45,7 +45,8 @@ CREATE TABLE sources (
   tried_at datetime,
   taken_at datetime,
   created_at datetime NOT NULL
-, CONSTRAINT sources_bounds CHECK (
+, rhythm integer NOT NULL DEFAULT 0
+  CHECK (typeof(rhythm) = 'integer' AND rhythm BETWEEN 0 AND 1000000000), heard_at datetime, quiet numeric NOT NULL DEFAULT false, CONSTRAINT sources_bounds CHECK (
   typeof(every) IN ('integer', 'null') AND every BETWEEN 0 AND 1000000000 AND
   typeof(last_rows) IN ('integer', 'null') AND last_rows BETWEEN 0 AND 1000000000));
 CREATE TABLE feeds (

@@ -2,7 +2,10 @@ package store
 
 import (
 	"context"
+	"errors"
 	"time"
+
+	"easymargin/core/supply"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -60,37 +63,81 @@ func (tx Tx) PutTerms(now time.Time, t *SupplierTerm) error {
 	return tx.DirtySupplier(now, t.SupplierID)
 }
 
+// KindHand is the kind of a source whose products are typed in, one at a time.
+const KindHand = "hand"
+
+// Silence says how long after it was last heard a source's silence is said, and how long
+// after it its stock counts as unknown: docs/definitions/supply.md, "Silence".
+func (s *Source) Silence() (said, unknown time.Duration, err error) {
+	g, err := s.SupplyGuards()
+	c := supply.Coming{Set: time.Duration(g.StaleHours) * time.Hour, Rhythm: time.Duration(s.Rhythm) * time.Second, Typed: s.Kind == KindHand}
+	if s.Kind == "address" || s.Kind == "page" { // a folder is looked at often, and filled in a rhythm of its own
+		c.Every = time.Duration(s.Every) * time.Minute
+	}
+	said, unknown = c.Silence()
+	return said, unknown, err
+}
+
+// Silent tells whether nothing was heard of a source for so long that its stock counts
+// as unknown.
+func (s *Source) Silent(now time.Time) bool {
+	_, unknown, err := s.Silence()
+	return err != nil || s.HeardAt == nil || now.Sub(*s.HeardAt) > unknown
+}
+
 // WasSilent tells whether a source had gone silent by now. Its mark alone doesn't
 // tell: a listing may have been worked out between the moment it went silent and
 // the next look at all sources.
-func (s *Source) WasSilent(now time.Time) bool {
-	g, err := s.SupplyGuards()
-	return s.Stale || err != nil || s.TakenAt != nil && now.Sub(*s.TakenAt) > time.Duration(g.StaleHours)*time.Hour
-}
+func (s *Source) WasSilent(now time.Time) bool { return s.Stale || s.HeardAt != nil && s.Silent(now) }
 
-// SilentSources marks the listings of the sources that have gone silent since
-// they were last looked at, and says which those are. stale tells of a source
-// whether it is silent now.
-func (tx Tx) SilentSources(now time.Time, stale func(*Source) bool) ([]Source, error) {
-	var all, out []Source
-	if err := tx.db.Preload("Supplier").Where("NOT stale AND taken_at IS NOT NULL").Find(&all).Error; err != nil {
-		return nil, err
+// SilentSources marks the sources whose silence is to be said and the listings of those
+// that have gone silent since they were last looked at. It says whether there were any.
+func (tx Tx) SilentSources(now time.Time) (any bool, err error) {
+	var all []Source
+	if err := tx.db.Where("NOT stale AND heard_at IS NOT NULL").Find(&all).Error; err != nil {
+		return false, err
 	}
 	for i := range all {
 		s := &all[i]
-		if !stale(s) {
+		said, unknown, err := s.Silence()
+		if err != nil {
+			unknown = 0 // its guards can't be read: its stock isn't relied on
+		}
+		switch since := now.Sub(*s.HeardAt); {
+		case since > unknown:
+			err = errors.Join(tx.db.Model(s).Update("stale", true).Error, tx.DirtySource(now, s.ID))
+		case since > said && !s.Quiet:
+			err = tx.db.Model(s).Update("quiet", true).Error
+		default:
 			continue
 		}
-		if err := tx.db.Model(s).Update("stale", true).Error; err != nil {
-			return nil, err
+		if any = true; err != nil {
+			return any, err
 		}
-		if err := tx.DirtySource(now, s.ID); err != nil {
-			return nil, err
-		}
-		out = append(out, *s)
 	}
-	return out, nil
+	return any, nil
 }
+
+// Heard writes that a source was heard now: its address had nothing new. What is made of
+// it counts anew where it had gone silent.
+func (tx Tx) Heard(id int64, now time.Time) error {
+	s, err := get[Source](tx.db, id)
+	if err != nil {
+		return err
+	}
+	if s.WasSilent(now) && s.TakenAt != nil {
+		err = tx.DirtySource(now, id)
+	}
+	return errors.Join(err, tx.db.Exec(heard, now, id, id).Error)
+}
+
+// heard writes when a source was heard, the rhythm in which its feeds come, by the median
+// of the times between the last of them, and that it isn't silent.
+const heard = `UPDATE sources SET heard_at = ?, stale = 0, quiet = 0, rhythm = coalesce((
+	WITH last AS (SELECT id, taken_at FROM feeds WHERE source_id = ? AND state = 'taken' AND part_of IS NULL ORDER BY id DESC LIMIT 12),
+		gaps AS (SELECT unixepoch(taken_at) - lag(unixepoch(taken_at)) OVER (ORDER BY id) AS gap FROM last)
+	SELECT min(max(gap, 0), 1000000000) FROM gaps WHERE gap IS NOT NULL AND (SELECT count(gap) FROM gaps) > 1
+	ORDER BY gap LIMIT 1 OFFSET (SELECT count(gap) / 2 FROM gaps)), 0) WHERE id = ?`
 
 // MoveSource points a source to where it is now.
 func (s *Store) MoveSource(ctx context.Context, name, address string) error {

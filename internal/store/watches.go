@@ -257,6 +257,8 @@ var readyThings = map[string]string{
 		JOIN sites s ON s.id = l.site_id WHERE x.state = 'waiting' AND x.place = 0 AND l.confirmed_quantity > 0 LIMIT 10000`,
 	"feed held": `SELECT 'f' || f.id AS key, s.name || ' sent a feed that is held' AS words, '/sources/feeds/' || f.id AS link FROM feeds f
 		JOIN sources s ON s.id = f.source_id WHERE f.state = 'held'`,
+	"quiet": `SELECT 'q' || id || ' ' || coalesce(taken_at, '') AS key, 'nothing was heard from ' || name || ' for longer than usual; in a day its stock counts as unknown' AS words,
+		'/sources' AS link FROM sources WHERE quiet AND NOT stale`,
 	"stale": `SELECT 's' || id || ' ' || coalesce(taken_at, '') AS key, 'nothing is heard from ' || name || '; what it supplies is offered as none' AS words,
 		'/sources' AS link FROM sources WHERE stale`,
 	"refused": `SELECT 'o' || o.id AS key, s.name || ' refused ' || count(*) || CASE count(*) WHEN 1 THEN ' line' ELSE ' lines' END || ' of a send-out' AS words,

@@ -161,6 +161,35 @@ func TestWhoMayOnlyLookChangesNothing(t *testing.T) {
 	}
 }
 
+// Whatever a reading is asked with, it is answered: with what is there, or with words that
+// say what is wrong. Nothing that an asker writes ends in a failure of the program.
+func TestNonsenseIsAnsweredInWords(t *testing.T) {
+	e := newEdge(t, web.Options{})
+	_, described := web.New(web.Options{Stops: e.house.Stops(), People: e.house.People, Events: e.house.Events, Clock: e.house.Now})
+	asked := 0
+	for path, item := range described.Paths {
+		if item.Get == nil || item.Get.OperationID == "stream-events" {
+			continue
+		}
+		for _, word := range []string{"1", "0", "-1", "9223372036854775807", "nonsense", "{}", "%00", "'\"<"} {
+			query := url.Values{}
+			for _, p := range item.Get.Parameters {
+				if p.In == "query" {
+					query.Set(p.Name, word)
+				}
+			}
+			at := parameter.ReplaceAllString(path, url.PathEscape(word))
+			for _, address := range []string{"/api/v1" + at, "/api/v1" + at + "?" + query.Encode()} {
+				asked++
+				if got := e.ask("GET", address, ""); got.status >= 500 || got.status >= 400 && !strings.Contains(got.text, `"detail"`) {
+					t.Errorf("%s: %d %s", address, got.status, got.text)
+				}
+			}
+		}
+	}
+	assert.Greater(t, asked, 1000)
+}
+
 // A token is nobody else, in whatever way it is sent.
 func TestATokenIsNobodyElse(t *testing.T) {
 	e := newEdge(t, web.Options{}) // one person, who isn't asked for a password

@@ -1,4 +1,4 @@
-// Package written reads cases of design/selling.md, section 3, a JSON object each,
+// Package written reads cases of docs/definitions/buying.md, a JSON object each,
 // and writes their answers. What can't be read is an error that names the field.
 package written
 

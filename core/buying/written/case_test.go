@@ -22,7 +22,7 @@ func answer(t *testing.T, text string) map[string]any {
 	return out
 }
 
-// The worked cases of design/selling.md, section 3.
+// The worked cases of docs/definitions/buying.md.
 func TestCases(t *testing.T) {
 	f, err := os.Open("testdata/buy.jsonl")
 	require.NoError(t, err)

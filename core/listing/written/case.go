@@ -1,4 +1,4 @@
-// Package written reads cases of design/listing.md, section 2, a JSON object
+// Package written reads cases of docs/definitions/listing.md, section 2, a JSON object
 // each, and writes their answers. What can't be read is an error that names the
 // field.
 package written

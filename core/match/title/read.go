@@ -1,6 +1,6 @@
 // Package title reads what a seller's title says: how many are sold as one, the
 // figures with their units, sizes, colours, the words that tell a thing from
-// its neighbour, codes, and what is left. It follows design/matching.md, "What
+// its neighbour, codes, and what is left. It follows docs/definitions/matching.md, "What
 // is read from each side". The words it knows are data, in tables/.
 package title
 

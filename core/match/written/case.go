@@ -1,5 +1,5 @@
 // Package written reads matching cases written as JSON, a case a line, and
-// writes their answers: design/matching.md, "In and out".
+// writes their answers: docs/definitions/matching.md, "In and out".
 package written
 
 import (

@@ -1,4 +1,4 @@
-// Package written reads cases of design/following.md, a JSON object each, and
+// Package written reads cases of docs/definitions/following.md, a JSON object each, and
 // writes their answers. What can't be read is an error that names the field.
 package written
 

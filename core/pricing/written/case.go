@@ -1,5 +1,5 @@
 // Package written reads and writes the file forms of package pricing: the cases
-// of design/money.md, price rules, and the fee schedules of docs/fees.md. What
+// of docs/definitions/money.md, price rules, and the fee schedules of docs/fees.md. What
 // can't be read is an error that names the field.
 package written
 
@@ -16,7 +16,7 @@ import (
 	"easymargin/core/pricing"
 )
 
-// Case is one written case of design/money.md, "A case and its answer", read.
+// Case is one written case of docs/definitions/money.md, "A case and its answer", read.
 type Case struct {
 	ID       string
 	Terms    *pricing.Terms

@@ -11,7 +11,7 @@ import (
 )
 
 // ReadSchedules reads a file of fee schedules as docs/fees.md shows it; its
-// fees are those of design/money.md's cases. The error names the field.
+// fees are those of docs/definitions/money.md's cases. The error names the field.
 func ReadSchedules(text []byte, cur money.Currency) ([]pricing.Schedule, error) {
 	top, err := form.Object("", text)
 	if err != nil {
@@ -267,7 +267,7 @@ func ReadFits(text []byte, cur money.Currency) (pricing.Fits, error) {
 	return f, r.Err
 }
 
-// ReadAllowances reads a list of allowances as design/money.md's cases have them.
+// ReadAllowances reads a list of allowances as docs/definitions/money.md's cases have them.
 func ReadAllowances(text []byte) ([]pricing.Allowance, error) {
 	r := &reader{}
 	top := form.FieldsOf(map[string]json.RawMessage{"allowances": text})

@@ -415,7 +415,7 @@ func fileName(site, category, key string, b *Blank) string {
 	}, strings.ToLower(site+"-"+cmp.Or(category, "price-and-stock")+"-"+key[:min(6, len(key))])+ext)
 }
 
-// RowOf is a line as a layout's paths see it: the fields of design/listing.md,
+// RowOf is a line as a layout's paths see it: the fields of docs/definitions/listing.md,
 // section 2, with entry, quantity and do. Amounts are in major units.
 func RowOf(l *place.Line, c money.Currency) blank.Row {
 	r := blank.Row{"key": l.Key, "sku": l.SKU, "entry": l.Entry, "do": cmp.Or(l.Do, "change")}

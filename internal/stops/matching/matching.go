@@ -1,6 +1,6 @@
 // Package matching is the stop where suppliers' products are tied to a place's
 // entries: by themselves where that is certain, by a person where it isn't. It
-// follows design/matching.md.
+// follows docs/definitions/matching.md.
 package matching
 
 import (

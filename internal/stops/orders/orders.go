@@ -1,5 +1,5 @@
 // Package orders is the stop where what was sold comes in, is bought and is sent
-// on: design/selling.md, sections 2 and 3. What is sold is promised at once: nothing
+// on (docs/orders.md). What is sold is promised at once: nothing
 // of it is offered anywhere any more.
 package orders
 

@@ -15,7 +15,7 @@ import (
 )
 
 // statements are files in which a place says what it kept of what was sold: the real
-// fees (design/selling.md, section 2).
+// fees (docs/orders.md).
 var statements = fileKind{"statement", "a statement has in each row an order and what was kept of it", []string{"order", "amount", "kind", "line", "sku", "day"}, 2, map[string][]string{
 	"order":  {"order", "order id", "order number", "order no", "order ref", "order reference"},
 	"amount": {"amount", "fee", "fees", "fee amount", "charge", "charged", "total", "net"},

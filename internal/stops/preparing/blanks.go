@@ -389,7 +389,7 @@ func nameCategories(l *blank.Layout, s *blank.Sheet, cats []store.Category) {
 	}
 }
 
-// needsOf is what a sheet asks for, in the form of design/listing.md, section 1:
+// needsOf is what a sheet asks for, in the form of docs/definitions/listing.md, section 1:
 // what is said of a column is said of what it is filled with.
 func needsOf(s *blank.Sheet, l *blank.Layout) *listing.Needs {
 	n := &listing.Needs{}

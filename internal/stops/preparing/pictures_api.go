@@ -55,7 +55,10 @@ func (st *Stop) pictureOperations(api huma.API) {
 			Recipe string `query:"recipe" required:"true" doc:"JSON of Recipe"`
 		}) (stops.File, error) {
 			p, err := st.Look(ctx, in.Digest, []byte(in.Recipe))
-			return stops.File{Type: "image/" + p.Kind, Content: p.Content, Cache: lookFor}, err
+			if err != nil {
+				return stops.File{}, err
+			}
+			return stops.File{Type: "image/" + p.Kind, Content: p.Content, Cache: lookFor}, nil
 		})
 	stops.Download(api, stops.Read("/sites/{id}/value-mappings/export.csv", "export-value-mappings", "prepare", "Our words for a site's values, as CSV").File("text/csv"),
 		func(ctx context.Context, in *stops.ByID) (stops.File, error) { return st.wordsFile(ctx, in.ID) })

@@ -1,7 +1,7 @@
 // Package preparing is the stop where a listing of our own gets what its
 // category asks for before it goes up: its words, figures and pictures, each
 // from the first that has one, and never over what a person wrote. It follows
-// design/listing.md, sections 1 and 2.
+// docs/definitions/listing.md, sections 1 and 2.
 package preparing
 
 import (
@@ -39,7 +39,7 @@ func (st *Stop) Handle(q *work.Queue) {
 
 // SaidField is one thing that can be said of a listing.
 type SaidField struct {
-	Field   string             `json:"field" doc:"As in design/listing.md, section 2, such as attributes.capacity"`
+	Field   string             `json:"field" doc:"As in docs/definitions/listing.md, section 2, such as attributes.capacity"`
 	Value   string             `json:"value" doc:"Several are joined by a bar"`
 	Sent    string             `json:"sent" doc:"As the place is given it, where that differs"`
 	From    reckon.FromKind    `json:"from" enum:"person,our word,product,supplier,terms,category,template,"`

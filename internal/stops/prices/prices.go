@@ -1,6 +1,6 @@
 // Package prices is the stop where prices are made: rules and what they would
 // do, fees, exchange rates, what rivals ask, and the bench on which any price is
-// tried. It follows design/money.md; the figures are package reckon's.
+// tried. It follows docs/definitions/money.md; the figures are package reckon's.
 package prices
 
 import (

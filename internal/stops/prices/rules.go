@@ -40,7 +40,7 @@ type RuleMarket struct {
 	MayExceedAim bool   `json:"may_exceed_aim,omitempty"`
 }
 
-// Rule is a price rule in the form of design/money.md's cases.
+// Rule is a price rule in the form of docs/definitions/money.md's cases.
 type Rule struct {
 	Aims    []RuleCondition `json:"aims"`
 	Keep    []RuleCondition `json:"keep"`

@@ -1,7 +1,7 @@
 // Package sending is the stop where what a person let go is handed over to a
 // marketplace, followed to its end, and settled: confirmed, refused in the
 // marketplace's words, given up, or unknown until what is on sale there has been
-// read back. It keeps the promises of design/supply.md, section 7: never under
+// read back. It keeps the promises of docs/definitions/supply.md, section 7: never under
 // the floor, never above what the supplier has at the moment it is handed over,
 // never twice, and nothing on sale lost sight of.
 package sending

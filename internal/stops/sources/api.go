@@ -97,6 +97,8 @@ type SourceView struct {
 	Rows     int64      `json:"rows" doc:"Of the last taken feed"`
 	Silent   bool       `json:"silent" doc:"Nothing was heard of it for so long that its stock counts as unknown"`
 	TakenAt  *time.Time `json:"taken"`
+	DueBy    *time.Time `json:"due_by" doc:"When its stock counts as unknown unless something is heard of it before; null: never, or nothing came yet"`
+	Late     bool       `json:"late" doc:"Nothing was heard of it for longer than usual, and its stock still counts"`
 	SameAt   *time.Time `json:"same" doc:"When its address had nothing new, where that was after the newest feed"`
 	Feeds    []FeedView `json:"feeds" doc:"The newest that brought something, newest first"`
 }
@@ -121,9 +123,13 @@ func (st *Stop) viewSource(ctx context.Context, x store.Source) (SourceView, err
 		Charge:   terms.Charge,
 		FreeFrom: terms.FreeFrom,
 		Rows:     x.LastRows,
-		Silent:   x.TakenAt != nil && Silent(&x, st.Now()),
+		Silent:   x.HeardAt != nil && x.Silent(st.Now()),
 		TakenAt:  x.TakenAt,
 		Feeds:    []FeedView{},
+	}
+	if said, unknown, err := x.Silence(); err == nil && x.HeardAt != nil && unknown != supply.Never {
+		by := x.HeardAt.Add(unknown)
+		v.DueBy, v.Late = &by, !v.Silent && st.Now().Sub(*x.HeardAt) > said
 	}
 	last, err := st.Store.Feeds(ctx, x.ID, store.Page{Limit: 1})
 	if err != nil {

@@ -15,9 +15,6 @@ import (
 	"easymargin/internal/store"
 )
 
-// kindHand is the kind of a source whose products are typed in, one at a time.
-const kindHand = "hand"
-
 // ownStock is the supplier of what is typed in and comes from nobody else.
 const ownStock = "Own stock"
 
@@ -63,7 +60,7 @@ func (st *Stop) MakeProduct(ctx context.Context, in NewProduct) (MadeProduct, er
 	name := supplier + ", typed in " + strings.ToUpper(in.Currency)
 	s, there, err := st.Store.SourceNamed(ctx, name)
 	if err == nil && !there {
-		s, err = st.make(ctx, NewSource{Supplier: supplier, Name: name, Currency: in.Currency, Mode: "update"}, kindHand)
+		s, err = st.make(ctx, NewSource{Supplier: supplier, Name: name, Currency: in.Currency, Mode: "update"}, store.KindHand)
 	}
 	if err != nil {
 		return out, err
@@ -107,7 +104,7 @@ type wish struct {
 // fulfil does what was wished for the row of a feed, in the transaction that
 // takes it.
 func (st *Stop) fulfil(tx store.Tx, f *store.Feed, s *store.Source) error {
-	if s.Kind != kindHand {
+	if s.Kind != store.KindHand {
 		return nil
 	}
 	text, there, err := tx.TakeWish(f.ID)

@@ -40,22 +40,16 @@ func (st *Stop) Round(ctx context.Context) error {
 	return errors.Join(append(errs, st.Silence(ctx))...)
 }
 
-// Silence marks what is made of sources that nothing was heard of for too long.
+// Silence marks the sources that are late, and what is made of those that nothing was
+// heard of for too long.
 func (st *Stop) Silence(ctx context.Context) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
-		gone, err := tx.SilentSources(st.Now(), func(s *store.Source) bool { return Silent(s, st.Now()) })
-		if len(gone) > 0 {
+		any, err := tx.SilentSources(st.Now())
+		if any {
 			tx.Changed("sources", "counts", "listings")
 		}
 		return err
 	})
-}
-
-// Silent tells whether nothing was heard of a source for so long that its
-// stock counts as unknown: section 4 of design/supply.md.
-func Silent(s *store.Source, now time.Time) bool {
-	g, err := s.SupplyGuards()
-	return err != nil || s.TakenAt == nil || now.Sub(*s.TakenAt) > time.Duration(g.StaleHours)*time.Hour
 }
 
 // settled is how long a file must have been left alone before it is read: a

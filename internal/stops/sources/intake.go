@@ -293,7 +293,7 @@ func (st *Stop) doIndex(ctx context.Context, t *work.Task) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error { tx.Changed("finds"); return nil })
 }
 
-// Taken is what `easymargin intake` says of a file: design/supply.md, section 8.
+// Taken is what `easymargin intake` says of a file: docs/definitions/supply.md, section 8.
 type Taken struct {
 	Feed     int64         `json:"feed"`
 	State    string        `json:"state"`

@@ -1,6 +1,6 @@
 // Package sources is the first stop: suppliers' products come in, from a file,
 // an address, a folder, a page or by hand, and are looked at before they are
-// taken. It follows design/supply.md, sections 1 to 5.
+// taken. It follows docs/definitions/supply.md, sections 1 to 5.
 package sources
 
 import (
@@ -416,10 +416,8 @@ func (st *Stop) change(s *store.Source, in SourceSettings) (map[string]any, erro
 	switch {
 	case g.MissingGone < 1:
 		return nil, fault.At("guards", "a product is missing from at least one feed before it is gone")
-	case g.StaleHours == 0:
-		g.StaleHours = supply.DefaultGuards.StaleHours
-	case g.StaleHours < 1 || g.StaleHours > 24*365:
-		return nil, fault.At("guards", "a source is silent for at least 1 hour, and at most a year, before its stock counts as unknown")
+	case g.StaleHours < 0 || g.StaleHours > 24*365:
+		return nil, fault.At("guards", "a source is silent for at most a year before its stock counts as unknown; 0 is by how its feeds come")
 	}
 	text, err := json.Marshal(reading)
 	if err != nil {
@@ -455,6 +453,6 @@ func (st *Stop) settingsOf(s *store.Source) (feed.Settings, error) {
 			return out, fmt.Errorf("settings of %s: %w", s.Name, err)
 		}
 	}
-	out.Currency, out.Update, out.Now = money.Currency(s.Currency), s.Mode == "update", st.Now()
+	out.Currency, out.Update, out.Now, out.Doubts = money.Currency(s.Currency), s.Mode == "update", st.Now(), true
 	return out, nil
 }

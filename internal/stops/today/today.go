@@ -8,8 +8,8 @@ import (
 	"fmt"
 	"slices"
 	"sort"
-	"time"
 
+	"easymargin/core/supply"
 	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
@@ -426,21 +426,30 @@ func (st *Stop) feedItems(ctx context.Context, put func(int64, TodayItem)) error
 				},
 			)
 		}
-		g, err := s.SupplyGuards()
+		said, unknown, err := s.Silence()
 		if err != nil {
 			return err
 		}
-		if s.TakenAt != nil && st.Now().Sub(*s.TakenAt) > time.Duration(g.StaleHours)*time.Hour {
-			put(
-				1,
-				TodayItem{
-					Kind:   "stale",
-					Words:  fmt.Sprintf("Nothing was heard from %s for %d hours", s.Name, g.StaleHours),
-					More:   "Its stock counts as unknown and is offered as none.",
-					Action: "See its feeds",
-					Link:   "/sources",
-				},
-			)
+		if s.HeardAt == nil {
+			continue
+		}
+		switch since := st.Now().Sub(*s.HeardAt); {
+		case since > unknown:
+			put(1, TodayItem{
+				Kind:   "stale",
+				Words:  fmt.Sprintf("Nothing was heard from %s for %s", s.Name, supply.Span(since)),
+				More:   "Its stock counts as unknown and is offered as none.",
+				Action: "See its feeds",
+				Link:   "/sources",
+			})
+		case since > said:
+			put(1, TodayItem{
+				Kind:   "quiet",
+				Words:  fmt.Sprintf("%s is late: it was last heard on %s", s.Name, s.HeardAt.Format("Monday 2 January 15:04")),
+				More:   fmt.Sprintf("If none comes by %s, its stock counts as unknown and is offered as none.", s.HeardAt.Add(unknown).Format("Monday 2 January 15:04")),
+				Action: "Bring it in",
+				Link:   "/sources",
+			})
 		}
 	}
 	return nil

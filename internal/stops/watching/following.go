@@ -14,7 +14,7 @@ import (
 	"easymargin/internal/store"
 )
 
-// Figures are those of design/following.md as a person writes them: shares as
+// Figures are those of docs/definitions/following.md as a person writes them: shares as
 // percentages. What a price rule leaves out is as its site has it.
 type Figures struct {
 	Buffer      *int64 `json:"buffer,omitempty" minimum:"0" maximum:"1000000" doc:"Kept back of what a supplier has, in listed units"`

@@ -1,6 +1,6 @@
 // Package weighing is the stop where it is found out what is worth selling: what
 // supplier products would make on a site at today's market, sifted and sorted.
-// It follows design/product.md step 3 and design/interface.md, Weigh.
+// docs/weighing.md says how people use it.
 package weighing
 
 import (

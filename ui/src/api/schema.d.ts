@@ -6046,7 +6046,7 @@ export interface components {
             /** Format: int64 */
             most_together?: number;
             /** Format: int64 */
-            stale_hours: number;
+            stale_hours?: number;
         };
         Halt: {
             /** Format: date-time */
@@ -8133,7 +8133,7 @@ export interface components {
             asked?: components["schemas"]["Attribute"];
             /** @description What is wrong with it */
             code: string;
-            /** @description As in design/listing.md, section 2, such as attributes.capacity */
+            /** @description As in docs/definitions/listing.md, section 2, such as attributes.capacity */
             field: string;
             /** @enum {string} */
             from: "person" | "our word" | "product" | "supplier" | "terms" | "category" | "template" | "";
@@ -8748,6 +8748,11 @@ export interface components {
             charge: number;
             currency: string;
             /**
+             * Format: date-time
+             * @description When its stock counts as unknown unless something is heard of it before; null: never, or nothing came yet
+             */
+            due_by: string | null;
+            /**
              * Format: int64
              * @description Minutes between two looks; 0: only when asked
              */
@@ -8760,6 +8765,8 @@ export interface components {
             id: number;
             /** @description file, address, folder, page, list, hand */
             kind: string;
+            /** @description Nothing was heard of it for longer than usual, and its stock still counts */
+            late: boolean;
             /** @description full, update */
             mode: string;
             name: string;

@@ -1,7 +1,7 @@
 import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
 import { field, input, nativeSelect, tabs } from "./recipes";
 
-// Paper and ink, of design/interface.md "Look". Components name these tokens
+// The colours of paper and ink, in a light and a dark theme. Components name these tokens
 // and never a colour.
 const pair = (light: string, dark: string) => ({ value: { base: light, _dark: dark } });
 
