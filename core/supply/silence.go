@@ -1,32 +1,33 @@
 package supply
 
-import (
-	"fmt"
-	"time"
-)
+import "fmt"
 
-// Coming is how a source's feeds come: docs/definitions/supply.md, "Silence".
+// Coming is how a source's feeds come: docs/definitions/supply.md, "Silence". Times are
+// in seconds.
 type Coming struct {
-	Set    time.Duration // what a person set; 0: by how it comes
-	Every  time.Duration // between two fetches of its address; 0: a person or a folder brings it
-	Rhythm time.Duration // the usual time between two feeds; 0: too few came to tell
-	Typed  bool          // its stock is typed in, and stays until somebody types it anew
+	Set    int64 // what a person set; 0: by how it comes
+	Every  int64 // between two fetches of its address; 0: a person or a folder brings it
+	Rhythm int64 // the usual time between two feeds; 0: too few came to tell
+	Typed  bool  // its stock is typed in, and stays until somebody types it anew
 }
 
 const (
-	// Never is longer than any source is silent.
-	Never = time.Duration(1<<63 - 1)
-	// Ahead is how long before its stock counts as unknown a source's silence is said.
-	Ahead = 24 * time.Hour
+	hour = 3600
+	day  = 24 * hour
 
-	unknownRhythm = 9 * 24 * time.Hour // a weekly list that is two days late
-	leastSilence  = 48 * time.Hour
+	// Never is longer than any source is silent: some 292 years.
+	Never = 9_223_372_036
+	// Ahead is how long before its stock counts as unknown a source's silence is said.
+	Ahead = day
+
+	unknownRhythm = 9 * day // a weekly list that is two days late
+	leastSilence  = 2 * day
 )
 
-// Silence says how long after its last feed a source's silence is said, and how long
-// after it its stock counts as unknown. The second is never less than a day after the
-// first, unless a person set less.
-func (c Coming) Silence() (said, unknown time.Duration) {
+// Silence says how many seconds after it was last heard a source's silence is said, and
+// after how many its stock counts as unknown. The second is a day after the first, unless
+// a person set less than two days.
+func (c Coming) Silence() (said, unknown int64) {
 	switch {
 	case c.Typed:
 		return Never, Never
@@ -42,10 +43,10 @@ func (c Coming) Silence() (said, unknown time.Duration) {
 	return unknown - Ahead, unknown
 }
 
-// Span says a time in the words of people: hours up to two days, then days.
-func Span(d time.Duration) string {
-	if h := int64(d.Hours()); h <= 48 {
-		return fmt.Sprintf("%d hours", h)
+// Span says seconds in the words of people: hours up to two days, then days.
+func Span(seconds int64) string {
+	if seconds <= 2*day {
+		return fmt.Sprintf("%d hours", seconds/hour)
 	}
-	return fmt.Sprintf("%d days", int64(d.Hours()/24))
+	return fmt.Sprintf("%d days", seconds/day)
 }

@@ -94,7 +94,7 @@ func (b *Book) OfferWhy(f *Figures) string {
 	case supply.WhyGone:
 		return fmt.Sprintf("gone from %s's feed of %s", r.Supplier, at)
 	case supply.WhyStale:
-		return fmt.Sprintf("nothing heard from %s for %s", r.Supplier, supply.Span(r.StaleAfter))
+		return fmt.Sprintf("nothing heard from %s for %s", r.Supplier, supply.Span(int64(r.StaleAfter.Seconds())))
 	case supply.WhyUnknown:
 		return r.Supplier + "'s stock is unknown"
 	case supply.WhyNoneLeft:

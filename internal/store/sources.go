@@ -70,12 +70,12 @@ const KindHand = "hand"
 // after it its stock counts as unknown: docs/definitions/supply.md, "Silence".
 func (s *Source) Silence() (said, unknown time.Duration, err error) {
 	g, err := s.SupplyGuards()
-	c := supply.Coming{Set: time.Duration(g.StaleHours) * time.Hour, Rhythm: time.Duration(s.Rhythm) * time.Second, Typed: s.Kind == KindHand}
+	c := supply.Coming{Set: g.StaleHours * 3600, Rhythm: s.Rhythm, Typed: s.Kind == KindHand}
 	if s.Kind == "address" || s.Kind == "page" { // a folder is looked at often, and filled in a rhythm of its own
-		c.Every = time.Duration(s.Every) * time.Minute
+		c.Every = s.Every * 60
 	}
-	said, unknown = c.Silence()
-	return said, unknown, err
+	a, b := c.Silence()
+	return time.Duration(a) * time.Second, time.Duration(b) * time.Second, err
 }
 
 // Silent tells whether nothing was heard of a source for so long that its stock counts

@@ -127,7 +127,7 @@ func (st *Stop) viewSource(ctx context.Context, x store.Source) (SourceView, err
 		TakenAt:  x.TakenAt,
 		Feeds:    []FeedView{},
 	}
-	if said, unknown, err := x.Silence(); err == nil && x.HeardAt != nil && unknown != supply.Never {
+	if said, unknown, err := x.Silence(); err == nil && x.HeardAt != nil && x.Kind != store.KindHand {
 		by := x.HeardAt.Add(unknown)
 		v.DueBy, v.Late = &by, !v.Silent && st.Now().Sub(*x.HeardAt) > said
 	}

@@ -437,7 +437,7 @@ func (st *Stop) feedItems(ctx context.Context, put func(int64, TodayItem)) error
 		case since > unknown:
 			put(1, TodayItem{
 				Kind:   "stale",
-				Words:  fmt.Sprintf("Nothing was heard from %s for %s", s.Name, supply.Span(since)),
+				Words:  fmt.Sprintf("Nothing was heard from %s for %s", s.Name, supply.Span(int64(since.Seconds()))),
 				More:   "Its stock counts as unknown and is offered as none.",
 				Action: "See its feeds",
 				Link:   "/sources",

@@ -132,7 +132,10 @@ function SettingsForm({ source, before, onClose }: { source: Source; before: Set
       <Whole name="guards.most_other" label="Rows of another thing, over … %" />
       <Head>When its stock is no longer believed</Head>
       <Whole name="guards.missing_feeds" label="Feeds a product misses before it is gone" />
-      <Whole name="guards.stale_hours" label="Hours without a feed before all of it is unknown; 0: by how its feeds come" />
+      <Whole
+        name="guards.stale_hours"
+        label="Hours without a feed before all of it is unknown; 0: by how its feeds come"
+      />
       <Wrong of={["guards"]} />
       {keep.clash}
       <chakra.div display="flex" gap="3" alignItems="center" py="3">

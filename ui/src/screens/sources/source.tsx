@@ -61,7 +61,7 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
         </Quiet>
         <chakra.span flex="1" />
         {s.silent && <Word tone="bad">silent: its stock counts as unknown</Word>}
-        {s.late && s.due_by && <Word tone="waits">late: unknown from {time(s.due_by, clock?.now)}</Word>}
+        {s.late && s.due_by && <Word tone="bad">late: unknown from {time(s.due_by, clock?.now)}</Word>}
         <Health feeds={s.feeds} />
         {waits && (
           <Button size="small" look="main" onClick={look}>
