@@ -197,7 +197,7 @@ func TestAWeekInTheLife(t *testing.T) {
 	w.to(12)
 	var best, other string
 	for _, l := range w.listings() {
-		if q, _ := w.offered(l.SKU); q >= 3 && q <= 40 && best == "" {
+		if q, _ := w.offered(l.SKU); q >= 3 && q <= 40 && best == "" && w.fromOne(l.ProductID) {
 			best = l.SKU
 		} else if q >= 5 && other == "" {
 			other = l.SKU
@@ -270,7 +270,15 @@ func TestAWeekInTheLife(t *testing.T) {
 	sound(t, dir)
 }
 
-type listed struct{ SKU string }
+type listed struct {
+	SKU       string
+	ProductID int64 `json:"product_id"`
+}
+
+// fromOne tells whether a product is had from one supplier alone.
+func (w *week) fromOne(product int64) bool {
+	return len(ask[struct{ Suppliers []struct{} }](w.t, w.p, fmt.Sprintf("/api/v1/products/%d", product)).Suppliers) == 1
+}
 
 func (w *week) listings() []listed {
 	return ask[struct{ Rows []listed }](w.t, w.p, "/api/v1/listings?site=1&state=live&limit=80").Rows
