@@ -20,10 +20,10 @@ func (delimited) recognise(head []byte) bool {
 }
 
 func (delimited) look(in *input, s Settings) (Look, error) {
-	var best headerFinder
+	var best header
 	mark := byte(0)
 	for _, m := range []byte(marks) {
-		h := headerFinder{s: &s}
+		h := newHeaderFinder(&s)
 		sc := newScanner(bytes.NewReader(in.head), m)
 		for range headerRows {
 			rec, err := sc.next()
@@ -31,11 +31,11 @@ func (delimited) look(in *input, s Settings) (Look, error) {
 				break // an error here is met again, and told, when the rows are read
 			}
 		}
-		if h.named > best.named {
-			best, mark = h, m
+		if h.best.better(&best) {
+			best, mark = h.best, m
 		}
 	}
-	if best.named == 0 {
+	if best.rank == 0 {
 		// The head may end before the header does, where a preamble is very long; and a wrong quote must be told as such.
 		sc := newScanner(bytes.NewReader(in.head), ',')
 		for range headerRows {

@@ -120,6 +120,8 @@ type Settings struct {
 	Base       string                  `json:"base,omitempty"`   // address of a page, where the page itself doesn't say
 	Update     bool                    `json:"update,omitempty"` // only some rows or columns: title and cost aren't needed
 	Loose      bool                    `json:"-"`                // title and cost are needed only where there is such a column
+	HeaderRow  int                     `json:"-"`                // the row that a person says has the names of the columns; 0: it is found
+	Guess      bool                    `json:"-"`                // where no row names known columns, one that looks like names is taken for the header
 	Doubts     bool                    `json:"-"`                // a cost above the list price of its row sets it aside
 	Now        time.Time               `json:"-"`                // by which available_from is past or to come
 }

@@ -118,28 +118,82 @@ func nameColumns(cells []string, s *Settings) ([]Column, int) {
 	return out, count
 }
 
-// headerFinder looks for the header among the first rows: the first that names
-// at least two known columns.
+// headerFinder looks for the header among the first rows: the row that a person says it
+// is; else the first that names two columns which a person chose fields for; else the
+// first that names two known columns; else, where that is wanted, the row that looks
+// most like names.
 type headerFinder struct {
-	s       *Settings
-	columns []Column
-	named   int
-	row     int
+	s      *Settings
+	best   header
+	chosen int // columns that a person chose fields for
 }
+
+// header is a row that may name the columns.
+type header struct {
+	rank    int // 0: none; rows of a higher rank go before
+	weight  int // how many columns it names; the first of the most goes before
+	row     int
+	columns []Column
+}
+
+// The ranks of a header.
+const (
+	guessed = iota + 1
+	named
+	sure
+)
 
 // headerRows is how far down a header is looked for.
 const headerRows = 300
 
+func newHeaderFinder(s *Settings) *headerFinder {
+	h := &headerFinder{s: s}
+	for _, field := range s.Columns {
+		if field != "" {
+			h.chosen++
+		}
+	}
+	return h
+}
+
+// found looks at a row, and says whether no later one can be better.
 func (h *headerFinder) found(r *Record) bool {
 	columns, n := nameColumns(r.Cells, h.s)
-	if n < 2 {
-		return false
-	}
 	for len(columns) > 0 && columns[len(columns)-1].Name == "" { // nameless ones at the end may be cells that a program wrote for nothing
 		columns = columns[:len(columns)-1]
 	}
-	h.columns, h.named, h.row = columns, n, r.Row
-	return true
+	chosen, texts := 0, 0
+	for _, c := range columns {
+		if h.s.Columns[c.Name] != "" {
+			chosen++
+		}
+		if strings.ContainsFunc(c.Name, unicode.IsLetter) {
+			texts++
+		}
+	}
+	x := header{0, n, r.Row, columns}
+	switch {
+	case h.s.HeaderRow > 0:
+		if r.Row == h.s.HeaderRow && len(columns) > 0 {
+			x.rank, x.weight = sure, max(n, texts)
+		}
+	case chosen > 1 || h.chosen < 2 && n > 1:
+		x.rank, x.weight = sure, max(n, chosen)
+	case n > 1:
+		x.rank = named
+	case h.s.Guess && texts > 1:
+		x.rank, x.weight = guessed, texts
+	}
+	if x.rank > h.best.rank || x.rank == guessed && x.rank == h.best.rank && x.weight > h.best.weight {
+		h.best = x
+	}
+	return h.best.rank == sure
+}
+
+// better tells whether a header is to be preferred to another: one of another mark
+// between cells, say.
+func (x *header) better(than *header) bool {
+	return x.rank > than.rank || x.rank == than.rank && x.weight > than.weight
 }
 
 var errNoHeader = wrong(

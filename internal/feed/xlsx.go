@@ -249,11 +249,13 @@ func (xlsx) look(in *input, s Settings) (Look, error) {
 		return Look{}, err
 	}
 	defer func() { _ = w.close() }()
+	var best Look
+	var header header
 	for i, name := range w.names {
 		if s.Sheet != "" && name != s.Sheet {
 			continue
 		}
-		h := headerFinder{s: &s}
+		h := newHeaderFinder(&s)
 		n := 0
 		err := w.rows(w.files[i], func(r *Record) bool {
 			n++
@@ -262,11 +264,18 @@ func (xlsx) look(in *input, s Settings) (Look, error) {
 		if err != nil {
 			return Look{}, err
 		}
-		if h.named > 0 {
-			return Look{from1904: w.early, Sheet: name, Sheets: w.names, HeaderRow: h.row, Columns: h.columns}, nil
+		if h.best.rank > header.rank { // the first sheet that has one
+			header = h.best
+			best = Look{from1904: w.early, Sheet: name, Sheets: w.names, HeaderRow: header.row, Columns: header.columns}
+		}
+		if header.rank > guessed {
+			return best, nil
 		}
 	}
-	return Look{}, errNoHeader
+	if header.rank == 0 {
+		return Look{}, errNoHeader
+	}
+	return best, nil
 }
 
 func (xlsx) records(in *input, l *Look, yield func(*Record) bool) error {

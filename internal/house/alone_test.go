@@ -130,6 +130,15 @@ func TestInItsFirstWeekItOnlySaysWhatItWouldDo(t *testing.T) {
 	assert.Len(t, again.Rows, 2, "each change is said once")
 	require.Len(t, s.planned(), 2, "and waits for a person")
 
+	s.deliver(always(440), halfOf(9))
+	s.settled()
+	assert.Contains(t, s.quantities(), int64(0), "what can't be had is offered no more, in the first week too")
+	assert.Equal(t, before, s.asked())
+	again, err = s.Store.Shadows(t.Context(), 0, store.Page{})
+	require.NoError(t, err)
+	assert.Len(t, again.Rows, 2, "what went isn't among what would have gone")
+	s.deliver(always(440), always(9))
+
 	s.clock.Forward(7 * 24 * time.Hour)
 	s.deliver(always(450), always(9))
 	s.settled()

@@ -88,7 +88,7 @@ func TestAFeedWhoseFileIsGoneSaysSo(t *testing.T) {
 	f := s.feed(1)
 	require.NoError(t, os.Remove(s.Store.Inbox(f.File)))
 	require.NoError(t, s.Store.Do(t.Context(), func(tx store.Tx) error { return tx.ForgetFiles([]string{f.File}) }))
-	_, err := s.Sources.Check(t.Context(), f.ID, nil, nil)
+	_, err := s.Sources.Check(t.Context(), f.ID, nil, nil, 0)
 	assert.Equal(t, fault.Conflict, fault.KindOf(err))
 	assert.ErrorContains(t, err, "file")
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/csv"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -176,10 +177,10 @@ func TestColumnsChosenByHandAreKept(t *testing.T) {
 	text := "code nr,what,dealer,left\nA,Mug,1.50,4\n"
 	f, err := w.Sources.BringIn(t.Context(), strings.NewReader("ref,title,dealer,left\nA,Mug,1.50,4\n"), sources.Arriving{Name: "x"})
 	require.NoError(t, err)
-	c, err := w.Sources.Check(t.Context(), f.ID, nil, nil)
+	c, err := w.Sources.Check(t.Context(), f.ID, nil, nil, 0)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"cost"}, c.Missing)
-	c, err = w.Sources.Check(t.Context(), f.ID, nil, map[string]string{"dealer": "cost", "left": "stock"})
+	c, err = w.Sources.Check(t.Context(), f.ID, nil, map[string]string{"dealer": "cost", "left": "stock"}, 0)
 	require.NoError(t, err)
 	assert.Equal(t, [3]int64{1, 1, 0}, [3]int64{c.Rows, c.Fine, c.SetAside})
 	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Brindlewick", Currency: "GBP"})
@@ -195,8 +196,11 @@ func TestColumnsChosenByHandAreKept(t *testing.T) {
 	)
 	require.NoError(t, err)
 	assert.Equal(t, int64(1), w.take(again.ID, s.ID, false).Changed, "the next file is read the same way")
-	_, err = w.bringIn("Nobody", text)
-	assert.ErrorContains(t, err, "no header row")
+	unnamed, err := w.Sources.BringIn(t.Context(), strings.NewReader(text), sources.Arriving{Name: "z"})
+	require.NoError(t, err, "a person says what its columns are")
+	c, err = w.Sources.Check(t.Context(), unnamed.ID, nil, nil, 0)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"ref", "title", "cost"}, c.Missing)
 }
 
 func TestSearchFindsByWordsRefsAndNumbers(t *testing.T) {
@@ -486,4 +490,38 @@ func TestAPageIsHandedIn(t *testing.T) {
 	require.NoError(t, err)
 	_, err = w.Sources.HandIn(t.Context(), token, "", "https://inside.example/stove", []byte(page))
 	assert.ErrorContains(t, err, "old one", "another was made")
+}
+
+// Names of columns that nobody knows are chosen by a person, and then known wherever they
+// stand in the source's next files; another row can be said to have them.
+func TestAHeaderThatNobodyKnowsIsChosenByHand(t *testing.T) {
+	w := newWorld(t)
+	list := func(before, cost string) io.Reader {
+		return strings.NewReader(before + "Kenmrk;Wat het is;Onze;Er zijn\nA1;Mug;" + cost + ";4\nA2;Pan;2,50;5\n")
+	}
+	f, err := w.Sources.BringIn(t.Context(), list("List of spring; 2026\n\n", "1,50"), sources.Arriving{Name: "x"})
+	require.NoError(t, err)
+	c, err := w.Sources.Check(t.Context(), f.ID, nil, nil, 0)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"ref", "title", "cost"}, c.Missing)
+	assert.Equal(t, 3, c.Look.HeaderRow)
+	require.Len(t, c.Look.Columns, 4)
+	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Brindlewick", Currency: "EUR"})
+	require.NoError(t, err)
+	r, err := w.Sources.Take(t.Context(), f.ID, s.ID, map[string]string{"Kenmrk": "ref", "Wat het is": "title", "Onze": "cost", "Er zijn": "stock"}, false)
+	require.NoError(t, err)
+	w.wait(r)
+	w.idle()
+	assert.EqualValues(t, 2, w.feed(f.ID).New)
+	f, err = w.Sources.BringIn(t.Context(), list("ref; title of this list: summer\n\n\n\n", "1,60"), sources.Arriving{Name: "y", SourceID: &s.ID})
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, w.take(f.ID, s.ID, false).Changed, "the row with the chosen names goes before one with known ones")
+	_, err = w.Sources.BringIn(t.Context(), strings.NewReader("Wat;Hoe;Waar\na;b;c\n"), sources.Arriving{Name: "z", SourceID: &s.ID})
+	assert.ErrorContains(t, err, "no header row", "nothing is guessed of a source that is known")
+
+	f, err = w.Sources.BringIn(t.Context(), strings.NewReader("ref,title of what we have\nnr,what,cost,stock\n1,Mug,1.50,4\n"), sources.Arriving{Name: "v"})
+	require.NoError(t, err)
+	c, err = w.Sources.Check(t.Context(), f.ID, nil, map[string]string{"nr": "ref", "what": "title"}, 2)
+	require.NoError(t, err)
+	assert.Equal(t, [3]any{2, int64(1), []string{}}, [3]any{c.Look.HeaderRow, c.Fine, c.Missing})
 }

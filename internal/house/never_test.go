@@ -147,6 +147,7 @@ type history struct {
 	faults []string
 	told   []string
 	halted bool
+	alone  map[string]bool // sites that send by themselves
 }
 
 func (h *history) fault(format string, args ...any) {
@@ -580,7 +581,7 @@ func (h *history) say(x truth) {
 // newHistory is a shop of these goods and the marketplace it sells on.
 func newHistory(rt *rapid.T, dir string) *history {
 	clock := sim.NewClock(demo.Start, 0)
-	h := &history{t: rt, dir: dir, there: map[string]map[string]order{"GB": {}, "IE": {}}, seen: map[string]bool{}, lost: map[string]bool{}, asked: map[string]int{}}
+	h := &history{t: rt, dir: dir, there: map[string]map[string]order{"GB": {}, "IE": {}}, seen: map[string]bool{}, lost: map[string]bool{}, asked: map[string]int{}, alone: map[string]bool{}}
 	h.world = &world{t: rt, clock: clock, over: map[int64]stops.Run{}}
 	h.cond = sync.NewCond(&h.world.mu)
 	h.gone = h.enough
@@ -709,11 +710,12 @@ func (h *history) letGo(held bool) {
 	}
 }
 
-// runs has a site send what may go by itself, from now on, or no more.
-func (h *history) runs(site int64, how string) {
+// runs has a site send what may go by itself, from now on or after a first week, or no more.
+func (h *history) runs(site int64, how string, atOnce bool) {
+	h.alone[[]string{"GB", "IE"}[site-1]] = how == store.Alone
 	f, err := h.Watching.Following(h.t.Context(), site)
 	require.NoError(h.t, err)
-	f.Site.Runs, f.Site.AtOnce, f.Site.ActsFrom = how, true, nil
+	f.Site.Runs, f.Site.AtOnce, f.Site.ActsFrom = how, atOnce, nil
 	require.NoError(h.t, h.Watching.SetFollowing(h.t.Context(), site, stops.IfMatch{}, f.Site))
 }
 
@@ -806,7 +808,7 @@ func (h *history) step() {
 			require.NoError(rt, h.Sending.ReadBack(ctx, site+1))
 		}
 	case "alone", "by hand":
-		h.runs(rapid.Int64Range(1, 2).Draw(rt, "site"), what)
+		h.runs(rapid.Int64Range(1, 2).Draw(rt, "site"), what, rapid.Bool().Draw(rt, "at once"))
 	case "buy":
 		h.buys()
 	case "undo":
@@ -837,6 +839,7 @@ func (h *history) mended() {
 	h.mu.Unlock()
 	h.settle()
 	h.halt(false)
+	h.safe()
 	for range 3 {
 		for _, o := range h.stuck() {
 			_, _ = h.Sending.SendAgain(h.t.Context(), o.ID)
@@ -848,6 +851,33 @@ func (h *history) mended() {
 		h.settle()
 		h.letGo(true)
 		h.settle()
+	}
+}
+
+// safe checks that a site which sends by itself, in its first week too, offers no more
+// than there is before a person lets anything go: what was refused is tried again after
+// an hour.
+func (h *history) safe() {
+	for range 2 {
+		for _, o := range h.stuck() {
+			_, _ = h.Sending.SendAgain(h.t.Context(), o.ID)
+		}
+		h.settle()
+		for site := range int64(2) {
+			require.NoError(h.t, h.Sending.ReadBack(h.t.Context(), site+1))
+		}
+		h.settle()
+		h.clock.Forward(61 * time.Minute)
+		require.NoError(h.t, h.Round(h.t.Context()))
+		h.settle()
+	}
+	x := h.may[len(h.may)-1]
+	for site, there := range h.there {
+		for sku, o := range there {
+			if p := h.product(o.Entry); h.alone[site] {
+				require.LessOrEqual(h.t, *o.Quantity, x.most(p, goods[p].listed), "%s on %s, which sends by itself, offers more than there is\n%s", sku, site, h.tell())
+			}
+		}
 	}
 }
 

@@ -793,7 +793,7 @@ func TestBooksThatAreClosedStayAsTheyAre(t *testing.T) {
 	name, raw, err := s.Orders.BookFile(t.Context(), "2026-04", "csv")
 	require.NoError(t, err)
 	assert.Equal(t, "books-2026-04.csv", name)
-	assert.Contains(t, string(raw), "2026-04,2026-03,GB,20%,GBP,0,-3.00,-0.50,-2.50\r\n")
+	assert.Contains(t, string(raw), "2026-04,2026-03,GB,20%,GBP,0,-3.00,-0.50,-2.50,,,0.00\r\n")
 }
 
 // An order that can't be as it is told is kept, with what is wrong, and none keeps those

@@ -108,6 +108,74 @@ func TestAStatementSaysWhatWasReallyKept(t *testing.T) {
 
 // What is said of a whole order is its lines' by what was paid for each; the shares add
 // up to it whatever it is.
+// What a place keeps for no order is in Earned and Books under its own name, once however
+// often it is read; one that is told after its month was closed is a correction.
+func TestFeesOfNoOrderAreInEarnedAndBooks(t *testing.T) {
+	s, gb, _ := onTwoSites(t, 3, 9)
+	sold := s.buy("GB", gb[s.entries[0].Ref].SKU, 1)
+	s.readOrders()
+	earned := func(by string) orders.Earned {
+		e, err := s.Orders.Earned(t.Context(), orders.Asked{By: by, From: "2026-03-01", To: "2026-03-31"})
+		require.NoError(t, err)
+		require.Len(t, e.Totals, 1)
+		for _, r := range append(e.Rows, e.Totals...) {
+			require.Equal(t, r.Left, r.Sales+r.Tax+r.Fees+r.Cost+r.Sending+r.Other+r.Refunds, "%s %s adds up", by, r.Name)
+		}
+		return e
+	}
+	before := earned("day").Totals[0]
+	text := "Order ID;Type;Amount;Posted date\n" + sold + ";Commission fee;-1,00;2026-03-04\n" +
+		";Subscription;-25,00;2026-03-04\n;Storage;-3,10;2026-03-05\n;Storage;-3,10;2026-03-05\n;Fee credit;1,20;2026-03-06\n;Payout;-400,00;2026-03-05\n"
+	got, err := s.statement(text, nil)
+	require.NoError(t, err)
+	with := earned("day").Totals[0]
+	got2, err := s.statement(text, nil)
+	require.NoError(t, err)
+	assert.Equal(t, [4]int64{5, 4, 5, 0}, [4]int64{int64(got.Rows), int64(got.Apart), got.New, got2.New})
+	assert.Equal(t, []string{"Payout"}, got.Left)
+
+	const apart = 2500 + 310 + 310 - 120
+	fee := before.Fees - with.Fees - apart // of the order: what the place really kept in place of what was expected
+	assert.Equal(t, before.Left-apart-fee, with.Left)
+	assert.Equal(t, before.Sales, with.Sales)
+	for by, row := range map[string]string{"day": "2026-03-05", "month": "2026-03", "site": "Quaymarket GB", "product": "fees of no order", "supplier": "fees of no order"} {
+		e := earned(by)
+		assert.Equal(t, with, e.Totals[0], by)
+		assert.True(t, slices.ContainsFunc(e.Rows, func(r orders.EarnedRow) bool { return r.Name == row }), "%s: %v", by, e.Rows)
+	}
+	assert.ElementsMatch(t, []orders.ApartFee{{Site: "Quaymarket GB", Kind: "Subscription", Currency: "GBP", Rows: 1, Amount: 2500},
+		{Site: "Quaymarket GB", Kind: "Storage", Currency: "GBP", Rows: 2, Amount: 620}, {Site: "Quaymarket GB", Kind: "Fee credit", Currency: "GBP", Rows: 1, Amount: -120}}, earned("day").Apart)
+
+	feesIn := func(month string) (of []string, sum int64) {
+		b, err := s.Orders.Book(t.Context(), month)
+		require.NoError(t, err)
+		for _, r := range b.Rows {
+			if r.Fee != "" {
+				of, sum = append(of, r.Of+r.Fee), sum+r.Fees
+			}
+		}
+		total := int64(0)
+		for _, r := range b.Totals {
+			total += r.Fees
+		}
+		require.Equal(t, sum, total)
+		return of, sum
+	}
+	of, sum := feesIn("2026-03")
+	assert.Equal(t, []string{"Fee credit", "Storage", "Subscription"}, of)
+	assert.EqualValues(t, apart, sum)
+	s.clock.Forward(40 * 24 * time.Hour)
+	require.NoError(t, s.Orders.CloseBook(t.Context(), "2026-03"))
+	_, err = s.statement("Order ID;Type;Amount;Posted date\n;Storage;-2,00;2026-03-28\n;Advertising;-7,00;2026-04-02\n", nil)
+	require.NoError(t, err)
+	of, sum = feesIn("2026-03")
+	assert.Len(t, of, 3, "a closed month stays as it was")
+	assert.EqualValues(t, apart, sum)
+	of, sum = feesIn("2026-04")
+	assert.Equal(t, []string{"Advertising", "2026-03Storage"}, of)
+	assert.EqualValues(t, 900, sum)
+}
+
 func TestAFeeOfAWholeOrderIsSharedOut(t *testing.T) {
 	s, gb, _ := onTwoSites(t, 3, 9)
 	var rows strings.Builder

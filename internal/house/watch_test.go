@@ -134,15 +134,18 @@ func TestReadyMadeWatches(t *testing.T) {
 	require.Len(t, by["On sale without stock"], 1)
 	assert.Contains(t, by["On sale without stock"][0], "no supplier has any")
 	require.Len(t, by["On sale at a loss"], 1)
-	s.later(49 * time.Hour)
-	by = map[string][]string{}
-	for _, h := range s.hits(0) {
-		by[h.Watch] = append(by[h.Watch], h.Words)
+	for _, late := range []string{"A source is late", "Nothing heard from a source"} { // after eight days, and after nine
+		s.clock.Forward(map[string]time.Duration{"A source is late": 8*24*time.Hour + time.Minute}[late])
+		s.later(24 * time.Hour)
+		by = map[string][]string{}
+		for _, h := range s.hits(0) {
+			by[h.Watch] = append(by[h.Watch], h.Words)
+		}
+		assert.Len(t, by[late], 1, late)
 	}
-	assert.Len(t, by["Nothing heard from a source"], 1)
 	list, err := s.Watching.Watches(t.Context())
 	require.NoError(t, err)
-	require.Len(t, list, 10)
+	require.Len(t, list, 11)
 	assert.Equal(t, fault.Conflict, fault.KindOf(s.Watching.DropWatch(t.Context(), list[0].ID)))
 	list[0].Active, list[0].QuietHours = false, 2
 	_, err = s.Watching.KeepWatch(t.Context(), list[0].ID, stops.IfMatch{}, list[0])

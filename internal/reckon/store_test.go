@@ -66,7 +66,7 @@ func newShelf(t *testing.T, n int64) *shelf {
 				Currency: "GBP"})
 		}
 		return errors.Join(tx.Create(&store.Supplier{ID: 1, Name: "Fernhollow"}),
-			tx.Create(&store.Source{ID: 1, SupplierID: 1, Name: "Fernhollow", Kind: "file", Mode: "full", Currency: "GBP", TakenAt: &taken}),
+			tx.Create(&store.Source{ID: 1, SupplierID: 1, Name: "Fernhollow", Kind: "file", Mode: "full", Currency: "GBP", TakenAt: &taken, HeardAt: &taken}),
 			tx.Create(&store.Marketplace{ID: 1, Name: "Quaymarket"}), tx.Create(&h.site),
 			tx.Create(&store.PriceRule{SiteID: 1, Position: 1, Name: "All the rest", Wish: `{"aims":[{"kind":"profit","value":"3.00"}],"keep":[{"kind":"profit","value":"1.00"}]}`}),
 			tx.Create(&store.FeeSchedule{SiteID: 1, StartsOn: "2026-01-01", Fees: `[{"name":"commission","of":"item","rate":100000}]`}),

@@ -51,29 +51,28 @@ const refusedBefore = `EXISTS (SELECT 1 FROM send_lines y WHERE y.listing_id = x
 	AND (NOT ` + less + ` OR y.answered_at > ?))`
 
 func (p AlonePart) from() (string, []any) {
-	which := "NOT " + less
-	if p.Off {
-		which = less
+	which, args := "NOT "+less+" AND "+acts, []any{p.Plan, p.Now, p.Now}
+	if p.Off { // a first week doesn't hold back what can't be had
+		which, args = less, args[:1]
 	}
 	return ` FROM plan_lines x INDEXED BY plan_line_waiting CROSS JOIN listings l ON l.id = x.listing_id` + ofRules +
 		`WHERE x.plan_id = ? AND x.verdict = 'go' AND x.state = 'waiting' AND ` + which + ` AND ` + mayAlone +
-		" AND NOT " + refusedBefore, []any{p.Plan, p.Now.Add(-time.Hour)}
+		" AND NOT " + refusedBefore, append(args, p.Now.Add(-time.Hour))
 }
 
 // CountAlone counts the lines that may go by themselves.
 func (tx Tx) CountAlone(p AlonePart) (int64, error) {
 	from, args := p.from()
 	var n int64
-	err := tx.db.Raw("SELECT count(*)"+from+" AND "+acts, append(args, p.Now, p.Now)...).Scan(&n).Error
+	err := tx.db.Raw("SELECT count(*)"+from, args...).Scan(&n).Error
 	return n, err
 }
 
 // AloneLines are the ids of lines that may go by themselves, in the order they go.
 func (tx Tx) AloneLines(p AlonePart) ([]int64, error) {
 	from, args := p.from()
-	q, args := "SELECT x.id"+from+" AND "+acts+" ORDER BY x.place, x.id LIMIT ?", append(args, p.Now, p.Now, limitOf(p.Most))
 	var ids []int64
-	err := tx.db.Raw(q, args...).Scan(&ids).Error
+	err := tx.db.Raw("SELECT x.id"+from+" ORDER BY x.place, x.id LIMIT ?", append(args, limitOf(p.Most))...).Scan(&ids).Error
 	return ids, err
 }
 
@@ -97,12 +96,13 @@ func (tx Tx) AloneSince(siteID int64, since time.Time) (int64, error) {
 }
 
 // CastShadows writes down what rules in their first week would have sent, each
-// change once. It tells how many there are anew.
+// change once: what takes stock away isn't among it, since that goes at once. It tells
+// how many there are anew.
 func (tx Tx) CastShadows(planID, siteID int64, now time.Time) (int64, error) {
 	res := tx.db.Exec(`INSERT INTO shadows (site_id, listing_id, rule, kind, from_price, to_price, from_qty, to_qty, reasons, at)
 		SELECT l.site_id, x.listing_id, x.rule, x.kind, x.from_price, x.to_price, x.from_qty, x.to_qty, x.reasons, ?
 		FROM plan_lines x INDEXED BY plan_line_waiting CROSS JOIN listings l ON l.id = x.listing_id`+ofRules+`
-		WHERE x.plan_id = ? AND x.verdict = 'go' AND x.state = 'waiting' AND `+mayAlone+` AND NOT (`+acts+`)
+		WHERE x.plan_id = ? AND x.verdict = 'go' AND x.state = 'waiting' AND `+mayAlone+` AND NOT (`+acts+`) AND NOT `+less+`
 		AND NOT EXISTS (SELECT 1 FROM shadows h WHERE h.id = (SELECT max(g.id) FROM shadows g WHERE g.listing_id = x.listing_id AND g.kind = x.kind)
 			AND h.to_price IS x.to_price AND h.to_qty IS x.to_qty)`, now, planID, now, now)
 	return res.RowsAffected, res.Error

@@ -29,9 +29,11 @@ func (tx Tx) CloseBook(month, content string, at time.Time) (bool, error) {
 	return res.RowsAffected > 0, res.Error
 }
 
-// FirstSold is the month of the first order; "" where there is none.
+// FirstSold is the month of the first order, or of the first fee for none; "" where there
+// is neither.
 func (s *Store) FirstSold(ctx context.Context) (string, error) {
 	var month string
-	err := s.read.WithContext(ctx).Raw("SELECT coalesce(strftime('%Y-%m', min(placed_at)), '') FROM orders").Scan(&month).Error
+	err := s.read.WithContext(ctx).Raw(`SELECT coalesce(min(month), '') FROM (SELECT strftime('%Y-%m', min(placed_at)) AS month FROM orders
+		UNION ALL SELECT substr(min(day), 1, 7) FROM site_fees)`).Scan(&month).Error
 	return month, err
 }

@@ -25,7 +25,7 @@ func shopped(t *testing.T, dir string) *Store {
 	require.NoError(t, s.Do(t.Context(), func(tx Tx) error {
 		for _, row := range []any{
 			&Supplier{ID: 1, Name: "Fernhollow", CreatedAt: noon},
-			&Source{ID: 1, SupplierID: 1, Name: "Fernhollow", Kind: "file", Mode: "full", Currency: "GBP", TakenAt: &noon, CreatedAt: noon},
+			&Source{ID: 1, SupplierID: 1, Name: "Fernhollow", Kind: "file", Mode: "full", Currency: "GBP", TakenAt: &noon, HeardAt: &noon, CreatedAt: noon},
 			&Feed{ID: 1, SourceID: n(1), Name: "list.csv", File: "in-1", State: FeedTaken, Rows: 1, New: 1, ReceivedAt: noon, TakenAt: &noon},
 			&SupplierProduct{ID: 1, SourceID: 1, Ref: "R1", Title: "Mug", Cost: 400, Currency: "GBP", Stock: 9, StockState: "known", FirstFeedID: n(1)},
 			&Product{ID: 1, SKU: "A", Title: "Mug", CreatedAt: noon},

@@ -70,6 +70,31 @@ func (s *Store) EachSold(ctx context.Context, part SoldPart, each func(*SoldLine
 	return rows.Err()
 }
 
+// KeptApart is what a place kept for no order on a day, under the name it gives it.
+type KeptApart struct {
+	Day      string
+	SiteID   int64
+	Site     string
+	Currency string
+	Kind     string
+	Rows     int64
+	Amount   int64 // minor units
+}
+
+// SiteFees are what places kept for no order, by day, site and kind: of the days and the
+// site of a part. What is asked of a supplier, a product or a category has none.
+func (s *Store) SiteFees(ctx context.Context, part SoldPart) ([]KeptApart, error) {
+	var out []KeptApart
+	if part.SupplierID != 0 || part.ProductID != 0 || part.Category != "" {
+		return out, nil
+	}
+	err := s.read.WithContext(ctx).Raw(`SELECT f.day, f.site_id, s.name AS site, s.currency, f.kind, count(*) AS rows, sum(f.amount) AS amount
+		FROM site_fees f JOIN sites s ON s.id = f.site_id WHERE f.day >= ? AND f.day < ? AND (? = 0 OR f.site_id = ?)
+		GROUP BY f.day, f.site_id, f.kind ORDER BY f.day, f.site_id, f.kind`,
+		part.From.Format(time.DateOnly), part.To.Format(time.DateOnly), part.SiteID, part.SiteID).Scan(&out).Error
+	return out, err
+}
+
 // soldSince are the units of lines that were sold and not called off.
 const soldSince = `FROM order_lines x JOIN orders o ON o.id = x.order_id WHERE o.placed_at >= ? AND x.state <> 'cancelled'`
 

@@ -937,6 +937,17 @@ type Session struct {
 	SeenAt   time.Time
 }
 
+// SiteFee is what a place's statement says that it kept for no order.
+type SiteFee struct {
+	ID     int64
+	SiteID int64
+	Key    string // what the row says, SHA-256, and which of its like it is
+	Kind   string // as the place calls it
+	Day    string // YYYY-MM-DD
+	Amount int64  // minor units of the site's currency; below 0: given back
+	At     time.Time
+}
+
 // FeeRow is what a place's statement says that it kept of a line of an order.
 type FeeRow struct {
 	ID          int64
@@ -1052,6 +1063,7 @@ var models = []any{
 	&Audit{},
 	&Answer{},
 	&FeeRow{},
+	&SiteFee{},
 	&ShopListing{},
 	&ShopBasket{},
 	&ShopOrder{},

@@ -358,6 +358,16 @@ func (tx Tx) PutFeeRows(rows []FeeRow) (int64, error) {
 	return res.RowsAffected, res.Error
 }
 
+// PutSiteFees keeps what a statement says was kept for no order; what is there already
+// stays as it is. It tells how many were new.
+func (tx Tx) PutSiteFees(rows []SiteFee) (int64, error) {
+	if len(rows) == 0 {
+		return 0, nil
+	}
+	res := tx.db.Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(rows, 200)
+	return res.RowsAffected, res.Error
+}
+
 // SumFees has the fees of some lines be what statements say of them.
 func (tx Tx) SumFees(lines []int64) error {
 	return tx.db.Exec("UPDATE order_lines SET fees = (SELECT sum(f.amount) FROM fee_rows f WHERE f.order_line_id = order_lines.id) "+

@@ -1102,6 +1102,16 @@ CREATE TABLE roles (
   name text NOT NULL COLLATE NOCASE UNIQUE,
   rights text NOT NULL -- their names, a JSON array
 );
+CREATE TABLE site_fees (
+  id integer PRIMARY KEY AUTOINCREMENT,
+  site_id integer NOT NULL REFERENCES sites (id),
+  key text NOT NULL, -- what the row says, SHA-256, and which of its like it is
+  kind text NOT NULL, -- as the place calls it
+  day text NOT NULL, -- YYYY-MM-DD
+  amount integer NOT NULL -- minor units of the site's currency that were kept; below 0: given back
+    CHECK (typeof(amount) = 'integer' AND amount BETWEEN -1000000000000000 AND 1000000000000000),
+  at datetime NOT NULL
+);
 CREATE VIEW product_words AS SELECT p.id, p.title || char(10) || p.sku || char(10) || p.gtin || char(10) || coalesce((SELECT group_concat(sp.ref, char(10))
   FROM supply_links k JOIN supplier_products sp ON sp.id = k.supplier_product_id WHERE k.product_id = p.id), '') AS words FROM products p;
 CREATE UNIQUE INDEX supplier_name ON suppliers(name);
@@ -1231,6 +1241,8 @@ CREATE INDEX shop_listings_category ON shop_listings (site_id, category, (quanti
 CREATE INDEX shop_listings_counted ON shop_listings (site_id, category) WHERE quantity > 0;
 CREATE INDEX weighings_by_sold ON weighings(site_id, dropped, units_sold);
 CREATE INDEX mails_about ON mails (about) WHERE about <> '';
+CREATE UNIQUE INDEX site_fees_key ON site_fees (site_id, key);
+CREATE INDEX site_fees_day ON site_fees (day);
 CREATE TRIGGER product_made AFTER INSERT ON products BEGIN
   INSERT INTO product_search(rowid, words) SELECT id, words FROM product_words WHERE id = new.id;
 END;

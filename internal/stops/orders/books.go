@@ -29,7 +29,8 @@ type Book struct {
 	Totals   []BookRow  `json:"totals" doc:"By currency"`
 }
 
-// BookRow is what was sold in one country at one tax rate.
+// BookRow is what was sold in one country at one tax rate; or what a place kept for no
+// order under one name.
 type BookRow struct {
 	Of       string `json:"of" doc:"The closed month that it corrects; empty: of the month itself"`
 	Country  string `json:"country" doc:"ISO 3166-1; empty: not known"`
@@ -39,14 +40,25 @@ type BookRow struct {
 	Gross    int64  `json:"gross" doc:"What buyers paid, tax in it, less what was given back"`
 	Tax      int64  `json:"tax"`
 	Net      int64  `json:"net"`
+	Place    string `json:"place" doc:"That kept a fee of no order; empty: a row of sales"`
+	Fee      string `json:"fee" doc:"As the place calls it"`
+	Fees     int64  `json:"fees" doc:"What it kept; not in gross, tax and net, which are of sales"`
 }
 
-type bookKey struct{ of, country, rate, currency string }
+type bookKey struct{ of, country, rate, currency, place, fee string }
 
-func (r *BookRow) key() bookKey { return bookKey{r.Of, r.Country, r.Rate, r.Currency} }
+func (r *BookRow) key() bookKey {
+	return bookKey{r.Of, r.Country, r.Rate, r.Currency, r.Place, r.Fee}
+}
+
+// empty is a row of the same things with nothing in it.
+func (r *BookRow) empty() *BookRow {
+	return &BookRow{Country: r.Country, Rate: r.Rate, Currency: r.Currency, Place: r.Place, Fee: r.Fee}
+}
 
 func (r *BookRow) add(x *BookRow, times int64) {
 	r.Lines, r.Gross, r.Tax, r.Net = r.Lines+times*x.Lines, r.Gross+times*x.Gross, r.Tax+times*x.Tax, r.Net+times*x.Net
+	r.Fees += times * x.Fees
 }
 
 // month reads one; its first day and that of the next.
@@ -72,11 +84,23 @@ func (st *Stop) sold(ctx context.Context, text string) (map[bookKey]*BookRow, er
 		sum := comesTo(&l.OrderLine)
 		r := BookRow{Country: l.Country, Rate: money.Rate(l.TaxRate).String(), Currency: l.Currency, Lines: 1, Gross: sum.Kept, Tax: sum.Tax, Net: sum.Net}
 		if out[r.key()] == nil {
-			out[r.key()] = &BookRow{Country: r.Country, Rate: r.Rate, Currency: r.Currency}
+			out[r.key()] = r.empty()
 		}
 		out[r.key()].add(&r, 1)
 		return nil
 	})
+	if err != nil {
+		return nil, err
+	}
+	apart, err := st.Store.SiteFees(ctx, store.SoldPart{From: from, To: to})
+	for i := range apart {
+		x := &apart[i]
+		r := BookRow{Currency: x.Currency, Place: x.Site, Fee: x.Kind, Fees: x.Amount}
+		if out[r.key()] == nil {
+			out[r.key()] = r.empty()
+		}
+		out[r.key()].add(&r, 1)
+	}
 	return out, err
 }
 
@@ -141,13 +165,13 @@ func (st *Stop) correct(ctx context.Context, rows map[bookKey]*BookRow, closed [
 				}
 				r.Of = ""
 				if now[r.key()] == nil {
-					now[r.key()] = &BookRow{Country: r.Country, Rate: r.Rate, Currency: r.Currency}
+					now[r.key()] = r.empty()
 				}
 				now[r.key()].add(&r, -1)
 			}
 		}
 		for _, r := range now {
-			if r.Lines != 0 || r.Gross != 0 || r.Tax != 0 {
+			if r.Lines != 0 || r.Gross != 0 || r.Tax != 0 || r.Fees != 0 {
 				r.Of = c.Month
 				rows[r.key()] = r
 			}
@@ -166,7 +190,8 @@ func bookOf(text string, rows map[bookKey]*BookRow) Book {
 		totals[r.Currency].add(r, 1)
 	}
 	slices.SortFunc(out.Rows, func(a, b BookRow) int {
-		return cmp.Or(cmp.Compare(a.Of, b.Of), cmp.Compare(a.Currency, b.Currency), cmp.Compare(a.Country, b.Country), cmp.Compare(a.Rate, b.Rate))
+		return cmp.Or(cmp.Compare(a.Of, b.Of), cmp.Compare(a.Currency, b.Currency), cmp.Compare(a.Place, b.Place), cmp.Compare(a.Fee, b.Fee),
+			cmp.Compare(a.Country, b.Country), cmp.Compare(a.Rate, b.Rate))
 	})
 	for _, c := range slices.Sorted(maps.Keys(totals)) {
 		out.Totals = append(out.Totals, *totals[c])
@@ -218,7 +243,7 @@ func (st *Stop) CloseBook(ctx context.Context, text string) error {
 // bookColumns are the columns of a month's books as a file.
 var bookColumns = blank.Columns{{Header: "month", From: "month"}, {Header: "corrects", From: "of"}, {Header: "country", From: "country"}, {Header: "tax rate", From: "rate"},
 	{Header: "currency", From: "currency"}, {Header: "lines", From: "lines", As: "number"}, {Header: "gross", From: "gross", As: "number"}, {Header: "tax", From: "tax", As: "number"},
-	{Header: "net", From: "net", As: "number"}}
+	{Header: "net", From: "net", As: "number"}, {Header: "place", From: "place"}, {Header: "fee of no order", From: "fee"}, {Header: "fees", From: "fees", As: "number"}}
 
 // BookFile is a month's books as a file: csv or xlsx.
 func (st *Stop) BookFile(ctx context.Context, text, kind string) (string, []byte, error) {
@@ -230,7 +255,8 @@ func (st *Stop) BookFile(ctx context.Context, text, kind string) (string, []byte
 	for _, r := range b.Rows {
 		amount := func(v int64) string { return money.Of(v, money.Currency(r.Currency)).String() }
 		rows = append(rows, blank.Row{"month": b.Month, "of": r.Of, "country": r.Country, "rate": r.Rate, "currency": r.Currency, "lines": json.Number(strconv.FormatInt(r.Lines, 10)),
-			"gross": amount(r.Gross), "tax": amount(r.Tax), "net": amount(r.Net)})
+			"gross": amount(r.Gross), "tax": amount(r.Tax), "net": amount(r.Net),
+			"place": r.Place, "fee": r.Fee, "fees": amount(r.Fees)})
 	}
 	raw, err := stops.Table(kind, bookColumns, rows)
 	return fmt.Sprintf("books-%s.%s", text, kind), raw, err

@@ -22,6 +22,16 @@ type Earned struct {
 	By     string      `json:"by"`
 	Rows   []EarnedRow `json:"rows"`
 	Totals []EarnedRow `json:"totals" doc:"By currency, that in which most was sold first"`
+	Apart  []ApartFee  `json:"apart" doc:"What places kept for no order, by their names: it is among the fees of the totals"`
+}
+
+// ApartFee is what a place kept for no order in a time, under the name it gives it.
+type ApartFee struct {
+	Site     string `json:"site"`
+	Kind     string `json:"kind" doc:"As the place calls it"`
+	Currency string `json:"currency"`
+	Rows     int64  `json:"rows"`
+	Amount   int64  `json:"amount" doc:"Minor units that were kept; below 0: given back"`
 }
 
 // EarnedRow is what one thing earned.
@@ -100,6 +110,25 @@ func (st *Stop) Earned(ctx context.Context, in Asked) (Earned, error) {
 	if err != nil {
 		return out, err
 	}
+	apart, err := st.Store.SiteFees(ctx, part)
+	if err != nil {
+		return out, err
+	}
+	for i := range apart {
+		x := &apart[i]
+		k, name := ofNone(cmp.Or(in.By, "day"), x)
+		at := [2]string{k, x.Currency}
+		if rows[at] == nil {
+			rows[at] = &EarnedRow{Key: k, Name: name, Currency: x.Currency}
+		}
+		if totals[x.Currency] == nil {
+			totals[x.Currency] = &EarnedRow{Name: "all", Currency: x.Currency}
+		}
+		for _, r := range []*EarnedRow{rows[at], totals[x.Currency]} {
+			r.Fees, r.Left = r.Fees-x.Amount, r.Left-x.Amount
+		}
+		out.count(x)
+	}
 	for _, r := range rows {
 		out.Rows = append(out.Rows, *r)
 	}
@@ -117,6 +146,30 @@ func (st *Stop) Earned(ctx context.Context, in Asked) (Earned, error) {
 		return cmp.Or(cmp.Compare(b.Lines, a.Lines), cmp.Compare(a.Currency, b.Currency))
 	})
 	return out, nil
+}
+
+// ofNone is the row in which a fee of no order counts: that of its day, month or site,
+// and one of its own where rows are of what was sold.
+func ofNone(by string, x *store.KeptApart) (key, name string) {
+	switch by {
+	case "day":
+		return x.Day, x.Day
+	case "month":
+		return x.Day[:7], x.Day[:7]
+	case "site":
+		return fmt.Sprint(x.SiteID), x.Site
+	}
+	return "", "fees of no order"
+}
+
+// count adds a fee of no order to those of its name.
+func (e *Earned) count(x *store.KeptApart) {
+	i := slices.IndexFunc(e.Apart, func(a ApartFee) bool { return a.Site == x.Site && a.Kind == x.Kind && a.Currency == x.Currency })
+	if i < 0 {
+		i = len(e.Apart)
+		e.Apart = append(e.Apart, ApartFee{Site: x.Site, Kind: x.Kind, Currency: x.Currency})
+	}
+	e.Apart[i].Rows, e.Apart[i].Amount = e.Apart[i].Rows+x.Rows, e.Apart[i].Amount+x.Amount
 }
 
 // part is which lines are asked for.
@@ -140,7 +193,7 @@ func (st *Stop) part(in Asked) (store.SoldPart, Earned, error) {
 	if !p.From.Before(p.To) {
 		return p, Earned{}, fault.At("from", "the first day is after the last")
 	}
-	return p, Earned{From: p.From.Format(time.DateOnly), To: p.To.AddDate(0, 0, -1).Format(time.DateOnly), By: cmp.Or(in.By, "day"), Rows: []EarnedRow{}, Totals: []EarnedRow{}}, nil
+	return p, Earned{From: p.From.Format(time.DateOnly), To: p.To.AddDate(0, 0, -1).Format(time.DateOnly), By: cmp.Or(in.By, "day"), Rows: []EarnedRow{}, Totals: []EarnedRow{}, Apart: []ApartFee{}}, nil
 }
 
 // add counts a line: what really was where that is known, else what was expected.

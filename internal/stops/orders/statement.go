@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 
 	"easymargin/core/money"
 	"easymargin/internal/fault"
@@ -28,7 +29,8 @@ var statements = fileKind{"statement", "a statement has in each row an order and
 // StatementTaken is what came of a statement.
 type StatementTaken struct {
 	Rows    int      `json:"rows" doc:"Of fees"`
-	New     int64    `json:"new" doc:"Lines of orders that something new was said of"`
+	Apart   int      `json:"apart" doc:"Of them, those of no order, such as a subscription: they are in Earned and Books under their own names"`
+	New     int64    `json:"new" doc:"Lines of orders, and fees of no order, that something new was said of"`
 	Kept    int64    `json:"kept" doc:"All that these rows say was kept, minor units of the site's currency"`
 	Left    []string `json:"left" doc:"What kinds of row are no fees, and were left"`
 	Unknown []string `json:"unknown" doc:"Orders that aren't here: the first hundred"`
@@ -41,22 +43,29 @@ func (st *Stop) LookStatement(ctx context.Context, siteID int64, name string, ra
 
 // aFee are the words of rows that are fees, where a statement says what each is; a
 // sale, a refund of it or a payout is none.
-var aFee = regexp.MustCompile(`(?i)fee|commission|charge|levy|surcharge|advert|subscription`)
+var aFee = regexp.MustCompile(`(?i)fee|commission|charge|levy|surcharge|advert|promot|subscription|storage|label|postage`)
 
 // TakeStatement takes what a statement says was kept of each order, all of it or
 // nothing; the same row of another statement is the same row. Where any amount is
 // below 0, those were kept and the others given back; else all were kept. What is said
-// of a whole order is shared out over its lines by what was paid for them.
+// of a whole order is shared out over its lines by what was paid for them; a fee of no
+// order, such as a subscription, is the site's on its day.
 func (st *Stop) TakeStatement(ctx context.Context, siteID int64, choice OrderReportChoice) (StatementTaken, error) {
 	out := StatementTaken{Left: []string{}, Unknown: []string{}}
 	err := st.takeFile(ctx, &statements, siteID, choice, func(tx store.Tx, site *store.Site, records [][]string) error {
-		rows, err := out.read(records, choice.Columns, site)
+		rows, err := out.read(records, choice.Columns, site, st.Now())
 		if err != nil {
 			return err
 		}
 		var keep []store.FeeRow
 		var touched []int64
+		var apart []store.SiteFee
 		for _, r := range rows {
+			if r.order == "" {
+				out.Kept += r.amount
+				apart = append(apart, store.SiteFee{SiteID: site.ID, Key: r.key, Kind: r.kind, Day: r.day, Amount: r.amount, At: st.Now()})
+				continue
+			}
 			_, lines, known, err := tx.OrderOf(site.ID, r.order)
 			if err != nil {
 				return err
@@ -81,6 +90,11 @@ func (st *Stop) TakeStatement(ctx context.Context, siteID int64, choice OrderRep
 		if out.New, err = tx.PutFeeRows(keep); err != nil {
 			return err
 		}
+		more, err := tx.PutSiteFees(apart)
+		if err != nil {
+			return err
+		}
+		out.New, out.Apart = out.New+more, len(apart)
 		return stops.First(tx.SumFees(touched), tx.Note(st.Now(), "statement taken", site.Name, stops.Plural(int64(out.Rows), "row", "rows")))
 	})
 	return out, err
@@ -91,11 +105,12 @@ type feeRow struct {
 	n                int
 	order, line, sku string
 	kind, key        string
+	day              string // YYYY-MM-DD, of a row of no order
 	amount           int64
 }
 
 // read reads the rows that are fees.
-func (t *StatementTaken) read(records [][]string, columns map[string]string, site *store.Site) ([]feeRow, error) {
+func (t *StatementTaken) read(records [][]string, columns map[string]string, site *store.Site, now time.Time) ([]feeRow, error) {
 	at := placesOf(records[0], columns)
 	_, kinds := at["kind"]
 	var out []feeRow
@@ -106,13 +121,16 @@ func (t *StatementTaken) read(records [][]string, columns map[string]string, sit
 		if row.cell("order") == "" && row.cell("amount") == "" {
 			continue
 		}
-		if kinds && !aFee.MatchString(kind) || row.cell("order") == "" { // of no order: a subscription, a payout
+		if (kinds || row.cell("order") == "") && !aFee.MatchString(kind) { // a sale, a payout, a sum of the whole
 			if name := kind; !slices.Contains(t.Left, name) && len(t.Left) < 50 {
 				t.Left = append(t.Left, name)
 			}
 			continue
 		}
 		r := feeRow{n: row.n, order: row.cell("order"), line: row.cell("line"), sku: row.cell("sku"), kind: kind, amount: row.signed("amount")}
+		if r.order == "" {
+			r.day = row.day("day", now).Format(time.DateOnly)
+		}
 		if row.err != nil {
 			return nil, row.err
 		}

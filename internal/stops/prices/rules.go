@@ -244,7 +244,8 @@ func (f *Fits) Words(categories map[string]string) string {
 	return strings.Join(parts, ", ")
 }
 
-// Words says a rule as a sentence.
+// Words says a rule as a sentence. Beside rivals an aim is no promise: where they ask
+// less, it gives way, down to what the rule keeps.
 func (r Rule) Words(cur string) string {
 	say := func(c RuleCondition) string {
 		switch c.Kind {
@@ -270,10 +271,15 @@ func (r Rule) Words(cur string) string {
 		return strings.Join(out, " and ")
 	}
 	var parts []string
-	if len(r.Aims) > 0 {
+	m := r.Market
+	beside := m != nil && m.Stance != "ignore"
+	switch {
+	case len(r.Aims) > 0 && beside:
+		parts = append(parts, "aims at "+all(r.Aims))
+	case len(r.Aims) > 0:
 		parts = append(parts, "at least "+all(r.Aims))
 	}
-	if m := r.Market; m != nil && m.Stance != "ignore" {
+	if beside {
 		rival := map[string]string{"lead": "the leading rival", "": "the lowest rival", "lowest": "the lowest rival"}[m.Against]
 		part := map[string]string{"below": "under ", "above": "over ", "equal": "level with "}[m.Stance] + rival
 		if m.By != "" && m.Stance != "equal" {
@@ -283,8 +289,11 @@ func (r Rule) Words(cur string) string {
 			}
 			part = by + " " + part
 		}
-		if m.MayExceedAim {
+		switch {
+		case m.MayExceedAim:
 			part += ", even above the aim"
+		case len(r.Aims) > 0:
+			part += " where that is less"
 		}
 		parts = append(parts, part)
 	}

@@ -270,9 +270,10 @@ func (st *Stop) feedOperations(api huma.API) {
 			Body struct {
 				SourceID *int64            `json:"source_id,omitempty"`
 				Columns  map[string]string `json:"columns,omitempty" doc:"Column name to field, where it differs from what was recognised"`
+				Header   int               `json:"header_row,omitempty" minimum:"0" maximum:"300" doc:"The row with the names of the columns, where it is another than was recognised; when it is taken, give all columns"`
 			}
 		}) (Checked, error) {
-			return st.Check(ctx, in.ID, in.Body.SourceID, in.Body.Columns)
+			return st.Check(ctx, in.ID, in.Body.SourceID, in.Body.Columns, in.Body.Header)
 		},
 	)
 	stops.Op(api, stops.Post("/feeds/{id}/take", "take-feed", actor.Prepare, "Take a feed that waits", "feeds", "sources", "runs"), func(ctx context.Context, in *struct {

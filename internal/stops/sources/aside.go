@@ -41,9 +41,10 @@ type CheckedRow struct {
 
 var errEnough = errors.New("enough")
 
-// Check reads a feed that waits as if it were taken, under other columns
-// perhaps, and keeps nothing of it.
-func (st *Stop) Check(ctx context.Context, feedID int64, sourceID *int64, columns map[string]string) (Checked, error) {
+// Check reads a feed that waits as if it were taken, under other columns or with another
+// row for its header perhaps, and keeps nothing of it. headerRow 0 is the row that is
+// found.
+func (st *Stop) Check(ctx context.Context, feedID int64, sourceID *int64, columns map[string]string, headerRow int) (Checked, error) {
 	f, err := store.Get[store.Feed](ctx, st.Store, feedID)
 	if err != nil {
 		return Checked{}, err
@@ -54,7 +55,7 @@ func (st *Stop) Check(ctx context.Context, feedID int64, sourceID *int64, column
 	if sourceID == nil {
 		sourceID = f.SourceID
 	}
-	reading := feed.Settings{Now: st.Now()}
+	reading := feed.Settings{Now: st.Now(), Guess: true}
 	if sourceID != nil {
 		s, err := st.Store.SourceOf(ctx, *sourceID)
 		if err != nil {
@@ -66,6 +67,9 @@ func (st *Stop) Check(ctx context.Context, feedID int64, sourceID *int64, column
 	}
 	if columns != nil {
 		reading.Columns = columns
+	}
+	if reading.HeaderRow = headerRow; headerRow > 0 {
+		st.opened.take(f.File) // what was recognised under another header is of no use
 	}
 	file, err := feed.Open(st.Store.Inbox(f.File), reading)
 	if err != nil {
@@ -153,7 +157,7 @@ func (st *Stop) Mend(ctx context.Context, asideID int64, cells []string) (store.
 	if err != nil {
 		return store.Run{}, err
 	}
-	checked, err := st.Check(ctx, f.ID, nil, nil)
+	checked, err := st.Check(ctx, f.ID, nil, nil, 0)
 	if err == nil && checked.SetAside > 0 {
 		var words []string
 		for _, p := range checked.Problems[0].Problems {

@@ -119,7 +119,7 @@ func (st *Stop) keepFeed(ctx context.Context, file *inboxFile, in Arriving) (sto
 	if err != nil {
 		return fail(fmt.Errorf("keeping %s: %w", in.Name, err))
 	}
-	reading := feed.Settings{Now: st.Now()}
+	reading := feed.Settings{Now: st.Now(), Guess: true}
 	if in.SourceID != nil {
 		s, err := st.Store.SourceOf(ctx, *in.SourceID)
 		if err != nil {

@@ -454,5 +454,6 @@ func (st *Stop) settingsOf(s *store.Source) (feed.Settings, error) {
 		}
 	}
 	out.Currency, out.Update, out.Now, out.Doubts = money.Currency(s.Currency), s.Mode == "update", st.Now(), true
+	out.Guess = s.TakenAt == nil // later a header that isn't found holds the feed: it isn't guessed anew
 	return out, nil
 }

@@ -4220,6 +4220,19 @@ export interface components {
              */
             units_listed: number;
         };
+        ApartFee: {
+            /**
+             * Format: int64
+             * @description Minor units that were kept; below 0: given back
+             */
+            amount: number;
+            currency: string;
+            /** @description As the place calls it */
+            kind: string;
+            /** Format: int64 */
+            rows: number;
+            site: string;
+        };
         Asked: {
             sku: string;
             words: string;
@@ -4727,6 +4740,13 @@ export interface components {
             /** @description ISO 3166-1; empty: not known */
             country: string;
             currency: string;
+            /** @description As the place calls it */
+            fee: string;
+            /**
+             * Format: int64
+             * @description What it kept; not in gross, tax and net, which are of sales
+             */
+            fees: number;
             /**
              * Format: int64
              * @description What buyers paid, tax in it, less what was given back
@@ -4738,6 +4758,8 @@ export interface components {
             net: number;
             /** @description The closed month that it corrects; empty: of the month itself */
             of: string;
+            /** @description That kept a fee of no order; empty: a row of sales */
+            place: string;
             /** @description Of tax, such as 20% */
             rate: string;
             /** Format: int64 */
@@ -5040,6 +5062,11 @@ export interface components {
             columns?: {
                 [key: string]: string;
             };
+            /**
+             * Format: int64
+             * @description The row with the names of the columns, where it is another than was recognised; when it is taken, give all columns
+             */
+            header_row?: number;
             /** Format: int64 */
             source_id?: number;
         };
@@ -5528,6 +5555,8 @@ export interface components {
             ok: boolean;
         };
         Earned: {
+            /** @description What places kept for no order, by their names: it is among the fees of the totals */
+            apart: components["schemas"]["ApartFee"][];
             by: string;
             /** @description The first day */
             from: string;
@@ -8873,6 +8902,11 @@ export interface components {
         StatementTaken: {
             /**
              * Format: int64
+             * @description Of them, those of no order, such as a subscription: they are in Earned and Books under their own names
+             */
+            apart: number;
+            /**
+             * Format: int64
              * @description All that these rows say was kept, minor units of the site's currency
              */
             kept: number;
@@ -8880,7 +8914,7 @@ export interface components {
             left: string[];
             /**
              * Format: int64
-             * @description Lines of orders that something new was said of
+             * @description Lines of orders, and fees of no order, that something new was said of
              */
             new: number;
             /**

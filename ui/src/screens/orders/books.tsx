@@ -62,7 +62,8 @@ export function Books() {
       </chakra.div>
       <Trouble error={error ?? close.error} />
       {b && b.rows.length === 0 && <Empty title="Nothing was sold in it" />}
-      {b && b.rows.length > 0 && <Table rows={b.rows} totals={b.totals} />}
+      {b && b.rows.length > 0 && <Table rows={b.rows.filter((r) => !r.fee)} totals={b.totals} />}
+      {b && <Apart rows={b.rows.filter((r) => r.fee)} />}
     </chakra.div>
   );
 }
@@ -109,6 +110,41 @@ function Table({ rows, totals }: { rows: Row[]; totals: Row[] }) {
             <td />
             <td />
             <Figures row={r} />
+          </chakra.tr>
+        ))}
+      </tbody>
+    </chakra.table>
+  );
+}
+
+/** Apart are the fees that belong to no order, by the names that their places give them. */
+function Apart({ rows }: { rows: Row[] }) {
+  if (rows.length === 0) return null;
+  return (
+    <chakra.table
+      aria-label="Fees of no order"
+      maxW="820px"
+      w="100%"
+      mt="5"
+      css={{ "& td, & th": { padding: "4px 12px 4px 0", textAlign: "left" }, "& :last-child": { textAlign: "right" } }}
+    >
+      <thead>
+        <chakra.tr color="quiet" fontSize="12.5px" borderBottomWidth="1px" borderColor="hair">
+          <th>kept by</th>
+          <th>for no order, as it calls it</th>
+          <th>corrects</th>
+          <th>fees</th>
+        </chakra.tr>
+      </thead>
+      <tbody>
+        {rows.map((r) => (
+          <chakra.tr key={`${r.of} ${r.place} ${r.fee} ${r.currency}`} borderBottomWidth="1px" borderColor="hair">
+            <td>{r.place}</td>
+            <td>{r.fee}</td>
+            <td>{r.of}</td>
+            <td>
+              <Money minor={r.fees} currency={r.currency} unit />
+            </td>
           </chakra.tr>
         ))}
       </tbody>

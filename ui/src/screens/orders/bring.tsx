@@ -93,6 +93,7 @@ const Statement = ({ site, currency }: { site: number; currency: string }) => (
     take={async (body) => {
       const got = await takeStatement({ path: { id: site }, body });
       const more = [
+        got.apart > 0 && `${got.apart} of no order: they are in Earned and Books under their own names.`,
         got.left.length > 0 &&
           `Left, since they are no fees: ${got.left.map((x) => x || "rows without a word").join(", ")}.`,
         got.unknown.length > 0 && `Not here: ${got.unknown.join(", ")}.`,

@@ -89,6 +89,7 @@ export function Earned() {
           total={t}
           rows={(data?.rows ?? []).filter((r) => r.currency === t.currency)}
           link={(r) => linkOf(by, r, from, to)}
+          apart={(data?.apart ?? []).filter((x) => x.currency === t.currency)}
         />
       ))}
     </chakra.div>
@@ -109,15 +110,24 @@ function linkOf(by: By, r: Row, from: string, to: string): string {
   return `/orders?${q}`;
 }
 
-type Props = { by: By; from: string; to: string; total: Row; rows: Row[]; link: (r: Row) => string };
+type Props = {
+  by: By;
+  from: string;
+  to: string;
+  total: Row;
+  rows: Row[];
+  link: (r: Row) => string;
+  apart: Schemas["ApartFee"][]; // what places kept for no order
+};
 
 const figures = ["sales", "tax", "fees", "cost", "sending", "other", "refunds"] as const;
 
 /** OfCurrency are the rows of one currency, drawn and as a table. */
-function OfCurrency({ by, from, to, total, rows, link }: Props) {
+function OfCurrency({ by, from, to, total, rows, link, apart }: Props) {
   const c = total.currency;
   const shown = (r: Row) => (by === "day" ? day(r.key) : r.name);
-  const more = total.left - total.expected;
+  const kept = apart.reduce((sum, x) => sum + x.amount, 0);
+  const more = total.left + kept - total.expected; // nothing of them was expected of a sale
   return (
     <chakra.section aria-label={`Earned, ${c}`} pb="6">
       <chakra.div display="flex" gap="8" alignItems="flex-end" pb="2">
@@ -133,6 +143,12 @@ function OfCurrency({ by, from, to, total, rows, link }: Props) {
             : `${money(Math.abs(more), c)} ${c} ${more > 0 ? "more" : "less"} than was expected`}
           {total.losses > 0 && `; ${total.losses} at a loss`}
           {total.unknown > 0 && `; of ${total.unknown} what they cost isn't known`}
+          {apart.length > 0 && (
+            <chakra.span display="block">
+              {money(kept, c)} of the fees belong to no order:{" "}
+              {apart.map((x) => `${x.kind} ${money(x.amount, c)} (${x.site})`).join(", ")}
+            </chakra.span>
+          )}
         </Quiet>
       </chakra.div>
       {(by === "day" || by === "month") && <OverTime by={by} from={from} to={to} rows={rows} currency={c} />}
@@ -163,9 +179,13 @@ function OfCurrency({ by, from, to, total, rows, link }: Props) {
           {rows.map((r) => (
             <chakra.tr key={r.key} borderBottomWidth="1px" borderColor="hair">
               <td>
-                <Link to={link(r)}>
-                  <chakra.span textDecoration="underline">{shown(r)}</chakra.span>
-                </Link>
+                {r.lines === 0 ? (
+                  shown(r)
+                ) : (
+                  <Link to={link(r)}>
+                    <chakra.span textDecoration="underline">{shown(r)}</chakra.span>
+                  </Link>
+                )}
               </td>
               <Figures row={r} />
             </chakra.tr>

@@ -11,7 +11,7 @@ export function Wish({ currency }: { currency: string }) {
   const [stance, by, ends] = useWatch<RuleText, ["stance", "by", "ends"]>({ name: ["stance", "by", "ends"] });
   return (
     <>
-      <Clause label="At least" faults={["rule.aims"]}>
+      <Clause label={stance === "ignore" ? "At least" : "Aim at"} faults={["rule.aims"]}>
         <Conditions name="aims" label="aim" currency={currency} />
       </Clause>
       <Clause label="Rivals" faults={["rule.market"]}>
@@ -37,6 +37,7 @@ export function Wish({ currency }: { currency: string }) {
             <chakra.label display="flex" gap="1.5" alignItems="center" minH="24px">
               <input type="checkbox" {...register("mayExceed")} /> even above what is aimed at
             </chakra.label>
+            <Quiet>Where rivals ask less, the aim gives way, down to what stands under “never under”.</Quiet>
           </>
         )}
       </Clause>

@@ -1,10 +1,11 @@
 import { chakra } from "@chakra-ui/react";
-import { useForm } from "react-hook-form";
+import type { ReactNode } from "react";
+import { useForm, useFormContext } from "react-hook-form";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
 import { createSource, takeFeed, useCheckFeed, useDiscardFeed } from "../../api/operations";
 import { useDo, useSources } from "../../api/queries";
-import { Button, Code, Key, Quiet, Select, Trouble, Word } from "../../parts/controls";
+import { Button, Code, Input, Key, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Form, Text, useServerFaults } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
 import { useFields } from "./queries";
@@ -33,13 +34,18 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
       supplier: "",
       currency: "",
       columns: {} as Record<string, string>, // chosen by hand, by name
+      header: "", // the row with the names, where it is another than was recognised
     },
   });
-  const { columns, supplier, ...v } = form.watch();
+  const { columns, supplier, header, ...v } = form.watch();
+  const row = /^\d{1,3}$/.test(header) && Number(header) > 0 ? Number(header) : undefined;
   const source = v.source || (sources?.length === 0 ? "new" : "");
   const known = source !== "" && source !== "new" ? Number(source) : undefined;
   const check = useCheckFeed(
-    { path: { id: feed.id }, body: { source_id: known, columns: Object.keys(columns).length ? columns : undefined } },
+    {
+      path: { id: feed.id },
+      body: { source_id: known, columns: Object.keys(columns).length ? columns : undefined, header_row: row },
+    },
     { keep: true, retry: false },
   );
   const missing = check.data?.missing ?? feed.missing;
@@ -48,9 +54,10 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
   const take = useDo(async () => {
     let id = Number(source);
     if (source === "new") id = (await createSource({ body: { supplier, currency } })).id;
+    const chosen = row ? { ...readAs(look?.columns ?? []), ...columns } : columns; // by its names its header is known again
     return takeFeed({
       path: { id: feed.id },
-      body: { source_id: id, columns: Object.keys(columns).length ? columns : undefined },
+      body: { source_id: id, columns: Object.keys(chosen).length ? chosen : undefined },
     });
   });
   const drop = useDiscardFeed(() => ({ path: { id: feed.id } }));
@@ -82,7 +89,7 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
         )}
         {look && (
           <Quiet pb="1" flex="1" minW="0">
-            <Recognised look={look} />
+            <Recognised look={look} row={<HeaderRow found={look.header_row} />} />
           </Quiet>
         )}
         <Button onClick={() => drop.mutate(undefined, { onSuccess: () => go("/sources") })}>Discard</Button>
@@ -114,7 +121,7 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
 const frame = { display: "flex", flexDirection: "column", flex: "1", minH: "0" } as const;
 
 /** Recognised says what the file was taken for. */
-function Recognised({ look }: { look: NonNullable<FeedView["look"]> }) {
+function Recognised({ look, row }: { look: NonNullable<FeedView["look"]>; row: ReactNode }) {
   return (
     <>
       {kinds[look.kind] ?? look.kind}
@@ -122,10 +129,31 @@ function Recognised({ look }: { look: NonNullable<FeedView["look"]> }) {
       {look.encoding && ` in ${look.encoding.toUpperCase()}`}
       {look.delimiter && `, parted by ${marks[look.delimiter]}`}
       {look.sheets?.length > 1 && `, sheet “${look.sheet}”`}
-      {look.header_row > 0 && `, header in row ${look.header_row}`}, {look.rows} {look.rows === 1 ? "row" : "rows"}
+      {look.header_row > 0 && <>, names of the columns in row {row}</>}, {look.rows} {look.rows === 1 ? "row" : "rows"}
       {look.currency && `, costs in ${look.currency}`}
     </>
   );
+}
+
+/** HeaderRow is the row with the names of the columns, which a person can put right. */
+function HeaderRow({ found }: { found: number }) {
+  const { register } = useFormContext<{ header: string }>();
+  return (
+    <Input
+      figures
+      w="48px"
+      h="24px"
+      inputMode="numeric"
+      aria-label="Row with the names of the columns"
+      placeholder={String(found)}
+      {...register("header")}
+    />
+  );
+}
+
+/** readAs is what each column is read as, by its name. */
+function readAs(all: { name: string; field: string }[]): Record<string, string> {
+  return Object.fromEntries(all.filter((c) => c.name && c.field).map((c) => [c.name, c.field]));
 }
 
 /** rechosen gives one column a field; a field that another column had moves over. */
