@@ -36,7 +36,7 @@ func newHoard(t *testing.T, listings int) (*stall, *gorm.DB) {
 		"INSERT INTO entries(id, site_id, ref, category, seen_at) SELECT i, 1, 'E' || i, 'mugs', '2026-03-03 08:40:00+00:00' FROM n",
 		`INSERT INTO listings(id, site_id, sku, product_id, entry_id, category, units, state, currency, price, quantity, floor)
 			SELECT i, 1, 'S-' || i, i, i, 'mugs', 1, 'ready', 'GBP', 1500, 8, 700 FROM n`,
-		"UPDATE sources SET taken_at = '2026-03-03 08:40:00+00:00'",
+		"UPDATE sources SET taken_at = '2026-03-03 08:40:00+00:00', heard_at = '2026-03-03 08:40:00+00:00'",
 	} {
 		require.NoError(t, db.Exec(q).Error, q)
 	}
