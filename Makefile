@@ -54,10 +54,10 @@ lint: ## what is wrong can be seen without running it
 	go tool staticcheck ./...
 
 test-go: internal/web/dist/index.html demo/made/past.zip
-	$(QUICK) go test ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
-	$(QUICK) go test -skip '$(MANY)' ./internal/house
-	$(QUICK) go test ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=20 # some eighty histories; make test-long plays twenty thousand
-	$(QUICK) go test -race ./internal/work/... ./internal/place/...
+	$(QUICK) go test -timeout 30m ./cmd/... ./demo/... $$(go list ./internal/... | grep -v -e /house -e /work -e /place)
+	$(QUICK) go test -timeout 30m -skip '$(MANY)' ./internal/house
+	$(QUICK) go test -timeout 30m ./internal/house -parallel 4 -run '$(MANY)' -rapid.checks=20 # some eighty histories; make test-long plays twenty thousand
+	$(QUICK) go test -timeout 30m -race ./internal/work/... ./internal/place/...
 
 test-long: build ## all under the race detector, twenty thousand made-up histories and a hundred kills; an hour or two
 	$(QUICK) go test -race -skip '$(MANY)' -timeout 1h ./internal/house
@@ -70,7 +70,7 @@ test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, ty
 	cd ui && node scripts/operations.mjs --check && npx biome check --error-on-warnings src && npm run --silent test # types were checked as it was built
 
 test-e2e: build chromium ## the real screens in headless Chromium
-	go test -timeout 20m -parallel 3 ./e2e/... # a screen waits as often as it works
+	go test -timeout 45m -parallel 3 ./e2e/... # a screen waits as often as it works
 
 types: ## the API's description and the front end's types, made anew
 	go run ./cmd/easymargin openapi > docs/openapi.json.new && mv docs/openapi.json.new docs/openapi.json

@@ -27,7 +27,7 @@ func TestSellingTermsAndATemplate(t *testing.T) {
 	s.keys('.') // still in the field: a full stop is a full stop
 	s.write(s.MustElement("input[aria-label='Condition']"), "New")
 	s.press("Keep them")
-	s.sees("nav button", "Usual")
+	s.sees("button", "Forget them") // they are kept, and shown
 	s.sees("nav button", "Every category").MustClick()
 	s.MustElement("section[aria-label='Selling terms'] select").MustSelect("Usual")
 	s.sees("[role=status]", `40 listings would say something else; \d+ would lack nothing any more`)
