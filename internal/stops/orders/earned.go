@@ -159,7 +159,7 @@ func ofNone(by string, x *store.KeptApart) (key, name string) {
 	case "site":
 		return fmt.Sprint(x.SiteID), x.Site
 	}
-	return "", "fees of no order"
+	return "fees of no order", "fees of no order"
 }
 
 // count adds a fee of no order to those of its name.

@@ -43,7 +43,7 @@ func (st *Stop) LookStatement(ctx context.Context, siteID int64, name string, ra
 
 // aFee are the words of rows that are fees, where a statement says what each is; a
 // sale, a refund of it or a payout is none.
-var aFee = regexp.MustCompile(`(?i)fee|commission|charge|levy|surcharge|advert|promot|subscription|storage|label|postage`)
+var aFee = regexp.MustCompile(`(?i)fee|commission|charge|levy|surcharge|advert|subscription|storage`)
 
 // TakeStatement takes what a statement says was kept of each order, all of it or
 // nothing; the same row of another statement is the same row. Where any amount is
