@@ -44,6 +44,30 @@ type find struct {
 	Gone     bool   `json:"gone"`
 }
 
+// A list whose columns nobody knows by name: which row has the names, and what each
+// column is, is said by hand.
+func TestAListInUnknownWords(t *testing.T) {
+	t.Parallel()
+	p := program(t, "demo", "--empty", "--speed", "60")
+	file := filepath.Join(t.TempDir(), "lijst.csv")
+	require.NoError(t, os.WriteFile(file, []byte("Alles van dit voorjaar;vanaf maart;geldig\nKenmrk;Wat het is;Onze\nA1;Vouwbeker heide 250 ml;12,05\n"), 0o600))
+	s := open(t, p, "/sources")
+	s.MustElement("[data-testid=file]").MustSetFiles(file)
+	s.sees("div", "No column is read as ref or title or cost yet")
+	s.MustElement("[aria-label='Row with the names of the columns']").MustInput("2")
+	s.MustElement("[aria-label='Kenmrk is read as']").MustSelect("ref")
+	s.MustElement("[aria-label='Wat het is is read as']").MustSelect("title")
+	s.MustElement("[aria-label='Onze is read as']").MustSelect("cost")
+	s.sees("section", "Every row reads cleanly")
+	s.labelled("^Whose is it").MustSelect("a new supplier")
+	s.write(s.labelled("^Supplier's name"), "Beemster Buiten")
+	s.write(s.labelled("^Costs are in"), "EUR")
+	s.press("Take this feed")
+	s.sees("dt", "rows read")
+	until(t, p, "the list", idle)
+	assert.Contains(t, ask[[]find](t, p, "/api/v1/supplier-products?words=Vouwbeker+heide"), find{"Vouwbeker heide 250 ml", "Beemster Buiten", 1205, "EUR", false})
+}
+
 // The messy sheet, from drop to taken: a column corrected by hand, and a row
 // that was set aside mended in place.
 func TestTheMessySheet(t *testing.T) {

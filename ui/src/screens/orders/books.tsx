@@ -63,7 +63,7 @@ export function Books() {
       <Trouble error={error ?? close.error} />
       {b && b.rows.length === 0 && <Empty title="Nothing was sold in it" />}
       {b && b.rows.length > 0 && <Table rows={b.rows.filter((r) => !r.fee)} totals={b.totals} />}
-      {b && <Apart rows={b.rows.filter((r) => r.fee)} />}
+      {b && <Apart rows={b.rows.filter((r) => r.fee)} totals={b.totals.filter((r) => r.fees !== 0)} />}
     </chakra.div>
   );
 }
@@ -118,7 +118,7 @@ function Table({ rows, totals }: { rows: Row[]; totals: Row[] }) {
 }
 
 /** Apart are the fees that belong to no order, by the names that their places give them. */
-function Apart({ rows }: { rows: Row[] }) {
+function Apart({ rows, totals }: { rows: Row[]; totals: Row[] }) {
   if (rows.length === 0) return null;
   return (
     <chakra.table
@@ -126,7 +126,10 @@ function Apart({ rows }: { rows: Row[] }) {
       maxW="820px"
       w="100%"
       mt="5"
-      css={{ "& td, & th": { padding: "4px 12px 4px 0", textAlign: "left" }, "& :last-child": { textAlign: "right" } }}
+      css={{
+        "& td, & th": { padding: "4px 12px 4px 0", textAlign: "left" },
+        "& :last-child": { textAlign: "right", paddingRight: 0 },
+      }}
     >
       <thead>
         <chakra.tr color="quiet" fontSize="12.5px" borderBottomWidth="1px" borderColor="hair">
@@ -142,6 +145,16 @@ function Apart({ rows }: { rows: Row[] }) {
             <td>{r.place}</td>
             <td>{r.fee}</td>
             <td>{r.of}</td>
+            <td>
+              <Money minor={r.fees} currency={r.currency} unit />
+            </td>
+          </chakra.tr>
+        ))}
+        {totals.map((r) => (
+          <chakra.tr key={r.currency} fontWeight="700">
+            <td>all in {r.currency}</td>
+            <td />
+            <td />
             <td>
               <Money minor={r.fees} currency={r.currency} unit />
             </td>
