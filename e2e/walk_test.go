@@ -76,10 +76,12 @@ func (s screen) sees(selector, words string) *rod.Element {
 	return el
 }
 
-// press clicks the button with these words.
+// press clicks the button with these words, once it rests where it is: what has just been
+// read may move it.
 func (s screen) press(words string) {
 	el := s.sees("button", words)
 	require.NoError(s.t, el.WaitEnabled())
+	require.NoError(s.t, el.WaitStable(100*time.Millisecond), "pressing %q", words)
 	require.NoError(s.t, el.Click("left", 1), "pressing %q", words)
 }
 

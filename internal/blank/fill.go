@@ -182,7 +182,7 @@ func (j *job) value(t *target, r Row, n int) value {
 			return value{}
 		}
 	}
-	if strings.TrimSpace(raw) == "" {
+	if strings.TrimSpace(raw) == "" && !strings.Contains(raw, "\r") { // a return is kept
 		if t.needed {
 			say(Missing, "")
 		}
@@ -191,22 +191,26 @@ func (j *job) value(t *target, r Row, n int) value {
 	if !j.holdable(t, raw, n) {
 		return value{}
 	}
-	picked, ok := t.pick(raw)
-	if !ok {
+	picked, allowed := t.pick(raw)
+	if !allowed {
 		say(NotOneOf, raw)
-		return value{asText, raw}
+		picked = raw
 	}
 	raw = picked
-	if t.most > 0 && units(raw) > t.most {
+	if allowed && t.most > 0 && units(raw) > t.most {
 		say(TooLong, "")
 	}
 	plain := strings.TrimSpace(raw)
+	again := say // one problem a cell: what isn't allowed is a number or a day all the same
+	if !allowed {
+		again = func(string, string) {}
+	}
 	switch t.As {
 	case "number":
 		if isNumber(plain) {
 			return value{asNumber, plain}
 		}
-		say(CannotWritten, raw)
+		again(CannotWritten, raw)
 	case "date":
 		d, ok := day(plain)
 		if ok && j.days {
@@ -215,7 +219,7 @@ func (j *job) value(t *target, r Row, n int) value {
 		if ok {
 			return value{asDate, plain}
 		}
-		say(CannotWritten, raw)
+		again(CannotWritten, raw)
 	}
 	return value{asText, raw}
 }

@@ -205,6 +205,23 @@ func TestAValueIsWrittenAsTheListWritesIt(t *testing.T) {
 	assert.Equal(t, "1,Red\r\n", string(out))
 }
 
+// Where what isn't allowed is written anyway, it is written as it is: a number as a number,
+// a day as a day; each cell is said once.
+func TestWhatIsWrittenAnywayStaysWhatItIs(t *testing.T) {
+	raw := made(t, map[string]string{sheet1: sheetOf(header("SKU", "Title"),
+		`<dataValidations count="1"><dataValidation type="list" sqref="A2:B9"><formula1>"1,2"</formula1></dataValidation></dataValidations>`)})
+	l := layoutOf(t, `{"columns":{"SKU":{"from":"sku","as":"number"},"Title":{"from":"day","as":"date"}},"output":{"kind":"xlsx"}}`)
+	out, said := fill(t, raw, l, blank.Options{Anyway: true}, row("sku", "7.50", "day", "2026-03-03"), row("sku", "seven", "day", "Tuesday"))
+	assert.Len(t, said, 4)
+	for _, p := range said {
+		assert.Equal(t, blank.NotOneOf, p.Code)
+	}
+	text := string(parts(t, out)[sheet1])
+	assert.Contains(t, text, `<c r="A2"><v>7.50</v></c>`)
+	assert.Contains(t, text, `<v>46084</v>`)
+	assert.NotContains(t, text, `<v>seven</v>`)
+}
+
 func TestMarksOfWhatIsNeeded(t *testing.T) {
 	yes, no := true, false
 	for name, c := range map[string]struct {
@@ -365,7 +382,7 @@ func TestTextsComeBackAsTheyWere(t *testing.T) {
 	raw := made(t, map[string]string{sheet1: sheetOf(header("SKU", "Title"), "")})
 	rapid.Check(t, func(rt *rapid.T) {
 		text := rapid.StringOfN(rapid.OneOf(rapid.Rune(), rapid.SampledFrom([]rune("_x0041_&<>\"'\r\n\t =+-@"))), 1, 40, -1).Draw(rt, "text")
-		if strings.TrimSpace(text) == "" {
+		if strings.TrimSpace(text) == "" && !strings.Contains(text, "\r") { // a return is a text
 			return
 		}
 		out, said := fill(rt, raw, layoutOf(rt, skuTitle), blank.Options{}, row("sku", text))
@@ -378,7 +395,7 @@ func TestTextsComeBackAsTheyWere(t *testing.T) {
 		require.NoError(rt, err)
 		list, err := b.Sheets()
 		require.NoError(rt, err)
-		if strings.Trim(text, "* \t\r\n") != "" { // by itself it marks a column that is needed
+		if strings.TrimSpace(strings.Trim(text, "*")) != "" && strings.Trim(text, "* \t\r\n") != "" { // by itself it marks a column that is needed
 			require.Equal(rt, text, list[0].Columns[0].Example)
 		}
 		f, err := excelize.OpenReader(bytes.NewReader(out))
