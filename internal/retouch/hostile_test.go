@@ -148,7 +148,7 @@ func within(t testing.TB, name string, content []byte, recipes []retouch.Recipe)
 		})
 		t.Logf("%s, recipe %d: %d MiB, %v", name, i, memory>>20, lasted.Round(time.Millisecond))
 		assert.Less(t, memory, uint64(mostMemory), "%s, recipe %d: %d MiB", name, i, memory>>20)
-		assert.Less(t, lasted, 3*mostTime, "%s, recipe %d", name, i) // of all cores
+		assert.Less(t, lasted, 5*mostTime, "%s, recipe %d", name, i) // of all cores of a slow machine
 	}
 }
 
