@@ -202,6 +202,32 @@ func TestAShortFeedIsHeldAndTakenOnce(t *testing.T) {
 	assert.Greater(t, taken.Gone, int64(700))
 }
 
+// An address with nothing new since a list that was taken is heard by that; since one that
+// is held it isn't: what was taken will go silent, however often the address answers.
+func TestNothingNewSinceAHeldFeedSaysNothing(t *testing.T) {
+	w := newWorld(t)
+	heard := func() time.Time {
+		s, err := w.Store.SourceOf(t.Context(), w.source.ID)
+		require.NoError(t, err)
+		return *s.HeardAt
+	}
+	w.fetch()
+	first := heard()
+	w.clock.Forward(5 * time.Minute)
+	require.Equal(t, store.FeedSame, w.fetch().State)
+	assert.Equal(t, 5*time.Minute, heard().Sub(first))
+	w.clock.Forward(15 * time.Minute)
+	w.fetch()
+	w.clock.Forward(15 * time.Minute)
+	require.Equal(t, store.FeedHeld, w.fetch().State)
+	last := heard()
+	for range 2 {
+		w.clock.Forward(5 * time.Minute)
+		require.Equal(t, store.FeedSame, w.fetch().State)
+	}
+	assert.Equal(t, last, heard())
+}
+
 func TestAMarketplaceThatFailsLosesNothing(t *testing.T) {
 	w := newWorld(t)
 	w.market.SetDown(true)

@@ -222,8 +222,8 @@ func (tx Tx) Reports(ids []int64, most int64) (map[int64][]supply.Report, error)
 	var rows []row
 	err := tx.db.Raw(`SELECT sp.id, f.id AS feed, f.taken_at, f.received_at, sp.stock, sp.stock_state AS state, sp.gone FROM json_each(?) j
 		CROSS JOIN supplier_products sp ON sp.id = j.value CROSS JOIN feeds f ON f.source_id = sp.source_id AND f.state IN ('taken', 'same')
-		AND f.id >= coalesce(sp.first_feed_id, 0) AND f.id IN (SELECT g.id FROM feeds g WHERE g.source_id = sp.source_id AND g.state IN ('taken', 'same')
-			ORDER BY g.id DESC LIMIT ?) ORDER BY sp.id, f.id DESC`, listOf(ids), most).Scan(&rows).Error
+		AND f.id >= coalesce(sp.first_feed_id, 0) AND f.id IN (SELECT g.id FROM feeds g WHERE g.source_id = sp.source_id AND
+			(g.state = 'taken' OR g.state = 'same' AND `+lastCame+` = 'taken') ORDER BY g.id DESC LIMIT ?) ORDER BY sp.id, f.id DESC`, listOf(ids), most).Scan(&rows).Error
 	if err != nil {
 		return nil, err
 	}

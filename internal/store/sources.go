@@ -118,11 +118,24 @@ func (tx Tx) SilentSources(now time.Time) (any bool, err error) {
 	return any, nil
 }
 
-// Heard writes that a source was heard now: its address had nothing new. What is made of
-// it counts anew where it had gone silent.
-func (tx Tx) Heard(id int64, now time.Time) error {
+// lastCame is the state of the last feed that a source's address sent before feed g: that
+// is the one it compares with when it says that nothing is new.
+const lastCame = `(SELECT b.state FROM feeds b WHERE b.source_id = g.source_id AND b.id < g.id AND b.part_of IS NULL
+	AND b.state NOT IN ('same', 'failed') ORDER BY b.id DESC LIMIT 1)`
+
+// Heard keeps that a source's address had nothing new. Where the feed it sent last was
+// taken, the source was heard by that, and what is made of it counts anew where it had
+// gone silent; nothing new since a feed that is held says nothing of what was taken.
+func (tx Tx) Heard(same *Feed) error {
+	if err := tx.Create(same); err != nil {
+		return err
+	}
+	id, now, last := *same.SourceID, same.ReceivedAt, ""
 	s, err := get[Source](tx.db, id)
 	if err != nil {
+		return err
+	}
+	if err := tx.db.Raw("SELECT coalesce("+lastCame+", '') FROM feeds g WHERE g.id = ?", same.ID).Scan(&last).Error; err != nil || last != FeedTaken {
 		return err
 	}
 	if s.WasSilent(now) && s.TakenAt != nil {

@@ -10,7 +10,6 @@ import (
 
 	"easymargin/internal/fault"
 	"easymargin/internal/fetch"
-	"easymargin/internal/stops"
 	"easymargin/internal/store"
 	"easymargin/internal/work"
 )
@@ -70,8 +69,7 @@ func (st *Stop) doFetch(ctx context.Context, t *work.Task) error {
 		t.Note = s.Name + " has nothing new"
 		return st.Store.Do(ctx, func(tx store.Tx) error {
 			tx.Changed("feeds", "sources", "counts")
-			same := store.Feed{SourceID: &s.ID, Name: s.Address, State: store.FeedSame, ReceivedAt: st.Now()}
-			return stops.First(tx.Create(&same), tx.Heard(s.ID, same.ReceivedAt))
+			return tx.Heard(&store.Feed{SourceID: &s.ID, Name: s.Address, State: store.FeedSame, ReceivedAt: st.Now()})
 		})
 	}
 	f, err := st.keepFeed(ctx, in, Arriving{Name: s.Address, SourceID: &s.ID, etag: got.ETag, modified: got.Modified})

@@ -101,7 +101,7 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
         <Trouble
           error={
             new Error(
-              `No column is read as ${missing.join(" or ")} yet. Choose one below; a row without it would be set aside.`,
+              `No column is read as ${missing.join(" or ")} yet. Say below which column it is; a row without it is set aside.`,
             )
           }
         />
