@@ -4,6 +4,7 @@ import (
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"slices"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -226,6 +227,15 @@ func TestNothingNewSinceAHeldFeedSaysNothing(t *testing.T) {
 		require.Equal(t, store.FeedSame, w.fetch().State)
 	}
 	assert.Equal(t, last, heard())
+
+	// The next list is taken; the one that is held is older now, and would bring back what was.
+	held, err := w.Store.Feeds(t.Context(), w.source.ID, store.Page{Limit: 3})
+	require.NoError(t, err)
+	old := held.Rows[slices.IndexFunc(held.Rows, func(f store.Feed) bool { return f.State == store.FeedHeld })]
+	w.clock.Forward(15 * time.Minute)
+	require.Equal(t, store.FeedTaken, w.fetch().State)
+	_, err = w.Sources.Take(t.Context(), old.ID, w.source.ID, nil, true)
+	assert.ErrorContains(t, err, "a newer feed")
 }
 
 func TestAMarketplaceThatFailsLosesNothing(t *testing.T) {

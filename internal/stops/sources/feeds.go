@@ -270,6 +270,9 @@ func (st *Stop) Take(ctx context.Context, feedID, sourceID int64, columns map[st
 		if err != nil {
 			return err
 		}
+		if f.PartOf == nil && s.LastFeedID != nil && *s.LastFeedID > f.ID {
+			return fault.New(fault.Conflict, "a newer feed of %s was taken since: this one would bring back older costs and stock. Discard it", s.Name)
+		}
 		if columns != nil {
 			reading, err := st.settingsOf(&s)
 			if err != nil {
