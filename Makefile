@@ -10,7 +10,7 @@ MANY := VeryMany|HundredThousand|WhatIfOnlyAsks|TestNever
 # Where there is a disk in memory, tests keep their data there.
 QUICK := $(if $(wildcard /dev/shm/.),TMPDIR=/dev/shm)
 
-UI_SOURCES := $(shell find ui/src ui/public -type f) ui/index.html ui/package.json ui/vite.config.ts ui/tsconfig.json
+UI_SOURCES := $(shell find ui/src ui/public -type f) $(wildcard ui/*.html) ui/package.json ui/vite.config.ts ui/tsconfig.json
 
 .PHONY: sqlite3 build demo dev test test-quick lint test-go test-core test-ui test-e2e test-long bench bench-quick shots types chromium mutants fuzz clean
 
@@ -64,9 +64,10 @@ test-long: build ## all under the race detector, twenty thousand made-up histori
 	$(QUICK) go test ./internal/house -parallel 4 -run TestNever -rapid.checks=5000 -timeout 5h
 	EASYMARGIN_KILLS=100 go test ./e2e -run TestKilledAtAnyMoment -timeout 2h
 
-test-ui: build ui/node_modules/.package-lock.json ## types fresh, formatting, types, components
+test-ui: build ui/node_modules/.package-lock.json ## types fresh, the API described without fault, formatting, components
 	diff -u docs/openapi.json <(bin/easymargin openapi) || { echo "docs/openapi.json is stale: run make types"; exit 1; }
 	fresh=$$(mktemp); cd ui && npx openapi-typescript ../docs/openapi.json -o $$fresh >/dev/null && diff -q $$fresh src/api/schema.d.ts || { echo "the front end's types are stale: run make types"; exit 1; }
+	cd ui && npm run --silent lint-api
 	cd ui && node scripts/operations.mjs --check && npx biome check --error-on-warnings src && npm run --silent test # types were checked as it was built
 
 test-e2e: build chromium ## the real screens in headless Chromium

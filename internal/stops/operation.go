@@ -128,14 +128,14 @@ var schemes = []string{"session", "token", "password"}
 // described is an operation as huma has it.
 func (o Operation) described() huma.Operation {
 	out := huma.Operation{
-		OperationID: o.ID, Method: o.Method, Path: o.Path, Summary: o.Summary, Tags: o.Topics[:1], DefaultStatus: cmp.Or(o.status, http.StatusOK),
+		OperationID: o.ID, Method: o.Method, Path: o.Path, Summary: o.Summary, Description: o.inWords(), Tags: o.Topics[:1], DefaultStatus: cmp.Or(o.status, http.StatusOK),
 		MaxBodyBytes: cmp.Or(o.maxBody, maxBody), Metadata: map[string]any{declared: &o},
 		Extensions: map[string]any{"x-effect": o.Effect, "x-topics": o.Topics, "x-right": o.Right.String()},
 		Errors:     []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusUnprocessableEntity},
 	}
 	for _, scheme := range schemes {
 		if scheme != "token" || o.Right&actor.Account == 0 {
-			out.Security = append(out.Security, map[string][]string{scheme: o.Right.Names()})
+			out.Security = append(out.Security, map[string][]string{scheme: {}})
 		}
 	}
 	if slices.ContainsFunc(pathParams(o.Path), func(name string) bool { return name != "format" }) {
@@ -152,6 +152,21 @@ func (o Operation) described() huma.Operation {
 	if o.Keyed() {
 		out.Parameters = append(out.Parameters, &huma.Param{Name: "Idempotency-Key", In: "header", Schema: &huma.Schema{Type: "string", MaxLength: new(200)},
 			Description: "The same key from the same person gets the same answer, and nothing is done twice"})
+	}
+	return out
+}
+
+// inWords says what holds of an operation, for its description: what it does to the
+// data, which right it takes, and whether it may come twice.
+func (o *Operation) inWords() string {
+	out := map[Effect]string{
+		Reads:  "Reads; nothing is changed.",
+		Asks:   "Only asks: its particulars are posted because they are long, and nothing is kept of them.",
+		Writes: "Writes.",
+	}[o.Effect]
+	out += fmt.Sprintf(" Needs the right *%s*.", o.Right)
+	if o.Keyed() {
+		out += " Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave."
 	}
 	return out
 }

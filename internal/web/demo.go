@@ -61,9 +61,11 @@ func (s *server) demoOperations(api huma.API) {
 		},
 	)
 	stops.Op(api, stops.Post("/demo/advance", "advance-demo", actor.Prepare, "Move the demo's clock on", "clock"),
-		func(ctx context.Context, in *stops.Body[struct {
-			Minutes int `json:"minutes" minimum:"1" maximum:"10080"`
-		}]) (DemoView, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Minutes int `json:"minutes" minimum:"1" maximum:"10080"`
+			}
+		}) (DemoView, error) {
 			if s.Demo == nil {
 				return DemoView{}, fault.New(fault.Missing, "only the demo has a clock that moves")
 			}

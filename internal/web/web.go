@@ -98,14 +98,26 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 			described = api.OpenAPI()
 			bounded(described)
 			s.declare(described)
+			tagged(described, s.operations)
 		})
 		r.NotFound(nowhere)
 	})
-	r.NotFound(s.who(compress(frontEnd())).ServeHTTP)
+	screens := s.who(compress(frontEnd()))
+	r.Handle("/api/docs", rewritten("/api-docs.html", screens))
+	r.NotFound(screens.ServeHTTP)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
 		stops.Refuse(w, http.StatusMethodNotAllowed, r.URL.Path+" is there, but "+r.Method+" is not one of its methods")
 	})
 	return r, described
+}
+
+// rewritten answers as another address does.
+func rewritten(address string, next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		r = r.Clone(r.Context())
+		r.URL.Path = address
+		next.ServeHTTP(w, r)
+	})
 }
 
 // nowhere answers for addresses below /api that are none.

@@ -274,6 +274,29 @@ func TestHeadersAndTheFrontEnd(t *testing.T) {
 
 // What is wrong with a request is said without what was in it, and nothing of it is
 // kept: neither a password nor a megabyte that was sent comes back.
+// What makes a client of the description needs names that are names, and a description
+// in words; whoever reads it finds it in the browser.
+func TestTheAPIIsDescribed(t *testing.T) {
+	e := newEdge(t, web.Options{})
+	page := e.ask("GET", "/api/docs", "")
+	if page.status == http.StatusOK { // built in; without it the server says how to build it
+		assert.Contains(t, page.text, "/assets/api-docs", "its script")
+	} else {
+		assert.Contains(t, page.text, "make build")
+	}
+	var described struct {
+		Paths      map[string]map[string]struct{ Description string }
+		Components struct{ Schemas map[string]any }
+	}
+	require.NoError(t, json.Unmarshal([]byte(e.ask("GET", "/api/v1/openapi.json", "").text), &described))
+	require.Greater(t, len(described.Components.Schemas), 300)
+	for name := range described.Components.Schemas {
+		assert.Regexp(t, `^[A-Z][A-Za-z0-9]*$`, name)
+	}
+	require.NotEmpty(t, described.Paths["/plans/{id}/submit"])
+	assert.Contains(t, described.Paths["/plans/{id}/submit"]["post"].Description, "*send*")
+}
+
 func TestWhatIsRefusedIsNeitherKeptNorSaidBack(t *testing.T) {
 	e := newEdge(t, web.Options{})
 	for i, body := range []string{

@@ -112,13 +112,9 @@ func (st *Stop) Operations(api huma.API) {
 	stops.Op(api, stops.Read("/matches/{id}/similar", "list-similar-matches", "matches", "Those that wait and differ in the same way"),
 		func(ctx context.Context, in *stops.ByID) ([]Alike, error) { return st.AlikeTo(ctx, in.ID) })
 	stops.Op(api, stops.Put("/matches/{id}/number", "assign-match-number", actor.Prepare, "Give a new entry a number of the seller's own", "matches", "pool"),
-		func(ctx context.Context, in *stops.ByID) (struct {
-			Number string `json:"number"`
-		}, error) {
+		func(ctx context.Context, in *stops.ByID) (GivenNumber, error) {
 			n, err := st.GiveNumber(ctx, in.ID)
-			return struct {
-				Number string `json:"number"`
-			}{n}, err
+			return GivenNumber{n}, err
 		})
 	stops.Op(api, stops.Delete("/matches/{id}/number", "delete-match-number", actor.Prepare, "Put the number back into the pool", "matches", "pool"),
 		func(ctx context.Context, in *stops.ByID) (stops.Done, error) {
@@ -126,6 +122,11 @@ func (st *Stop) Operations(api huma.API) {
 		})
 	st.siteOperations(api)
 	st.ownOperations(api)
+}
+
+// GivenNumber is a number of the seller's own that an entry was given.
+type GivenNumber struct {
+	Number string `json:"number" doc:"A GTIN from the seller's pool"`
 }
 
 // siteOperations are those about a site as a whole.

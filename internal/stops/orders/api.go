@@ -261,11 +261,13 @@ func (st *Stop) Operations(api huma.API) {
 	stops.Op(api, stops.Post("/purchases", "create-purchases", actor.Money, "Buy lines: a purchase for each supplier", "orders", "counts", "listings"),
 		func(ctx context.Context, in *stops.Body[Wanted]) ([]int64, error) { return st.Buy(ctx, in.Body) })
 	stops.Op(api, stops.Post("/order-lines/mark-sent", "mark-order-lines-sent", actor.Send, "Lines are on their way; their places are told", "orders", "counts", "runs"),
-		func(ctx context.Context, in *stops.Body[struct {
-			Chosen
-			Carrier  string `json:"carrier" maxLength:"80"`
-			Tracking string `json:"tracking" maxLength:"80"`
-		}]) (stops.Done, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Chosen
+				Carrier  string `json:"carrier" maxLength:"80"`
+				Tracking string `json:"tracking" maxLength:"80"`
+			}
+		}) (stops.Done, error) {
 			return stops.Said(st.Sent(ctx, in.Body.Lines, in.Body.Carrier, in.Body.Tracking))
 		})
 	stops.Op(api, stops.Post("/order-lines/cancel", "cancel-order-lines", actor.Send, "Call lines off; their places are told", "orders", "counts", "listings", "runs"),

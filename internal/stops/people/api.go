@@ -53,25 +53,31 @@ func (st *Stop) Operations(api huma.API) {
 	stops.Op(api, stops.Read("/me", "get-me", "people", "Who asks, and by what they are known"),
 		func(ctx context.Context, _ *stops.None) (Me, error) { return st.Me(ctx) })
 	stops.Op(api, stops.Put("/me/password", "change-password", actor.Account, "Change one's own password; one's other log-ins end", "people"),
-		func(ctx context.Context, in *stops.Body[struct {
-			Old       string `json:"old,omitempty" maxLength:"1000"`
-			New       string `json:"new" maxLength:"1000"`
-			EndTokens bool   `json:"end_tokens,omitempty" doc:"One's tokens end too; else they stay"`
-		}]) (PasswordChanged, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Old       string `json:"old,omitempty" maxLength:"1000"`
+				New       string `json:"new" maxLength:"1000"`
+				EndTokens bool   `json:"end_tokens,omitempty" doc:"One's tokens end too; else they stay"`
+			}
+		}) (PasswordChanged, error) {
 			return st.ChangePassword(ctx, in.Body.Old, in.Body.New, in.Body.EndTokens)
 		})
 	stops.Op(api, stops.Post("/me/second-factor", "create-second-factor", actor.Account, "A new secret for one-time codes, RFC 6238: nothing asks for them yet", "people"),
 		func(ctx context.Context, _ *stops.None) (Code, error) { return st.BeginCode(ctx) })
 	stops.Op(api, stops.Put("/me/second-factor", "confirm-second-factor", actor.Account, "Have codes asked for at the log-in, given one that is right", "people"),
-		func(ctx context.Context, in *stops.Body[struct {
-			Code string `json:"code" maxLength:"20"`
-		}]) (stops.Done, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Code string `json:"code" maxLength:"20"`
+			}
+		}) (stops.Done, error) {
 			return stops.Said(st.AskCode(ctx, in.Body.Code))
 		})
 	stops.Op(api, stops.Post("/me/second-factor/remove", "remove-second-factor", actor.Account, "Have no codes asked for any more, given the password", "people"),
-		func(ctx context.Context, in *stops.Body[struct {
-			Password string `json:"password" maxLength:"1000"`
-		}]) (stops.Done, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Password string `json:"password" maxLength:"1000"`
+			}
+		}) (stops.Done, error) {
 			return stops.Said(st.DropCode(ctx, in.Body.Password))
 		})
 	stops.Op(api, stops.Delete("/me/sessions/{id}", "delete-session", actor.Account, "End one of one's own log-ins", "people"),

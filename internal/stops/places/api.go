@@ -137,10 +137,12 @@ func (st *Stop) Operations(api huma.API) {
 		return viewSites(st.Store.Sites(ctx))
 	})
 	stops.Op(api, stops.Post("/marketplaces", "connect-marketplace", actor.Settings, "Connect a marketplace by the address of its gateway", "places", "sites", "matches", "listings", "runs"),
-		func(ctx context.Context, in *stops.Body[struct {
-			Name    string `json:"name" minLength:"1" maxLength:"120"`
-			Address string `json:"address" minLength:"1" maxLength:"2000"`
-		}]) ([]SiteView, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Name    string `json:"name" minLength:"1" maxLength:"120"`
+				Address string `json:"address" minLength:"1" maxLength:"2000"`
+			}
+		}) ([]SiteView, error) {
 			return viewSites(st.Connect(ctx, in.Body.Name, in.Body.Address))
 		},
 	)

@@ -154,10 +154,12 @@ func (st *Stop) besideOperations(api huma.API) {
 	stops.Op(api, stops.Read("/listings/{id}/comparison", "compare-listing", "differences", "What a listing says there beside what was sent, field by field"),
 		func(ctx context.Context, in *stops.ByID) ([]BesideField, error) { return st.Beside(ctx, in.ID) })
 	stops.Op(api, stops.Post("/content-differences/settle", "settle-content-differences", actor.Send, "Keep fields as they are there; all else is ours, and waits among the changed words", "differences", "prepare", "listings", "counts"),
-		func(ctx context.Context, in *stops.Body[struct {
-			IDs    []int64  `json:"ids" minItems:"1" maxItems:"1000"`
-			Theirs []string `json:"theirs,omitempty" maxItems:"1000" doc:"Fields that are kept as they are there"`
-		}]) (stops.Done, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				IDs    []int64  `json:"ids" minItems:"1" maxItems:"1000"`
+				Theirs []string `json:"theirs,omitempty" maxItems:"1000" doc:"Fields that are kept as they are there"`
+			}
+		}) (stops.Done, error) {
 			return stops.Said(st.Settle(ctx, in.Body.IDs, in.Body.Theirs))
 		})
 }

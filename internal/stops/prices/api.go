@@ -98,11 +98,13 @@ func (st *Stop) rateOperations(api huma.API) {
 		rates, address, err := st.Rates(ctx)
 		return RatesView{rates, address}, err
 	})
-	stops.Op(api, stops.Put("/exchange-rates", "set-exchange-rate", actor.Prepare, "Set an exchange rate", "sites", "listings", "plan"), func(ctx context.Context, in *stops.Body[struct {
-		From string `json:"from"`
-		To   string `json:"to"`
-		Rate string `json:"rate" doc:"How much To one From is, up to nine decimals"`
-	}]) (stops.Done, error) {
+	stops.Op(api, stops.Put("/exchange-rates", "set-exchange-rate", actor.Prepare, "Set an exchange rate", "sites", "listings", "plan"), func(ctx context.Context, in *struct {
+		Body struct {
+			From string `json:"from"`
+			To   string `json:"to"`
+			Rate string `json:"rate" doc:"How much To one From is, up to nine decimals"`
+		}
+	}) (stops.Done, error) {
 		return stops.Said(st.SetRate(ctx, in.Body.From, in.Body.To, in.Body.Rate))
 	})
 	stops.Op(api, stops.Post("/exchange-rates/upload", "upload-exchange-rates", actor.Prepare, "Keep the rates of a CSV file: from, to, rate, day", "sites", "listings", "plan"),
@@ -114,9 +116,11 @@ func (st *Stop) rateOperations(api huma.API) {
 		},
 	)
 	stops.Op(api, stops.Post("/exchange-rates/fetch", "fetch-exchange-rates", actor.Prepare, "Fetch rates from an address, now and every day from now on", "sites", "listings", "plan"),
-		func(ctx context.Context, in *stops.Body[struct {
-			Address string `json:"address" minLength:"1" maxLength:"2000"`
-		}]) (stops.Counted, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Address string `json:"address" minLength:"1" maxLength:"2000"`
+			}
+		}) (stops.Counted, error) {
 			n, err := st.FetchRates(ctx, in.Body.Address)
 			return stops.Counted{Count: n}, err
 		},

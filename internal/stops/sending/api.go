@@ -235,10 +235,12 @@ func (st *Stop) Operations(api huma.API) {
 		},
 	)
 	stops.Op(api, stops.Put("/halt", "set-halt", actor.Send, "Pull the stop that holds everything at once, or lift it", "counts", "plan", "sendouts", "runs"),
-		func(ctx context.Context, in *stops.Body[struct {
-			On  bool   `json:"on"`
-			Why string `json:"why,omitempty" maxLength:"500"`
-		}]) (stops.Done, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				On  bool   `json:"on"`
+				Why string `json:"why,omitempty" maxLength:"500"`
+			}
+		}) (stops.Done, error) {
 			return stops.Said(st.SetHalt(ctx, in.Body.On, in.Body.Why))
 		},
 	)

@@ -110,10 +110,12 @@ func (st *Stop) differences(api huma.API) {
 			return stops.Shown(l, err, func(r store.DifferenceRow) DifferenceRow { return DifferenceRow(r) })
 		})
 	stops.Op(api, stops.Post("/differences/decide", "decide-differences", actor.Send, "Keep listings as they are there, or send ours", "differences", "plan", "listings"),
-		func(ctx context.Context, in *stops.Body[struct {
-			IDs    []int64 `json:"ids" minItems:"1" maxItems:"1000"`
-			Theirs bool    `json:"theirs" doc:"Theirs is kept; ours is sent where false"`
-		}]) (stops.Done, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				IDs    []int64 `json:"ids" minItems:"1" maxItems:"1000"`
+				Theirs bool    `json:"theirs" doc:"Theirs is kept; ours is sent where false"`
+			}
+		}) (stops.Done, error) {
 			if in.Body.Theirs {
 				return stops.Said(st.KeepTheirs(ctx, in.Body.IDs))
 			}

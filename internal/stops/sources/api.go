@@ -219,10 +219,12 @@ func (st *Stop) sourceOperations(api huma.API) {
 		},
 	)
 	stops.Op(api, stops.Post("/pages", "capture-page", actor.Prepare, "Fetch one product's page; it waits to be taken", "feeds", "sources"),
-		func(ctx context.Context, in *stops.Body[struct {
-			Address  string `json:"address" minLength:"1" maxLength:"2000"`
-			Supplier string `json:"supplier,omitempty" maxLength:"120" doc:"Whose page it is; the address's host unless said"`
-		}]) (FeedView, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Address  string `json:"address" minLength:"1" maxLength:"2000"`
+				Supplier string `json:"supplier,omitempty" maxLength:"120" doc:"Whose page it is; the address's host unless said"`
+			}
+		}) (FeedView, error) {
 			f, err := st.Capture(ctx, in.Body.Supplier, in.Body.Address)
 			return viewFeed(f), err
 		},

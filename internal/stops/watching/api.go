@@ -53,9 +53,11 @@ func (st *Stop) watchOperations(api huma.API) {
 			return stops.Shown(l, err, func(r store.WatchHitRow) Hit { return shownHit(r) })
 		})
 	stops.Op(api, stops.Post("/watch-hits/mark-seen", "mark-watch-hits-seen", actor.Prepare, "What set watches off was seen, up to a hit", "watches"),
-		func(ctx context.Context, in *stops.Body[struct {
-			UpTo int64 `json:"up_to"`
-		}]) (stops.Done, error) {
+		func(ctx context.Context, in *struct {
+			Body struct {
+				UpTo int64 `json:"up_to"`
+			}
+		}) (stops.Done, error) {
 			return stops.Said(st.See(ctx, in.Body.UpTo))
 		})
 	stops.OpEdited(api, stops.Read("/mail-settings", "get-mail-settings", "mail", "How mail is sent"),

@@ -206,18 +206,17 @@ type Some struct {
 	Items []int64 `json:"supplier_products" minItems:"1" maxItems:"10000"`
 }
 
+// Filters are the kept filters, and what one may look at.
+type Filters struct {
+	Sieves  []SieveView  `json:"sieves" doc:"The filters that were kept, by name"`
+	Columns []ColumnView `json:"columns" doc:"What a filter may ask of, and a list may show"`
+	LookUps []LookUp     `json:"look_ups" doc:"Addresses that a candidate is looked up at"`
+}
+
 func (st *Stop) sieveOperations(api huma.API) {
 	stops.Op(api, stops.Read("/filters", "list-filters", "sieves", "Named sieves, and the columns that one may look at"),
-		func(ctx context.Context, _ *stops.None) (struct {
-			Sieves  []SieveView  `json:"sieves"`
-			Columns []ColumnView `json:"columns"`
-			LookUps []LookUp     `json:"look_ups"`
-		}, error) {
-			var out struct {
-				Sieves  []SieveView  `json:"sieves"`
-				Columns []ColumnView `json:"columns"`
-				LookUps []LookUp     `json:"look_ups"`
-			}
+		func(ctx context.Context, _ *stops.None) (Filters, error) {
+			var out Filters
 			var err error
 			if out.Sieves, err = st.Sieves(ctx); err != nil {
 				return out, err

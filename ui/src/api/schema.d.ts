@@ -11,7 +11,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who did what, the last first */
+        /**
+         * Who did what, the last first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-audit-entries"];
         put?: never;
         post?: never;
@@ -28,7 +31,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who did something, by name */
+        /**
+         * Who did something, by name
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-audit-actors"];
         put?: never;
         post?: never;
@@ -45,7 +51,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who did what, as a file */
+        /**
+         * Who did what, as a file
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["export-audit-entries"];
         put?: never;
         post?: never;
@@ -62,7 +71,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The token of bookmarks that hand pages in; empty where none was made yet */
+        /**
+         * The token of bookmarks that hand pages in; empty where none was made yet
+         * @description Reads; nothing is changed. Needs the right *prepare*.
+         */
         get: operations["get-bookmarklet"];
         put?: never;
         post?: never;
@@ -81,7 +93,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Another token: bookmarks with the one before hand nothing in any more */
+        /**
+         * Another token: bookmarks with the one before hand nothing in any more
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["renew-bookmarklet"];
         delete?: never;
         options?: never;
@@ -96,7 +111,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A month for the accountant, as it is or as it was closed */
+        /**
+         * A month for the accountant, as it is or as it was closed
+         * @description Reads; nothing is changed. Needs the right *money*.
+         */
         get: operations["get-book"];
         put?: never;
         post?: never;
@@ -115,7 +133,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Close a month that is over, once, after those before it */
+        /**
+         * Close a month that is over, once, after those before it
+         * @description Writes. Needs the right *money*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["close-book"];
         delete?: never;
         options?: never;
@@ -130,7 +151,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A month for the accountant as a file */
+        /**
+         * A month for the accountant as a file
+         * @description Reads; nothing is changed. Needs the right *money*.
+         */
         get: operations["export-book"];
         put?: never;
         post?: never;
@@ -149,7 +173,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Drop candidates, with the reason */
+        /**
+         * Drop candidates, with the reason
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["reject-candidates"];
         delete?: never;
         options?: never;
@@ -166,7 +193,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring dropped candidates back */
+        /**
+         * Bring dropped candidates back
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["restore-candidates"];
         delete?: never;
         options?: never;
@@ -183,7 +213,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep candidates as finds */
+        /**
+         * Keep candidates as finds
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["shortlist-candidates"];
         delete?: never;
         options?: never;
@@ -198,7 +231,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A candidate with what others ask and who else supplies it */
+        /**
+         * A candidate with what others ask and who else supplies it
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-candidate"];
         put?: never;
         post?: never;
@@ -215,7 +251,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Listings on sale that say something else there than was sent */
+        /**
+         * Listings on sale that say something else there than was sent
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-content-differences"];
         put?: never;
         post?: never;
@@ -234,7 +273,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep fields as they are there; all else is ours, and waits among the changed words */
+        /**
+         * Keep fields as they are there; all else is ours, and waits among the changed words
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["settle-content-differences"];
         delete?: never;
         options?: never;
@@ -249,7 +291,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What waits at each stop */
+        /**
+         * What waits at each stop
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-counts"];
         put?: never;
         post?: never;
@@ -266,7 +311,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The clock, and whether this is the demo */
+        /**
+         * The clock, and whether this is the demo
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-demo"];
         put?: never;
         post?: never;
@@ -285,7 +333,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Move the demo's clock on */
+        /**
+         * Move the demo's clock on
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["advance-demo"];
         delete?: never;
         options?: never;
@@ -300,7 +351,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What the demo's mailbox got, the newest first */
+        /**
+         * What the demo's mailbox got, the newest first
+         * @description Reads; nothing is changed. Needs the right *buyers*.
+         */
         get: operations["list-demo-letters"];
         put?: never;
         post?: never;
@@ -317,7 +371,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Listings that were read back and aren't as they were confirmed */
+        /**
+         * Listings that were read back and aren't as they were confirmed
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-differences"];
         put?: never;
         post?: never;
@@ -336,7 +393,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep listings as they are there, or send ours */
+        /**
+         * Keep listings as they are there, or send ours
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["decide-differences"];
         delete?: never;
         options?: never;
@@ -351,7 +411,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What rules in their first week would have sent by themselves, newest first */
+        /**
+         * What rules in their first week would have sent by themselves, newest first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-dry-runs"];
         put?: never;
         post?: never;
@@ -368,7 +431,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What was earned in a time, by day, month, site, supplier, category or product */
+        /**
+         * What was earned in a time, by day, month, site, supplier, category or product
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-earnings"];
         put?: never;
         post?: never;
@@ -385,7 +451,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Lines that lost money, the worst first, each with why */
+        /**
+         * Lines that lost money, the worst first, each with why
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-losses"];
         put?: never;
         post?: never;
@@ -402,7 +471,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Listings that are on sale and were not sold since a day */
+        /**
+         * Listings that are on sale and were not sold since a day
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-unsold-listings"];
         put?: never;
         post?: never;
@@ -419,7 +491,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Runs and changes as server-sent events: a stream that doesn't end */
+        /**
+         * Runs and changes as server-sent events: a stream that doesn't end
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["stream-events"];
         put?: never;
         post?: never;
@@ -436,9 +511,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Exchange rates */
+        /**
+         * Exchange rates
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-exchange-rates"];
-        /** Set an exchange rate */
+        /**
+         * Set an exchange rate
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-exchange-rate"];
         post?: never;
         delete?: never;
@@ -456,7 +537,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Fetch rates from an address, now and every day from now on */
+        /**
+         * Fetch rates from an address, now and every day from now on
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["fetch-exchange-rates"];
         delete?: never;
         options?: never;
@@ -473,7 +557,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep the rates of a CSV file: from, to, rate, day */
+        /**
+         * Keep the rates of a CSV file: from, to, rate, day
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["upload-exchange-rates"];
         delete?: never;
         options?: never;
@@ -488,7 +575,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a column can be read as */
+        /**
+         * What a column can be read as
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-feed-fields"];
         put?: never;
         post?: never;
@@ -507,7 +597,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring in a file: the body is the file itself; nothing of it is taken yet */
+        /**
+         * Bring in a file: the body is the file itself; nothing of it is taken yet
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["upload-feed"];
         delete?: never;
         options?: never;
@@ -522,7 +615,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One feed and what was recognised of it */
+        /**
+         * One feed and what was recognised of it
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-feed"];
         put?: never;
         post?: never;
@@ -539,7 +635,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a feed changed */
+        /**
+         * What a feed changed
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-feed-changes"];
         put?: never;
         post?: never;
@@ -558,7 +657,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a feed that waits as if it were taken, and keep nothing of it */
+        /**
+         * Read a feed that waits as if it were taken, and keep nothing of it
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["check-feed"];
         delete?: never;
         options?: never;
@@ -575,7 +677,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Drop a feed that waits */
+        /**
+         * Drop a feed that waits
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["discard-feed"];
         delete?: never;
         options?: never;
@@ -590,7 +695,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Rows a feed set aside, with each problem */
+        /**
+         * Rows a feed set aside, with each problem
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-rejected-rows"];
         put?: never;
         post?: never;
@@ -607,7 +715,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a feed set aside, as CSV with the reasons */
+        /**
+         * What a feed set aside, as CSV with the reasons
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["export-rejected-rows"];
         put?: never;
         post?: never;
@@ -626,7 +737,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a feed that waits */
+        /**
+         * Take a feed that waits
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["take-feed"];
         delete?: never;
         options?: never;
@@ -641,10 +755,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Named sieves, and the columns that one may look at */
+        /**
+         * Named sieves, and the columns that one may look at
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-filters"];
         put?: never;
-        /** Keep a sieve under a name, in place of the one of that name */
+        /**
+         * Keep a sieve under a name, in place of the one of that name
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-filter"];
         delete?: never;
         options?: never;
@@ -662,7 +782,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Forget a named sieve */
+        /**
+         * Forget a named sieve
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["delete-filter"];
         options?: never;
         head?: never;
@@ -677,7 +800,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Pull the stop that holds everything at once, or lift it */
+        /**
+         * Pull the stop that holds everything at once, or lift it
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-halt"];
         post?: never;
         delete?: never;
@@ -693,7 +819,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Listings */
+        /**
+         * Listings
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-listings"];
         put?: never;
         post?: never;
@@ -712,7 +841,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Fix prices by hand, change a set of them, or release them */
+        /**
+         * Fix prices by hand, change a set of them, or release them
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["reprice-listings"];
         delete?: never;
         options?: never;
@@ -729,7 +861,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What prices fixed by hand would be; nothing is kept */
+        /**
+         * What prices fixed by hand would be; nothing is kept
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["check-repricing"];
         delete?: never;
         options?: never;
@@ -744,7 +879,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One listing */
+        /**
+         * One listing
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-listing"];
         put?: never;
         post?: never;
@@ -761,7 +899,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What was let go for a listing and what became of it, the newest first */
+        /**
+         * What was let go for a listing and what became of it, the newest first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-listing-attempts"];
         put?: never;
         post?: never;
@@ -778,7 +919,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a listing says there beside what was sent, field by field */
+        /**
+         * What a listing says there beside what was sent, field by field
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["compare-listing"];
         put?: never;
         post?: never;
@@ -796,7 +940,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Set the former price shown crossed out */
+        /**
+         * Set the former price shown crossed out
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-former-price"];
         post?: never;
         delete?: never;
@@ -812,7 +959,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What the marketplace confirmed of a listing, oldest first */
+        /**
+         * What the marketplace confirmed of a listing, oldest first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-listing-history"];
         put?: never;
         post?: never;
@@ -830,7 +980,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Say whether a product, a variant perhaps, is to be sold on this site */
+        /**
+         * Say whether a product, a variant perhaps, is to be sold on this site
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-listing-on-sale"];
         post?: never;
         delete?: never;
@@ -846,7 +999,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A listing's price, opened into its lines */
+        /**
+         * A listing's price, opened into its lines
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-listing-price-lines"];
         put?: never;
         post?: never;
@@ -864,7 +1020,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Give a listing a rule of its own, or take it away */
+        /**
+         * Give a listing a rule of its own, or take it away
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-listing-rule"];
         post?: never;
         delete?: never;
@@ -882,7 +1041,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The price a listing would have by a rule of its own; nothing is changed */
+        /**
+         * The price a listing would have by a rule of its own; nothing is changed
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["preview-listing-rule"];
         delete?: never;
         options?: never;
@@ -897,7 +1059,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All that was handed over of a listing, newest first */
+        /**
+         * All that was handed over of a listing, newest first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-submitted-of-listing"];
         put?: never;
         post?: never;
@@ -914,7 +1079,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Cost, price, floor, rivals and stock of a listing through time */
+        /**
+         * Cost, price, floor, rivals and stock of a listing through time
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-listing-timeline"];
         put?: never;
         post?: never;
@@ -931,7 +1099,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The variants of a listing's product on its site; none where it is no variant */
+        /**
+         * The variants of a listing's product on its site; none where it is no variant
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-listing-variants"];
         put?: never;
         post?: never;
@@ -949,7 +1120,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Say whether the marketplace's warehouse keeps and sends it */
+        /**
+         * Say whether the marketplace's warehouse keeps and sends it
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-listing-warehouse"];
         post?: never;
         delete?: never;
@@ -965,9 +1139,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How mail is sent */
+        /**
+         * How mail is sent
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-mail-settings"];
-        /** Set how mail is sent */
+        /**
+         * Set how mail is sent
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-mail-settings"];
         post?: never;
         delete?: never;
@@ -983,7 +1163,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The newest mails, with what became of them */
+        /**
+         * The newest mails, with what became of them
+         * @description Reads; nothing is changed. Needs the right *buyers*.
+         */
         get: operations["list-mails"];
         put?: never;
         post?: never;
@@ -1002,7 +1185,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Connect a marketplace by the address of its gateway */
+        /**
+         * Connect a marketplace by the address of its gateway
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["connect-marketplace"];
         delete?: never;
         options?: never;
@@ -1017,7 +1203,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Supplier products by what became of their match */
+        /**
+         * Supplier products by what became of their match
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-matches"];
         put?: never;
         post?: never;
@@ -1036,7 +1225,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Decide several together, after a look at the list of them */
+        /**
+         * Decide several together, after a look at the list of them
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["decide-matches"];
         delete?: never;
         options?: never;
@@ -1053,7 +1245,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Choose an entry, ask for a new one, or put it off */
+        /**
+         * Choose an entry, ask for a new one, or put it off
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["decide-match"];
         delete?: never;
         options?: never;
@@ -1068,7 +1263,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Entries that a supplier product may be, weighed */
+        /**
+         * Entries that a supplier product may be, weighed
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-match-entries"];
         put?: never;
         post?: never;
@@ -1086,10 +1284,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Give a new entry a number of the seller's own */
+        /**
+         * Give a new entry a number of the seller's own
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["assign-match-number"];
         post?: never;
-        /** Put the number back into the pool */
+        /**
+         * Put the number back into the pool
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["delete-match-number"];
         options?: never;
         head?: never;
@@ -1103,7 +1307,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Those that wait and differ in the same way */
+        /**
+         * Those that wait and differ in the same way
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-similar-matches"];
         put?: never;
         post?: never;
@@ -1122,7 +1329,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Undo a decision; what was listed by it goes off sale by the plan */
+        /**
+         * Undo a decision; what was listed by it goes off sale by the plan
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["undo-match"];
         delete?: never;
         options?: never;
@@ -1138,7 +1348,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Say how many are in the supplier's item and in what the entry sells */
+        /**
+         * Say how many are in the supplier's item and in what the entry sells
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-match-units"];
         post?: never;
         delete?: never;
@@ -1154,7 +1367,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who asks, and by what they are known */
+        /**
+         * Who asks, and by what they are known
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-me"];
         put?: never;
         post?: never;
@@ -1172,7 +1388,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change one's own password; one's other log-ins end */
+        /**
+         * Change one's own password; one's other log-ins end
+         * @description Writes. Needs the right *account*.
+         */
         put: operations["change-password"];
         post?: never;
         delete?: never;
@@ -1189,9 +1408,15 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Have codes asked for at the log-in, given one that is right */
+        /**
+         * Have codes asked for at the log-in, given one that is right
+         * @description Writes. Needs the right *account*.
+         */
         put: operations["confirm-second-factor"];
-        /** A new secret for one-time codes, RFC 6238: nothing asks for them yet */
+        /**
+         * A new secret for one-time codes, RFC 6238: nothing asks for them yet
+         * @description Writes. Needs the right *account*.
+         */
         post: operations["create-second-factor"];
         delete?: never;
         options?: never;
@@ -1208,7 +1433,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Have no codes asked for any more, given the password */
+        /**
+         * Have no codes asked for any more, given the password
+         * @description Writes. Needs the right *account*.
+         */
         post: operations["remove-second-factor"];
         delete?: never;
         options?: never;
@@ -1226,7 +1454,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** End one of one's own log-ins */
+        /**
+         * End one of one's own log-ins
+         * @description Writes. Needs the right *account*.
+         */
         delete: operations["delete-session"];
         options?: never;
         head?: never;
@@ -1242,7 +1473,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a token for scripts: the answer is the only time it is shown */
+        /**
+         * Make a token for scripts: the answer is the only time it is shown
+         * @description Writes. Needs the right *account*.
+         */
         post: operations["create-token"];
         delete?: never;
         options?: never;
@@ -1260,7 +1494,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** End one of one's own tokens */
+        /**
+         * End one of one's own tokens
+         * @description Writes. Needs the right *account*.
+         */
         delete: operations["delete-token"];
         options?: never;
         head?: never;
@@ -1274,7 +1511,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Lines of orders: those to buy, to send, with a problem, or all */
+        /**
+         * Lines of orders: those to buy, to send, with a problem, or all
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-order-lines"];
         put?: never;
         post?: never;
@@ -1293,7 +1533,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Call lines off; their places are told */
+        /**
+         * Call lines off; their places are told
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["cancel-order-lines"];
         delete?: never;
         options?: never;
@@ -1310,7 +1553,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Lines are on their way; their places are told */
+        /**
+         * Lines are on their way; their places are told
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["mark-order-lines-sent"];
         delete?: never;
         options?: never;
@@ -1327,7 +1573,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Say of lines with a problem that they were seen to */
+        /**
+         * Say of lines with a problem that they were seen to
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["settle-order-lines"];
         delete?: never;
         options?: never;
@@ -1343,7 +1592,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** What a line really cost; empty leaves it as it is */
+        /**
+         * What a line really cost; empty leaves it as it is
+         * @description Writes. Needs the right *money*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-actual-costs"];
         post?: never;
         delete?: never;
@@ -1361,7 +1613,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give money back for a line, or of its order's delivery: never more than is left of what was paid; its place is told */
+        /**
+         * Give money back for a line, or of its order's delivery: never more than is left of what was paid; its place is told
+         * @description Writes. Needs the right *money*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["refund-order-line"];
         delete?: never;
         options?: never;
@@ -1378,7 +1633,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep an order that is typed in */
+        /**
+         * Keep an order that is typed in
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-order"];
         delete?: never;
         options?: never;
@@ -1393,7 +1651,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** An order, with what was expected of each line beside what really was */
+        /**
+         * An order, with what was expected of each line beside what really was
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-order"];
         put?: never;
         post?: never;
@@ -1410,10 +1671,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How many numbers of the seller's own there are */
+        /**
+         * How many numbers of the seller's own there are
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-own-numbers"];
         put?: never;
-        /** Add numbers of the seller's own, one a line */
+        /**
+         * Add numbers of the seller's own, one a line
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["add-own-numbers"];
         delete?: never;
         options?: never;
@@ -1430,7 +1697,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Fetch one product's page; it waits to be taken */
+        /**
+         * Fetch one product's page; it waits to be taken
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["capture-page"];
         delete?: never;
         options?: never;
@@ -1447,7 +1717,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A product's page as a person's browser has it, handed in by a bookmark; it waits to be taken */
+        /**
+         * A product's page as a person's browser has it, handed in by a bookmark; it waits to be taken
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["upload-page"];
         delete?: never;
         options?: never;
@@ -1462,10 +1735,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who works or worked here */
+        /**
+         * Who works or worked here
+         * @description Reads; nothing is changed. Needs the right *people*.
+         */
         get: operations["list-people"];
         put?: never;
-        /** Let somebody work here */
+        /**
+         * Let somebody work here
+         * @description Writes. Needs the right *people*.
+         */
         post: operations["create-person"];
         delete?: never;
         options?: never;
@@ -1481,7 +1760,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change who somebody is here: name, role, password, whether they still work here */
+        /**
+         * Change who somebody is here: name, role, password, whether they still work here
+         * @description Writes. Needs the right *people*.
+         */
         put: operations["update-person"];
         post?: never;
         delete?: never;
@@ -1499,7 +1781,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** End every log-in and token of somebody */
+        /**
+         * End every log-in and token of somebody
+         * @description Writes. Needs the right *people*.
+         */
         post: operations["end-sessions"];
         delete?: never;
         options?: never;
@@ -1516,7 +1801,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring in a picture: the body is its file */
+        /**
+         * Bring in a picture: the body is its file
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["upload-picture"];
         delete?: never;
         options?: never;
@@ -1533,7 +1821,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring in a picture from its address */
+        /**
+         * Bring in a picture from its address
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["fetch-picture"];
         delete?: never;
         options?: never;
@@ -1548,7 +1839,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A picture that was kept */
+        /**
+         * A picture that was kept
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-picture"];
         put?: never;
         post?: never;
@@ -1565,7 +1859,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A picture as a recipe would make it */
+        /**
+         * A picture as a recipe would make it
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["preview-picture"];
         put?: never;
         post?: never;
@@ -1582,10 +1879,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Where we sell: what each can do, and what is missing before one can sell there */
+        /**
+         * Where we sell: what each can do, and what is missing before one can sell there
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-places"];
         put?: never;
-        /** Make a place without a gateway */
+        /**
+         * Make a place without a gateway
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-place"];
         delete?: never;
         options?: never;
@@ -1600,7 +1903,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The plan that waits on a site */
+        /**
+         * The plan that waits on a site
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-plan"];
         put?: never;
         post?: never;
@@ -1617,7 +1923,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Lines of a plan that wait, in the order they go out; of all plans where the id is 0 */
+        /**
+         * Lines of a plan that wait, in the order they go out; of all plans where the id is 0
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-plan-lines"];
         put?: never;
         post?: never;
@@ -1636,7 +1945,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send lines of a plan */
+        /**
+         * Send lines of a plan
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["submit-plan"];
         delete?: never;
         options?: never;
@@ -1651,7 +1963,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Listings of our own by what they lack; those first of which one thing done brings most */
+        /**
+         * Listings of our own by what they lack; those first of which one thing done brings most
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-preparations"];
         put?: never;
         post?: never;
@@ -1670,7 +1985,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take the supplier's words and pictures for what they changed since a person said otherwise */
+        /**
+         * Take the supplier's words and pictures for what they changed since a person said otherwise
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["adopt-supplier-content"];
         delete?: never;
         options?: never;
@@ -1687,7 +2005,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put listings that aren't on sale into a category */
+        /**
+         * Put listings that aren't on sale into a category
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["set-preparations-category"];
         delete?: never;
         options?: never;
@@ -1702,7 +2023,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What listings of our own lack, the commonest first */
+        /**
+         * What listings of our own lack, the commonest first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-missing-fields"];
         put?: never;
         post?: never;
@@ -1721,7 +2045,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep the same words of many listings */
+        /**
+         * Keep the same words of many listings
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["override-preparations"];
         delete?: never;
         options?: never;
@@ -1738,7 +2065,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What listings would be with the same words in all; nothing is kept */
+        /**
+         * What listings would be with the same words in all; nothing is kept
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["check-preparation-overrides"];
         delete?: never;
         options?: never;
@@ -1755,7 +2085,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Do the same to all pictures of many listings; a run */
+        /**
+         * Do the same to all pictures of many listings; a run
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["retouch-pictures"];
         delete?: never;
         options?: never;
@@ -1770,9 +2103,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Listings of our own in one category, as a grid */
+        /**
+         * Listings of our own in one category, as a grid
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-preparation-sheet"];
-        /** Keep what a person says in a sheet */
+        /**
+         * Keep what a person says in a sheet
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-preparation-sheet"];
         post?: never;
         delete?: never;
@@ -1790,7 +2129,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What rows of a sheet would be; nothing is kept */
+        /**
+         * What rows of a sheet would be; nothing is kept
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["check-preparation-sheet"];
         delete?: never;
         options?: never;
@@ -1807,7 +2149,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take listings of our own off their site; those that were never handed over go, the others are put to nothing by the plan */
+        /**
+         * Take listings of our own off their site; those that were never handed over go, the others are put to nothing by the plan
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["unlist-preparations"];
         delete?: never;
         options?: never;
@@ -1824,7 +2169,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Set how listings are shown: hidden, from a day, until a day */
+        /**
+         * Set how listings are shown: hidden, from a day, until a day
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["set-visibility"];
         delete?: never;
         options?: never;
@@ -1839,9 +2187,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A listing of our own with what its category asks for */
+        /**
+         * A listing of our own with what its category asks for
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-preparation"];
-        /** Keep what a person says of a listing */
+        /**
+         * Keep what a person says of a listing
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-preparation"];
         post?: never;
         delete?: never;
@@ -1857,7 +2211,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Search the register that a listing's brand must be on */
+        /**
+         * Search the register that a listing's brand must be on
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["search-brands"];
         put?: never;
         post?: never;
@@ -1874,7 +2231,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Categories that a listing could go into, with what a sale would cost there */
+        /**
+         * Categories that a listing could go into, with what a sale would cost there
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["search-categories"];
         put?: never;
         post?: never;
@@ -1893,7 +2253,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a listing would be with other words; nothing is kept */
+        /**
+         * What a listing would be with other words; nothing is kept
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["check-preparation"];
         delete?: never;
         options?: never;
@@ -1910,7 +2273,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a template would make of a listing's description */
+        /**
+         * What a template would make of a listing's description
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["check-description"];
         delete?: never;
         options?: never;
@@ -1925,12 +2291,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What the pictures of a listing can be chosen from, and what its site wants of them */
+        /**
+         * What the pictures of a listing can be chosen from, and what its site wants of them
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-picture-choices"];
-        /** Keep a person's choice of pictures; the first leads */
+        /**
+         * Keep a person's choice of pictures; the first leads
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-picture-choice"];
         post?: never;
-        /** Take a person's choice of pictures back: the supplier's stand there again */
+        /**
+         * Take a person's choice of pictures back: the supplier's stand there again
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["delete-picture-choice"];
         options?: never;
         head?: never;
@@ -1945,7 +2320,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Give a listing that was never handed over a SKU of its own */
+        /**
+         * Give a listing that was never handed over a SKU of its own
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-sku"];
         post?: never;
         delete?: never;
@@ -1961,7 +2339,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The variants of a listing's product on its site, by what sets them apart */
+        /**
+         * The variants of a listing's product on its site, by what sets them apart
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-own-variants"];
         put?: never;
         post?: never;
@@ -1978,10 +2359,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Light files: price and stock of what is on sale, made by hand or on a schedule */
+        /**
+         * Light files: price and stock of what is on sale, made by hand or on a schedule
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-price-stock-files"];
         put?: never;
-        /** Keep a new light file */
+        /**
+         * Keep a new light file
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-price-stock-file"];
         delete?: never;
         options?: never;
@@ -1997,10 +2384,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change a light file */
+        /**
+         * Change a light file
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-price-stock-file"];
         post?: never;
-        /** Forget a light file */
+        /**
+         * Forget a light file
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["delete-price-stock-file"];
         options?: never;
         head?: never;
@@ -2014,7 +2407,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A light file, made now */
+        /**
+         * A light file, made now
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["download-price-stock-file"];
         put?: never;
         post?: never;
@@ -2033,7 +2429,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a light file and give it to where it goes now */
+        /**
+         * Make a light file and give it to where it goes now
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["deliver-price-stock-file"];
         delete?: never;
         options?: never;
@@ -2048,7 +2447,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What the columns of a light file are, as a Table Schema */
+        /**
+         * What the columns of a light file are, as a Table Schema
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-price-stock-file-schema"];
         put?: never;
         post?: never;
@@ -2067,7 +2469,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make a product from nothing, and list it */
+        /**
+         * Make a product from nothing, and list it
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-product"];
         delete?: never;
         options?: never;
@@ -2082,7 +2487,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One product: what the supplier says, what we say, what the market says */
+        /**
+         * One product: what the supplier says, what we say, what the market says
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-product"];
         put?: never;
         post?: never;
@@ -2099,10 +2507,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What was bought, the newest first */
+        /**
+         * What was bought, the newest first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-purchases"];
         put?: never;
-        /** Buy lines: a purchase for each supplier */
+        /**
+         * Buy lines: a purchase for each supplier
+         * @description Writes. Needs the right *money*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-purchases"];
         delete?: never;
         options?: never;
@@ -2119,7 +2533,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How lines are best bought, and what choices of one's own cost */
+        /**
+         * How lines are best bought, and what choices of one's own cost
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["split-purchase"];
         delete?: never;
         options?: never;
@@ -2134,7 +2551,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a supplier is given of a purchase, with whom it goes to */
+        /**
+         * What a supplier is given of a purchase, with whom it goes to
+         * @description Reads; nothing is changed. Needs the right *buyers*.
+         */
         get: operations["export-purchase"];
         put?: never;
         post?: never;
@@ -2153,7 +2573,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Mail a purchase to its supplier, once */
+        /**
+         * Mail a purchase to its supplier, once
+         * @description Writes. Needs the right *money*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["mail-purchase"];
         delete?: never;
         options?: never;
@@ -2170,7 +2593,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A purchase has arrived */
+        /**
+         * A purchase has arrived
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["receive-purchase"];
         delete?: never;
         options?: never;
@@ -2187,7 +2613,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What is left of a price, for a product of ours or loose figures */
+        /**
+         * What is left of a price, for a product of ours or loose figures
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["quote-price"];
         delete?: never;
         options?: never;
@@ -2204,7 +2633,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The same product or figures on every site */
+        /**
+         * The same product or figures on every site
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["quote-price-by-site"];
         delete?: never;
         options?: never;
@@ -2219,7 +2651,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What places refused, alike ones together, with what mended such before */
+        /**
+         * What places refused, alike ones together, with what mended such before
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-refusals"];
         put?: never;
         post?: never;
@@ -2238,7 +2673,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Say the same of all that a place refused with some words, and remember it */
+        /**
+         * Say the same of all that a place refused with some words, and remember it
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["mend-refusals"];
         delete?: never;
         options?: never;
@@ -2255,7 +2693,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take one row that was set aside, with its cells mended */
+        /**
+         * Take one row that was set aside, with its cells mended
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["mend-rejected-row"];
         delete?: never;
         options?: never;
@@ -2270,9 +2711,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is kept, and for how long */
+        /**
+         * What is kept, and for how long
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-retention"];
-        /** Set how long things are kept; what is older goes at once */
+        /**
+         * Set how long things are kept; what is older goes at once
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-retention"];
         post?: never;
         delete?: never;
@@ -2288,7 +2735,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How what others ask moved where we list, newest first */
+        /**
+         * How what others ask moved where we list, newest first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-rival-moves"];
         put?: never;
         post?: never;
@@ -2305,10 +2755,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The roles, with what each may */
+        /**
+         * The roles, with what each may
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-roles"];
         put?: never;
-        /** Make a role */
+        /**
+         * Make a role
+         * @description Writes. Needs the right *people*.
+         */
         post: operations["create-role"];
         delete?: never;
         options?: never;
@@ -2324,10 +2780,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change a role: whoever has it may from then on what it says */
+        /**
+         * Change a role: whoever has it may from then on what it says
+         * @description Writes. Needs the right *people*.
+         */
         put: operations["update-role"];
         post?: never;
-        /** Delete a role that nobody has */
+        /**
+         * Delete a role that nobody has
+         * @description Writes. Needs the right *people*.
+         */
         delete: operations["delete-role"];
         options?: never;
         head?: never;
@@ -2344,7 +2806,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Drop a rule */
+        /**
+         * Drop a rule
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["delete-rule"];
         options?: never;
         head?: never;
@@ -2360,7 +2825,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Move a rule to another place in the order */
+        /**
+         * Move a rule to another place in the order
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["move-rule"];
         delete?: never;
         options?: never;
@@ -2376,7 +2844,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Set what a price rule follows otherwise than its site */
+        /**
+         * Set what a price rule follows otherwise than its site
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-rule-policy"];
         post?: never;
         delete?: never;
@@ -2392,7 +2863,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Runs that are set aside, those under way, then those that wait, then the newest that are over */
+        /**
+         * Runs that are set aside, those under way, then those that wait, then the newest that are over
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-runs"];
         put?: never;
         post?: never;
@@ -2411,7 +2885,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Have a run tried again that is set aside because the program ended twice while it went on */
+        /**
+         * Have a run tried again that is set aside because the program ended twice while it went on
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["retry-run"];
         delete?: never;
         options?: never;
@@ -2428,7 +2905,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Stop a run */
+        /**
+         * Stop a run
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["stop-run"];
         delete?: never;
         options?: never;
@@ -2443,7 +2923,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Filled sheets that wait: to be uploaded at their place, or for its report */
+        /**
+         * Filled sheets that wait: to be uploaded at their place, or for its report
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-sheets"];
         put?: never;
         post?: never;
@@ -2460,7 +2943,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A filled sheet as its place takes it; refused where a line of it may not be offered so any more */
+        /**
+         * A filled sheet as its place takes it; refused where a line of it may not be offered so any more
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["download-sheet"];
         put?: never;
         post?: never;
@@ -2479,7 +2965,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Note that a place took all of a filled sheet, where it gives no report */
+        /**
+         * Note that a place took all of a filled sheet, where it gives no report
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["mark-sheet-accepted"];
         delete?: never;
         options?: never;
@@ -2496,7 +2985,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Note that a filled sheet was downloaded and not uploaded anywhere */
+        /**
+         * Note that a filled sheet was downloaded and not uploaded anywhere
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["mark-sheet-not-uploaded"];
         delete?: never;
         options?: never;
@@ -2513,7 +3005,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Note that a filled sheet was uploaded at its place */
+        /**
+         * Note that a filled sheet was uploaded at its place
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["mark-sheet-uploaded"];
         delete?: never;
         options?: never;
@@ -2528,9 +3023,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How the own shop looks, and where it is */
+        /**
+         * How the own shop looks, and where it is
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-shop"];
-        /** Set how the own shop looks */
+        /**
+         * Set how the own shop looks
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-shop"];
         post?: never;
         delete?: never;
@@ -2547,7 +3048,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Say what the columns of a place's file are read as */
+        /**
+         * Say what the columns of a place's file are read as
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-site-file-columns"];
         post?: never;
         delete?: never;
@@ -2565,7 +3069,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a place's file */
+        /**
+         * Read a place's file
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["take-site-file"];
         delete?: never;
         options?: never;
@@ -2580,7 +3087,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Where we sell */
+        /**
+         * Where we sell
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-sites"];
         put?: never;
         post?: never;
@@ -2598,7 +3108,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Note that leave to sell in a category was asked for or given */
+        /**
+         * Note that leave to sell in a category was asked for or given
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-approval"];
         post?: never;
         delete?: never;
@@ -2615,7 +3128,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Whether certain matches are accepted by themselves */
+        /**
+         * Whether certain matches are accepted by themselves
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-auto-accept"];
         post?: never;
         delete?: never;
@@ -2633,7 +3149,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Note that a place was asked to put a brand on its register, or what became of that */
+        /**
+         * Note that a place was asked to put a brand on its register, or what became of that
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["request-brand"];
         delete?: never;
         options?: never;
@@ -2648,7 +3167,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What supplier products would make on a site, sifted and sorted */
+        /**
+         * What supplier products would make on a site, sifted and sorted
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-candidates"];
         put?: never;
         post?: never;
@@ -2665,7 +3187,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How many go through a sieve */
+        /**
+         * How many go through a sieve
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["count-candidates"];
         put?: never;
         post?: never;
@@ -2682,7 +3207,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The candidates that go through a sieve, as a file */
+        /**
+         * The candidates that go through a sieve, as a file
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["export-candidates"];
         put?: never;
         post?: never;
@@ -2701,7 +3229,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Have what was looked up to be weighed alone matched, by Match's rules */
+        /**
+         * Have what was looked up to be weighed alone matched, by Match's rules
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["match-candidates"];
         delete?: never;
         options?: never;
@@ -2718,7 +3249,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read what others ask on the candidates' entries, and weigh them anew */
+        /**
+         * Read what others ask on the candidates' entries, and weigh them anew
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["read-market"];
         delete?: never;
         options?: never;
@@ -2735,7 +3269,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read what others ask on some candidates' entries at once */
+        /**
+         * Read what others ask on some candidates' entries at once
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["read-market-of-candidates"];
         delete?: never;
         options?: never;
@@ -2752,7 +3289,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Look candidates up on a site, where they weren't, and weigh them */
+        /**
+         * Look candidates up on a site, where they weren't, and weigh them
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["weigh-candidates"];
         delete?: never;
         options?: never;
@@ -2767,10 +3307,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A site's categories */
+        /**
+         * A site's categories
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-categories"];
         put?: never;
-        /** Add categories, one a line */
+        /**
+         * Add categories, one a line
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["add-categories"];
         delete?: never;
         options?: never;
@@ -2785,9 +3331,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What holds for a site's own listings unless one says otherwise */
+        /**
+         * What holds for a site's own listings unless one says otherwise
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-defaults"];
-        /** Keep what holds in a category */
+        /**
+         * Keep what holds in a category
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-defaults"];
         post?: never;
         delete?: never;
@@ -2805,7 +3357,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Whom it would touch; nothing is kept */
+        /**
+         * Whom it would touch; nothing is kept
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["check-defaults"];
         delete?: never;
         options?: never;
@@ -2820,7 +3375,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Look entries up by a number, the place's own, an address of a page, or words */
+        /**
+         * Look entries up by a number, the place's own, an address of a page, or words
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["look-up-entries"];
         put?: never;
         post?: never;
@@ -2837,9 +3395,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A site's fee schedules: those that held, hold and will */
+        /**
+         * A site's fee schedules: those that held, hold and will
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-fees"];
-        /** Keep a schedule of one category from one day on, as docs/fees.md writes it */
+        /**
+         * Keep a schedule of one category from one day on, as docs/fees.md writes it
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-fees"];
         post?: never;
         delete?: never;
@@ -2857,7 +3421,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Drop a schedule that a person made */
+        /**
+         * Drop a schedule that a person made
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["delete-fees"];
         delete?: never;
         options?: never;
@@ -2872,7 +3439,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A site's schedules as a file, docs/fees.md */
+        /**
+         * A site's schedules as a file, docs/fees.md
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["export-fees"];
         put?: never;
         post?: never;
@@ -2891,7 +3461,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read a site's fees and categories again */
+        /**
+         * Read a site's fees and categories again
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["read-fees"];
         delete?: never;
         options?: never;
@@ -2908,7 +3481,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep the schedules of a file, docs/fees.md */
+        /**
+         * Keep the schedules of a file, docs/fees.md
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["upload-fees"];
         delete?: never;
         options?: never;
@@ -2925,7 +3501,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Bring in a file that a place lets sellers download: the body is the file */
+        /**
+         * Bring in a file that a place lets sellers download: the body is the file
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["upload-site-file"];
         delete?: never;
         options?: never;
@@ -2943,7 +3522,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Forget which of a site's categories a supplier's is */
+        /**
+         * Forget which of a site's categories a supplier's is
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["delete-learnt-category"];
         options?: never;
         head?: never;
@@ -2957,7 +3539,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Products that could be listed on a site of our own */
+        /**
+         * Products that could be listed on a site of our own
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-listable-products"];
         put?: never;
         post?: never;
@@ -2975,7 +3560,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Say whether we list on a site */
+        /**
+         * Say whether we list on a site
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-listed-on"];
         post?: never;
         delete?: never;
@@ -2993,7 +3581,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make listings of our own of some products */
+        /**
+         * Make listings of our own of some products
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-own-listings"];
         delete?: never;
         options?: never;
@@ -3010,7 +3601,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read back what is on sale on a site */
+        /**
+         * Read back what is on sale on a site
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["read-back-listings"];
         delete?: never;
         options?: never;
@@ -3027,7 +3621,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take over what a gateway says we have on sale */
+        /**
+         * Take over what a gateway says we have on sale
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["take-over-listings"];
         delete?: never;
         options?: never;
@@ -3044,7 +3641,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Accept every certain match of a site that waits to be */
+        /**
+         * Accept every certain match of a site that waits to be
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["accept-certain-matches"];
         delete?: never;
         options?: never;
@@ -3061,7 +3661,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Look undecided supplier products up again */
+        /**
+         * Look undecided supplier products up again
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["retry-matches"];
         delete?: never;
         options?: never;
@@ -3078,7 +3681,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep what a file mends; nothing is sent by it */
+        /**
+         * Keep what a file mends; nothing is sent by it
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["take-mends"];
         delete?: never;
         options?: never;
@@ -3095,7 +3701,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a file would mend of listings that were refused: a place's report mended, or ours. Nothing of it is kept */
+        /**
+         * What a file would mend of listings that were refused: a place's report mended, or ours. Nothing of it is kept
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["inspect-mends"];
         delete?: never;
         options?: never;
@@ -3112,7 +3721,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take the orders of a report, all of it or nothing */
+        /**
+         * Take the orders of a report, all of it or nothing
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["take-order-report"];
         delete?: never;
         options?: never;
@@ -3129,7 +3741,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What is recognised of an order report: the body is its file. Nothing of it is taken */
+        /**
+         * What is recognised of an order report: the body is its file. Nothing of it is taken
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["inspect-order-report"];
         delete?: never;
         options?: never;
@@ -3146,7 +3761,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Ask a site for what was sold now */
+        /**
+         * Ask a site for what was sold now
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["read-orders"];
         delete?: never;
         options?: never;
@@ -3161,9 +3779,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How a site follows suppliers and rivals, with what its price rules set otherwise */
+        /**
+         * How a site follows suppliers and rivals, with what its price rules set otherwise
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-policy"];
-        /** Set how a site follows suppliers and rivals */
+        /**
+         * Set how a site follows suppliers and rivals
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-policy"];
         post?: never;
         delete?: never;
@@ -3181,7 +3805,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What other figures would make of a site's plan; nothing is changed */
+        /**
+         * What other figures would make of a site's plan; nothing is changed
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["try-policy"];
         delete?: never;
         options?: never;
@@ -3196,7 +3823,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a site refused, to be mended in a spreadsheet */
+        /**
+         * What a site refused, to be mended in a spreadsheet
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["export-refusals"];
         put?: never;
         post?: never;
@@ -3213,9 +3843,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a site asks for, category by category */
+        /**
+         * What a site asks for, category by category
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-requirements"];
-        /** Write down what a category asks for */
+        /**
+         * Write down what a category asks for
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-requirements"];
         post?: never;
         delete?: never;
@@ -3233,7 +3869,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read what a site asks for again */
+        /**
+         * Read what a site asks for again
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["read-requirements"];
         delete?: never;
         options?: never;
@@ -3250,7 +3889,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read what others ask on the entries we list on */
+        /**
+         * Read what others ask on the entries we list on
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["read-rivals"];
         delete?: never;
         options?: never;
@@ -3265,10 +3907,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A site's price rules in the order they are tried */
+        /**
+         * A site's price rules in the order they are tried
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-rules"];
         put?: never;
-        /** Keep a price rule, new or known */
+        /**
+         * Keep a price rule, new or known
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["save-rule"];
         delete?: never;
         options?: never;
@@ -3285,7 +3933,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a price rule would have done in the last days, beside what really happened; nothing is changed */
+        /**
+         * What a price rule would have done in the last days, beside what really happened; nothing is changed
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["backtest-rule"];
         delete?: never;
         options?: never;
@@ -3302,7 +3953,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What keeping a price rule would do; nothing is changed */
+        /**
+         * What keeping a price rule would do; nothing is changed
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["preview-rule"];
         delete?: never;
         options?: never;
@@ -3317,7 +3971,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What one seller offers on a site, where the place tells, and who supplies it */
+        /**
+         * What one seller offers on a site, where the place tells, and who supplies it
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-seller-offers"];
         put?: never;
         post?: never;
@@ -3335,10 +3992,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep selling terms under a name */
+        /**
+         * Keep selling terms under a name
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-selling-terms"];
         post?: never;
-        /** Forget selling terms that no category has */
+        /**
+         * Forget selling terms that no category has
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["delete-selling-terms"];
         options?: never;
         head?: never;
@@ -3354,7 +4017,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Whom selling terms would touch; nothing is kept */
+        /**
+         * Whom selling terms would touch; nothing is kept
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["check-selling-terms"];
         delete?: never;
         options?: never;
@@ -3371,7 +4037,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Read in what a place's report says of filled sheets */
+        /**
+         * Read in what a place's report says of filled sheets
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["take-sheet-report"];
         delete?: never;
         options?: never;
@@ -3388,7 +4057,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What is recognised of a place's report of filled sheets: the body is its file. Nothing of it is read in */
+        /**
+         * What is recognised of a place's report of filled sheets: the body is its file. Nothing of it is read in
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["inspect-sheet-report"];
         delete?: never;
         options?: never;
@@ -3405,7 +4077,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a picture for the shop's first page: the body is the picture. The answer is what it is called */
+        /**
+         * Keep a picture for the shop's first page: the body is the picture. The answer is what it is called
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["upload-shop-picture"];
         delete?: never;
         options?: never;
@@ -3422,7 +4097,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take what a statement says was kept of each order, all of it or nothing */
+        /**
+         * Take what a statement says was kept of each order, all of it or nothing
+         * @description Writes. Needs the right *money*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["take-statement"];
         delete?: never;
         options?: never;
@@ -3439,7 +4117,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What is recognised of a place's statement of fees: the body is its file. Nothing of it is taken */
+        /**
+         * What is recognised of a place's statement of fees: the body is its file. Nothing of it is taken
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["inspect-statement"];
         delete?: never;
         options?: never;
@@ -3454,10 +4135,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A place's own sheets, and how they are filled */
+        /**
+         * A place's own sheets, and how they are filled
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-templates"];
         put?: never;
-        /** Keep a blank for a category; what it asks for is what the category demands from now on */
+        /**
+         * Keep a blank for a category; what it asks for is what the category demands from now on
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-template"];
         delete?: never;
         options?: never;
@@ -3474,7 +4161,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What is recognised of a place's own sheet: the body is its file. Nothing of it is kept */
+        /**
+         * What is recognised of a place's own sheet: the body is its file. Nothing of it is kept
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["inspect-template"];
         delete?: never;
         options?: never;
@@ -3489,7 +4179,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How a category's blank is filled, as easymargin fill takes it */
+        /**
+         * How a category's blank is filled, as easymargin fill takes it
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-template-layout"];
         put?: never;
         post?: never;
@@ -3507,7 +4200,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Set what delivery costs the buyer, what sending costs us, and what is put on costs and by of prices */
+        /**
+         * Set what delivery costs the buyer, what sending costs us, and what is put on costs and by of prices
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-terms"];
         post?: never;
         delete?: never;
@@ -3523,11 +4219,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Our words for a site's values, learnt from what people chose */
+        /**
+         * Our words for a site's values, learnt from what people chose
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-value-mappings"];
         put?: never;
         post?: never;
-        /** Take one of our words back */
+        /**
+         * Take one of our words back
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["delete-value-mapping"];
         options?: never;
         head?: never;
@@ -3541,7 +4243,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Our words for a site's values, as CSV */
+        /**
+         * Our words for a site's values, as CSV
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["export-value-mappings"];
         put?: never;
         post?: never;
@@ -3560,7 +4265,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Ask what other costs, fees or rates would do; nothing is changed */
+        /**
+         * Ask what other costs, fees or rates would do; nothing is changed
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["try-costs-on-site"];
         delete?: never;
         options?: never;
@@ -3575,9 +4283,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How SKUs are made, tried on real rows */
+        /**
+         * How SKUs are made, tried on real rows
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-sku-pattern"];
-        /** Set how SKUs are made; those that were given stay */
+        /**
+         * Set how SKUs are made; those that were given stay
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["set-sku-pattern"];
         post?: never;
         delete?: never;
@@ -3593,10 +4307,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Sources with their newest feeds */
+        /**
+         * Sources with their newest feeds
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-sources"];
         put?: never;
-        /** Make a source, and its supplier where there is none of that name */
+        /**
+         * Make a source, and its supplier where there is none of that name
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-source"];
         delete?: never;
         options?: never;
@@ -3613,7 +4333,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a pasted list of product numbers with costs, to be weighed: nothing is looked up or listed by itself */
+        /**
+         * Take a pasted list of product numbers with costs, to be weighed: nothing is looked up or listed by itself
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-sources-from-list"];
         delete?: never;
         options?: never;
@@ -3630,7 +4353,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Fetch a source's address */
+        /**
+         * Fetch a source's address
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["fetch-source"];
         delete?: never;
         options?: never;
@@ -3645,9 +4371,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is set of a source */
+        /**
+         * What is set of a source
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-source-settings"];
-        /** Set how a source is fetched, read and guarded */
+        /**
+         * Set how a source is fetched, read and guarded
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-source-settings"];
         post?: never;
         delete?: never;
@@ -3663,7 +4395,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What was handed over of a line, byte for byte, each time it was tried */
+        /**
+         * What was handed over of a line, byte for byte, each time it was tried
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-submission-messages"];
         put?: never;
         post?: never;
@@ -3680,10 +4415,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Send-outs, newest first */
+        /**
+         * Send-outs, newest first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-submissions"];
         put?: never;
-        /** Send listings that are ready */
+        /**
+         * Send listings that are ready
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-submission"];
         delete?: never;
         options?: never;
@@ -3700,7 +4441,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send what listings on sale are to say otherwise than they do there; only what differs goes */
+        /**
+         * Send what listings on sale are to say otherwise than they do there; only what differs goes
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["submit-content"];
         delete?: never;
         options?: never;
@@ -3715,7 +4459,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One send-out */
+        /**
+         * One send-out
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-submission"];
         put?: never;
         post?: never;
@@ -3734,7 +4481,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give a send-out up that nothing is being done for */
+        /**
+         * Give a send-out up that nothing is being done for
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["abandon-submission"];
         delete?: never;
         options?: never;
@@ -3750,7 +4500,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Hold a send-out back that was not handed over yet, or let it go on */
+        /**
+         * Hold a send-out back that was not handed over yet, or let it go on
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["hold-submission"];
         post?: never;
         delete?: never;
@@ -3766,7 +4519,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Lines of a send-out */
+        /**
+         * Lines of a send-out
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-submission-lines"];
         put?: never;
         post?: never;
@@ -3783,7 +4539,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The outcomes of a send-out as a file */
+        /**
+         * The outcomes of a send-out as a file
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["export-submission-outcomes"];
         put?: never;
         post?: never;
@@ -3802,7 +4561,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Try a send-out again that nothing is being done for; nothing is sent twice */
+        /**
+         * Try a send-out again that nothing is being done for; nothing is sent twice
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["retry-submission"];
         delete?: never;
         options?: never;
@@ -3817,7 +4579,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What taking back a send-out would do, line by line */
+        /**
+         * What taking back a send-out would do, line by line
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-submission-reversal"];
         put?: never;
         post?: never;
@@ -3836,7 +4601,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take back what a send-out changed: a send-out of its own, by the same guards */
+        /**
+         * Take back what a send-out changed: a send-out of its own, by the same guards
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["revert-submission"];
         delete?: never;
         options?: never;
@@ -3851,7 +4619,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The filled sheets of a send-out */
+        /**
+         * The filled sheets of a send-out
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-submission-sheets"];
         put?: never;
         post?: never;
@@ -3868,7 +4639,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What suppliers changed of what we list, newest first */
+        /**
+         * What suppliers changed of what we list, newest first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-supplier-moves"];
         put?: never;
         post?: never;
@@ -3885,7 +4659,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Search all suppliers' products by words, ref or number; without words, those that were kept */
+        /**
+         * Search all suppliers' products by words, ref or number; without words, those that were kept
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["search-supplier-products"];
         put?: never;
         post?: never;
@@ -3904,7 +4681,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** List supplier products on sites, by the defaults of each */
+        /**
+         * List supplier products on sites, by the defaults of each
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["list-supplier-products-for-sale"];
         delete?: never;
         options?: never;
@@ -3919,7 +4699,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One supplier product, with its history */
+        /**
+         * One supplier product, with its history
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-supplier-product"];
         put?: never;
         post?: never;
@@ -3937,10 +4720,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep a supplier product with a note, without listing it */
+        /**
+         * Keep a supplier product with a note, without listing it
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["shortlist-supplier-product"];
         post?: never;
-        /** Let a kept supplier product go */
+        /**
+         * Let a kept supplier product go
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["remove-from-shortlist"];
         options?: never;
         head?: never;
@@ -3954,7 +4743,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is to be done by hand at places that have neither a gateway nor a sheet; the most urgent first */
+        /**
+         * What is to be done by hand at places that have neither a gateway nor a sheet; the most urgent first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-tasks"];
         put?: never;
         post?: never;
@@ -3973,7 +4765,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Note that a task was done by hand, or that the place didn't take it */
+        /**
+         * Note that a task was done by hand, or that the place didn't take it
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["complete-task"];
         delete?: never;
         options?: never;
@@ -3988,7 +4783,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The pictures of a task, numbered in their order */
+        /**
+         * The pictures of a task, numbered in their order
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["download-task-pictures"];
         put?: never;
         post?: never;
@@ -4005,7 +4803,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What needs a person, and what was done last */
+        /**
+         * What needs a person, and what was done last
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["get-today"];
         put?: never;
         post?: never;
@@ -4022,7 +4823,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What comes by itself next, and what happened since a moment */
+        /**
+         * What comes by itself next, and what happened since a moment
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["compare-today"];
         put?: never;
         post?: never;
@@ -4039,7 +4843,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Offers on sale in our name that are tied to nothing here */
+        /**
+         * Offers on sale in our name that are tied to nothing here
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-unlinked-offers"];
         put?: never;
         post?: never;
@@ -4058,7 +4865,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Tie an offer that is on sale to a supplier product */
+        /**
+         * Tie an offer that is on sale to a supplier product
+         * @description Writes. Needs the right *send*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["link-offer"];
         delete?: never;
         options?: never;
@@ -4073,7 +4883,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What set watches off, newest first */
+        /**
+         * What set watches off, newest first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-watch-hits"];
         put?: never;
         post?: never;
@@ -4092,7 +4905,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What set watches off was seen, up to a hit */
+        /**
+         * What set watches off was seen, up to a hit
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["mark-watch-hits-seen"];
         delete?: never;
         options?: never;
@@ -4107,10 +4923,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Watches, the ready-made first, with how they stand */
+        /**
+         * Watches, the ready-made first, with how they stand
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
         get: operations["list-watches"];
         put?: never;
-        /** Watch a number */
+        /**
+         * Watch a number
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-watch"];
         delete?: never;
         options?: never;
@@ -4126,10 +4948,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change a watch; of a ready-made one only how it tells */
+        /**
+         * Change a watch; of a ready-made one only how it tells
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         put: operations["update-watch"];
         post?: never;
-        /** Drop a watch */
+        /**
+         * Drop a watch
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["delete-watch"];
         options?: never;
         head?: never;
@@ -4145,7 +4973,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a web address that things are looked up at */
+        /**
+         * Keep a web address that things are looked up at
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         post: operations["create-web-look-up"];
         delete?: never;
         options?: never;
@@ -4163,7 +4994,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Forget a web address that things are looked up at */
+        /**
+         * Forget a web address that things are looked up at
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
         delete: operations["delete-web-look-up"];
         options?: never;
         head?: never;
@@ -4179,7 +5013,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The same of every site we list on */
+        /**
+         * The same of every site we list on
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
         post: operations["try-costs"];
         delete?: never;
         options?: never;
@@ -4191,14 +5028,18 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        "Add-categoriesRequest": {
+        AddCategoriesRequest: {
             categories: string;
         };
-        "Add-own-numbersRequest": {
+        AddOwnNumbersRequest: {
             numbers: string;
         };
-        "Adopt-supplier-contentRequest": {
+        AdoptSupplierContentRequest: {
             ids: number[];
+        };
+        AdvanceDemoRequest: {
+            /** Format: int64 */
+            minutes: number;
         };
         Alike: {
             against: string[];
@@ -4658,71 +5499,6 @@ export interface components {
             /** @description A field: the block stands only where it is filled */
             when?: string;
         };
-        "BodyChosen; Carrier string \"json:\\\"carrier\\\" maxLength:\\\"80\\\"\"; Tracking string \"json:\\\"tracking\\\" maxLength:\\\"80\\\"\" }Body": {
-            carrier: string;
-            lines: number[];
-            tracking: string;
-        };
-        "BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\" }Body": {
-            address: string;
-        };
-        "BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\"; Supplier string \"json:\\\"supplierOmitempty\\\" maxLength:\\\"120\\\" doc:\\\"Whose page it is; the address's host unless said\\\"\" }Body": {
-            address: string;
-            /** @description Whose page it is; the address's host unless said */
-            supplier?: string;
-        };
-        "BodyStruct { Code string \"json:\\\"code\\\" maxLength:\\\"20\\\"\" }Body": {
-            code: string;
-        };
-        "BodyStruct { From string \"json:\\\"from\\\"\"; To string \"json:\\\"to\\\"\"; Rate string \"json:\\\"rate\\\" doc:\\\"How much To one From is up to nine decimals\\\"\" }Body": {
-            from: string;
-            /** @description How much To one From is, up to nine decimals */
-            rate: string;
-            to: string;
-        };
-        "BodyStruct { IDs ListInt64 \"json:\\\"ids\\\" minItems:\\\"1\\\" maxItems:\\\"1000\\\"\"; Theirs ListString \"json:\\\"theirsOmitempty\\\" maxItems:\\\"1000\\\" doc:\\\"Fields that are kept as they are there\\\"\" }Body": {
-            ids: number[];
-            /** @description Fields that are kept as they are there */
-            theirs?: string[];
-        };
-        "BodyStruct { IDs ListInt64 \"json:\\\"ids\\\" minItems:\\\"1\\\" maxItems:\\\"1000\\\"\"; Theirs bool \"json:\\\"theirs\\\" doc:\\\"Theirs is kept; ours is sent where false\\\"\" }Body": {
-            ids: number[];
-            /** @description Theirs is kept; ours is sent where false */
-            theirs: boolean;
-        };
-        "BodyStruct { Minutes int \"json:\\\"minutes\\\" minimum:\\\"1\\\" maximum:\\\"10080\\\"\" }Body": {
-            /** Format: int64 */
-            minutes: number;
-        };
-        "BodyStruct { Name string \"json:\\\"name\\\" minLength:\\\"1\\\" maxLength:\\\"120\\\"\"; Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\" }Body": {
-            address: string;
-            name: string;
-        };
-        "BodyStruct { Number string \"json:\\\"number\\\"\" }Body": {
-            number: string;
-        };
-        "BodyStruct { Old string \"json:\\\"oldOmitempty\\\" maxLength:\\\"1000\\\"\"; New string \"json:\\\"new\\\" maxLength:\\\"1000\\\"\"; EndTokens bool \"json:\\\"end_tokensOmitempty\\\" doc:\\\"One's tokens end too; else they stay\\\"\" }Body": {
-            /** @description One's tokens end too; else they stay */
-            end_tokens?: boolean;
-            new: string;
-            old?: string;
-        };
-        "BodyStruct { On bool \"json:\\\"on\\\"\"; Why string \"json:\\\"whyOmitempty\\\" maxLength:\\\"500\\\"\" }Body": {
-            on: boolean;
-            why?: string;
-        };
-        "BodyStruct { Password string \"json:\\\"password\\\" maxLength:\\\"1000\\\"\" }Body": {
-            password: string;
-        };
-        "BodyStruct { Sieves ListSieveView \"json:\\\"sieves\\\"\"; Columns ListColumnView \"json:\\\"columns\\\"\"; LookUps ListLookUp \"json:\\\"look_ups\\\"\" }Body": {
-            columns: components["schemas"]["ColumnView"][];
-            look_ups: components["schemas"]["LookUp"][];
-            sieves: components["schemas"]["SieveView"][];
-        };
-        "BodyStruct { UpTo int64 \"json:\\\"up_to\\\"\" }Body": {
-            /** Format: int64 */
-            up_to: number;
-        };
         Book: {
             /**
              * Format: date-time
@@ -4991,6 +5767,11 @@ export interface components {
              */
             units_listed: number;
         };
+        CapturePageRequest: {
+            address: string;
+            /** @description Whose page it is; the address's host unless said */
+            supplier?: string;
+        };
         Category: {
             name: string;
             parent: string;
@@ -5042,6 +5823,12 @@ export interface components {
             sku: string;
             title: string;
         };
+        ChangePasswordRequest: {
+            /** @description One's tokens end too; else they stay */
+            end_tokens?: boolean;
+            new: string;
+            old?: string;
+        };
         ChangeRow: {
             after: string;
             before: string;
@@ -5053,11 +5840,11 @@ export interface components {
             supplier_product_id: number;
             title: string;
         };
-        "Check-descriptionRequest": {
+        CheckDescriptionRequest: {
             blocks: components["schemas"]["Block"][];
             texts?: components["schemas"]["KeptText"][];
         };
-        "Check-feedRequest": {
+        CheckFeedRequest: {
             /** @description Column name to field, where it differs from what was recognised */
             columns?: {
                 [key: string]: string;
@@ -5154,6 +5941,9 @@ export interface components {
             filled?: boolean;
             in?: string[];
         };
+        ConfirmSecondFactorRequest: {
+            code: string;
+        };
         ConfirmedPoint: {
             /** Format: date-time */
             at: string;
@@ -5169,6 +5959,10 @@ export interface components {
             price: number | null;
             /** Format: int64 */
             quantity: number | null;
+        };
+        ConnectMarketplaceRequest: {
+            address: string;
+            name: string;
         };
         CostLine: {
             amount: string;
@@ -5304,16 +6098,21 @@ export interface components {
              */
             words: number;
         };
-        "Create-own-listingsRequest": {
+        CreateOwnListingsRequest: {
             /** @description Ref; left out: the one of the same name as where it is sold already */
             category?: string;
             products: number[];
         };
-        "Create-web-look-upRequest": {
+        CreateWebLookUpRequest: {
             address: string;
             name: string;
         };
-        "Decide-matchesRequest": {
+        DecideDifferencesRequest: {
+            ids: number[];
+            /** @description Theirs is kept; ours is sent where false */
+            theirs: boolean;
+        };
+        DecideMatchesRequest: {
             choices: components["schemas"]["Choice"][];
         };
         Decided: {
@@ -5367,7 +6166,7 @@ export interface components {
                 [key: string]: string;
             };
         };
-        "Delete-feesRequest": {
+        DeleteFeesRequest: {
             category: string;
             starts_on: string;
         };
@@ -5855,7 +6654,10 @@ export interface components {
             /** Format: int64 */
             warnings: number;
         };
-        "Fetch-pictureRequest": {
+        FetchExchangeRatesRequest: {
+            address: string;
+        };
+        FetchPictureRequest: {
             address: string;
         };
         FieldSaid: {
@@ -5963,6 +6765,14 @@ export interface components {
             join?: string;
             value?: string;
         };
+        Filters: {
+            /** @description What a filter may ask of, and a list may show */
+            columns: components["schemas"]["ColumnView"][];
+            /** @description Addresses that a candidate is looked up at */
+            look_ups: components["schemas"]["LookUp"][];
+            /** @description The filters that were kept, by name */
+            sieves: components["schemas"]["SieveView"][];
+        };
         Find: {
             brand: string;
             category: string;
@@ -6049,6 +6859,10 @@ export interface components {
             site: components["schemas"]["SiteFollowing"];
             /** Format: int64 */
             version: number;
+        };
+        GivenNumber: {
+            /** @description A GTIN from the seller's pool */
+            number: string;
         };
         Gone: {
             /** Format: int64 */
@@ -6139,7 +6953,7 @@ export interface components {
             guard: string;
             words: string;
         };
-        "Hold-submissionRequest": {
+        HoldSubmissionRequest: {
             on: boolean;
         };
         Idle: {
@@ -6431,7 +7245,7 @@ export interface components {
             title: string;
             tracking: string;
         };
-        "Link-offerRequest": {
+        LinkOfferRequest: {
             /** Format: int64 */
             site_id: number;
             sku: string;
@@ -6441,10 +7255,6 @@ export interface components {
             units_bought: number;
             /** Format: int64 */
             units_listed: number;
-        };
-        "List-supplier-products-for-saleRequest": {
-            ids: number[];
-            sites: number[];
         };
         ListBesideRow: {
             /** @description There are more than total: they are not counted any further */
@@ -6605,6 +7415,10 @@ export interface components {
             rows: components["schemas"]["ShadowRow"][];
             /** Format: int64 */
             total: number;
+        };
+        ListSupplierProductsForSaleRequest: {
+            ids: number[];
+            sites: number[];
         };
         ListSupplyMove: {
             /** @description There are more than total: they are not counted any further */
@@ -6813,6 +7627,15 @@ export interface components {
             ids: number[];
             say: components["schemas"]["FieldSaid"][];
         };
+        MarkOrderLinesSentRequest: {
+            carrier: string;
+            lines: number[];
+            tracking: string;
+        };
+        MarkWatchHitsSeenRequest: {
+            /** Format: int64 */
+            up_to: number;
+        };
         MarketPoint: {
             /** Format: date-time */
             at: string;
@@ -6888,7 +7711,7 @@ export interface components {
             role: string;
             tokens: components["schemas"]["Token"][];
         };
-        "Mend-rejected-rowRequest": {
+        MendRejectedRowRequest: {
             /** @description A cell for each column of the feed */
             cells: string[];
         };
@@ -6945,7 +7768,7 @@ export interface components {
             to: number | null;
             why: string;
         };
-        "Move-ruleRequest": {
+        MoveRuleRequest: {
             /**
              * Format: int64
              * @description Place, from 0
@@ -7886,9 +8709,12 @@ export interface components {
             site_id: number;
             words: string;
         };
-        "Reject-candidatesRequest": {
+        RejectCandidatesRequest: {
             reason: string;
             supplier_products: number[];
+        };
+        RemoveSecondFactorRequest: {
+            password: string;
         };
         ReplayDay: {
             day: string;
@@ -7989,11 +8815,11 @@ export interface components {
             /** @description The price itself */
             to?: string;
         };
-        "Retouch-picturesRequest": {
+        RetouchPicturesRequest: {
             ids: number[];
             recipe: components["schemas"]["Recipe"];
         };
-        "Revert-submissionRequest": {
+        RevertSubmissionRequest: {
             /** @description Only these, held ones among them; all that may go where left out */
             lines?: number[];
         };
@@ -8360,59 +9186,15 @@ export interface components {
             /** @description The marketplace's */
             words: string;
         };
-        "Set-actual-costsRequest": {
+        SetActualCostsRequest: {
             cost?: string;
             fees?: string;
             sending?: string;
         };
-        "Set-approvalRequest": {
+        SetApprovalRequest: {
             category: string;
             /** @enum {string} */
             state: "asked" | "given";
-        };
-        "Set-auto-acceptRequest": {
-            on: boolean;
-        };
-        "Set-former-priceRequest": {
-            /** @description Empty takes it away */
-            former: string;
-        };
-        "Set-listed-onRequest": {
-            lists: boolean;
-        };
-        "Set-listing-on-saleRequest": {
-            sold: boolean;
-        };
-        "Set-listing-warehouseRequest": {
-            warehouse: boolean;
-        };
-        "Set-match-unitsRequest": {
-            /** Format: int64 */
-            units_bought: number;
-            /** Format: int64 */
-            units_listed: number;
-        };
-        "Set-picture-choiceRequest": {
-            pictures: components["schemas"]["PictureChoice"][];
-        };
-        "Set-preparations-categoryRequest": {
-            category: string;
-            ids: number[];
-        };
-        "Set-site-file-columnsRequest": {
-            columns: {
-                [key: string]: string;
-            };
-        };
-        "Set-sku-patternRequest": {
-            pattern: string;
-        };
-        "Set-skuRequest": {
-            sku: string;
-        };
-        "Set-visibilityRequest": {
-            ids: number[];
-            shown: components["schemas"]["ShownHow"];
         };
         SetAsideView: {
             /** @description The row as the file has it, in the order of the feed's columns */
@@ -8427,6 +9209,65 @@ export interface components {
             problems: components["schemas"]["Problem"][];
             /** Format: int64 */
             row: number;
+        };
+        SetAutoAcceptRequest: {
+            on: boolean;
+        };
+        SetExchangeRateRequest: {
+            from: string;
+            /** @description How much To one From is, up to nine decimals */
+            rate: string;
+            to: string;
+        };
+        SetFormerPriceRequest: {
+            /** @description Empty takes it away */
+            former: string;
+        };
+        SetHaltRequest: {
+            on: boolean;
+            why?: string;
+        };
+        SetListedOnRequest: {
+            lists: boolean;
+        };
+        SetListingOnSaleRequest: {
+            sold: boolean;
+        };
+        SetListingWarehouseRequest: {
+            warehouse: boolean;
+        };
+        SetMatchUnitsRequest: {
+            /** Format: int64 */
+            units_bought: number;
+            /** Format: int64 */
+            units_listed: number;
+        };
+        SetPictureChoiceRequest: {
+            pictures: components["schemas"]["PictureChoice"][];
+        };
+        SetPreparationsCategoryRequest: {
+            category: string;
+            ids: number[];
+        };
+        SetSiteFileColumnsRequest: {
+            columns: {
+                [key: string]: string;
+            };
+        };
+        SetSkuPatternRequest: {
+            pattern: string;
+        };
+        SetSkuRequest: {
+            sku: string;
+        };
+        SetVisibilityRequest: {
+            ids: number[];
+            shown: components["schemas"]["ShownHow"];
+        };
+        SettleContentDifferencesRequest: {
+            ids: number[];
+            /** @description Fields that are kept as they are there */
+            theirs?: string[];
         };
         ShadowRow: {
             /** Format: date-time */
@@ -8564,7 +9405,7 @@ export interface components {
              */
             version: number;
         };
-        "Shortlist-supplier-productRequest": {
+        ShortlistSupplierProductRequest: {
             note: string;
         };
         ShownHow: {
@@ -9059,7 +9900,7 @@ export interface components {
             source: string;
             title: string;
         };
-        "Take-feedRequest": {
+        TakeFeedRequest: {
             /** @description Column name to field, where it differs from what was recognised; kept with the source */
             columns?: {
                 [key: string]: string;
@@ -9069,7 +9910,7 @@ export interface components {
             /** Format: int64 */
             source_id: number;
         };
-        "Take-mendsRequest": {
+        TakeMendsRequest: {
             token: string;
         };
         TakenList: {
@@ -9314,7 +10155,7 @@ export interface components {
             /** Format: int64 */
             site_id: number;
         };
-        "Unlist-preparationsRequest": {
+        UnlistPreparationsRequest: {
             ids: number[];
         };
         Unmailed: {
@@ -9344,12 +10185,12 @@ export interface components {
             sku: string;
             title: string;
         };
-        "Update-requirementsRequest": {
+        UpdateRequirementsRequest: {
             category: string;
             /** @description JSON, in the form of docs/listings.md */
             needs: string;
         };
-        "Update-retentionRequest": {
+        UpdateRetentionRequest: {
             /** @description By kind */
             days: {
                 [key: string]: number;
@@ -10217,7 +11058,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Reject-candidatesRequest"];
+                "application/json": components["schemas"]["RejectCandidatesRequest"];
             };
         };
         responses: {
@@ -10589,7 +11430,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { IDs ListInt64 \"json:\\\"ids\\\" minItems:\\\"1\\\" maxItems:\\\"1000\\\"\"; Theirs ListString \"json:\\\"theirsOmitempty\\\" maxItems:\\\"1000\\\" doc:\\\"Fields that are kept as they are there\\\"\" }Body"];
+                "application/json": components["schemas"]["SettleContentDifferencesRequest"];
             };
         };
         responses: {
@@ -10782,7 +11623,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { Minutes int \"json:\\\"minutes\\\" minimum:\\\"1\\\" maximum:\\\"10080\\\"\" }Body"];
+                "application/json": components["schemas"]["AdvanceDemoRequest"];
             };
         };
         responses: {
@@ -10981,7 +11822,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { IDs ListInt64 \"json:\\\"ids\\\" minItems:\\\"1\\\" maxItems:\\\"1000\\\"\"; Theirs bool \"json:\\\"theirs\\\" doc:\\\"Theirs is kept; ours is sent where false\\\"\" }Body"];
+                "application/json": components["schemas"]["DecideDifferencesRequest"];
             };
         };
         responses: {
@@ -11432,7 +12273,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { From string \"json:\\\"from\\\"\"; To string \"json:\\\"to\\\"\"; Rate string \"json:\\\"rate\\\" doc:\\\"How much To one From is up to nine decimals\\\"\" }Body"];
+                "application/json": components["schemas"]["SetExchangeRateRequest"];
             };
         };
         responses: {
@@ -11513,7 +12354,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\" }Body"];
+                "application/json": components["schemas"]["FetchExchangeRatesRequest"];
             };
         };
         responses: {
@@ -11958,7 +12799,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Check-feedRequest"];
+                "application/json": components["schemas"]["CheckFeedRequest"];
             };
         };
         responses: {
@@ -12260,7 +13101,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Take-feedRequest"];
+                "application/json": components["schemas"]["TakeFeedRequest"];
             };
         };
         responses: {
@@ -12353,7 +13194,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BodyStruct { Sieves ListSieveView \"json:\\\"sieves\\\"\"; Columns ListColumnView \"json:\\\"columns\\\"\"; LookUps ListLookUp \"json:\\\"look_ups\\\"\" }Body"];
+                    "application/json": components["schemas"]["Filters"];
                 };
             };
             /** @description Unauthorized */
@@ -12575,7 +13416,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { On bool \"json:\\\"on\\\"\"; Why string \"json:\\\"whyOmitempty\\\" maxLength:\\\"500\\\"\" }Body"];
+                "application/json": components["schemas"]["SetHaltRequest"];
             };
         };
         responses: {
@@ -13069,7 +13910,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-former-priceRequest"];
+                "application/json": components["schemas"]["SetFormerPriceRequest"];
             };
         };
         responses: {
@@ -13228,7 +14069,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-listing-on-saleRequest"];
+                "application/json": components["schemas"]["SetListingOnSaleRequest"];
             };
         };
         responses: {
@@ -13766,7 +14607,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-listing-warehouseRequest"];
+                "application/json": components["schemas"]["SetListingWarehouseRequest"];
             };
         };
         responses: {
@@ -14052,7 +14893,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { Name string \"json:\\\"name\\\" minLength:\\\"1\\\" maxLength:\\\"120\\\"\"; Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\" }Body"];
+                "application/json": components["schemas"]["ConnectMarketplaceRequest"];
             };
         };
         responses: {
@@ -14196,7 +15037,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Decide-matchesRequest"];
+                "application/json": components["schemas"]["DecideMatchesRequest"];
             };
         };
         responses: {
@@ -14447,7 +15288,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BodyStruct { Number string \"json:\\\"number\\\"\" }Body"];
+                    "application/json": components["schemas"]["GivenNumber"];
                 };
             };
             /** @description Unauthorized */
@@ -14772,7 +15613,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-match-unitsRequest"];
+                "application/json": components["schemas"]["SetMatchUnitsRequest"];
             };
         };
         responses: {
@@ -14915,7 +15756,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { Old string \"json:\\\"oldOmitempty\\\" maxLength:\\\"1000\\\"\"; New string \"json:\\\"new\\\" maxLength:\\\"1000\\\"\"; EndTokens bool \"json:\\\"end_tokensOmitempty\\\" doc:\\\"One's tokens end too; else they stay\\\"\" }Body"];
+                "application/json": components["schemas"]["ChangePasswordRequest"];
             };
         };
         responses: {
@@ -14993,7 +15834,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { Code string \"json:\\\"code\\\" maxLength:\\\"20\\\"\" }Body"];
+                "application/json": components["schemas"]["ConfirmSecondFactorRequest"];
             };
         };
         responses: {
@@ -15145,7 +15986,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { Password string \"json:\\\"password\\\" maxLength:\\\"1000\\\"\" }Body"];
+                "application/json": components["schemas"]["RemoveSecondFactorRequest"];
             };
         };
         responses: {
@@ -15626,7 +16467,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyChosen; Carrier string \"json:\\\"carrier\\\" maxLength:\\\"80\\\"\"; Tracking string \"json:\\\"tracking\\\" maxLength:\\\"80\\\"\" }Body"];
+                "application/json": components["schemas"]["MarkOrderLinesSentRequest"];
             };
         };
         responses: {
@@ -15790,7 +16631,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-actual-costsRequest"];
+                "application/json": components["schemas"]["SetActualCostsRequest"];
             };
         };
         responses: {
@@ -16176,7 +17017,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Add-own-numbersRequest"];
+                "application/json": components["schemas"]["AddOwnNumbersRequest"];
             };
         };
         responses: {
@@ -16257,7 +17098,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { Address string \"json:\\\"address\\\" minLength:\\\"1\\\" maxLength:\\\"2000\\\"\"; Supplier string \"json:\\\"supplierOmitempty\\\" maxLength:\\\"120\\\" doc:\\\"Whose page it is; the address's host unless said\\\"\" }Body"];
+                "application/json": components["schemas"]["CapturePageRequest"];
             };
         };
         responses: {
@@ -16815,7 +17656,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Fetch-pictureRequest"];
+                "application/json": components["schemas"]["FetchPictureRequest"];
             };
         };
         responses: {
@@ -17465,7 +18306,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Adopt-supplier-contentRequest"];
+                "application/json": components["schemas"]["AdoptSupplierContentRequest"];
             };
         };
         responses: {
@@ -17546,7 +18387,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-preparations-categoryRequest"];
+                "application/json": components["schemas"]["SetPreparationsCategoryRequest"];
             };
         };
         responses: {
@@ -17826,7 +18667,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Retouch-picturesRequest"];
+                "application/json": components["schemas"]["RetouchPicturesRequest"];
             };
         };
         responses: {
@@ -18109,7 +18950,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Unlist-preparationsRequest"];
+                "application/json": components["schemas"]["UnlistPreparationsRequest"];
             };
         };
         responses: {
@@ -18190,7 +19031,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-visibilityRequest"];
+                "application/json": components["schemas"]["SetVisibilityRequest"];
             };
         };
         responses: {
@@ -18640,7 +19481,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Check-descriptionRequest"];
+                "application/json": components["schemas"]["CheckDescriptionRequest"];
             };
         };
         responses: {
@@ -18781,7 +19622,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-picture-choiceRequest"];
+                "application/json": components["schemas"]["SetPictureChoiceRequest"];
             };
         };
         responses: {
@@ -18961,7 +19802,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-skuRequest"];
+                "application/json": components["schemas"]["SetSkuRequest"];
             };
         };
         responses: {
@@ -20516,7 +21357,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Mend-rejected-rowRequest"];
+                "application/json": components["schemas"]["MendRejectedRowRequest"];
             };
         };
         responses: {
@@ -20665,7 +21506,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Update-retentionRequest"];
+                "application/json": components["schemas"]["UpdateRetentionRequest"];
             };
         };
         responses: {
@@ -21211,7 +22052,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Move-ruleRequest"];
+                "application/json": components["schemas"]["MoveRuleRequest"];
             };
         };
         responses: {
@@ -22156,7 +22997,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-site-file-columnsRequest"];
+                "application/json": components["schemas"]["SetSiteFileColumnsRequest"];
             };
         };
         responses: {
@@ -22392,7 +23233,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-approvalRequest"];
+                "application/json": components["schemas"]["SetApprovalRequest"];
             };
         };
         responses: {
@@ -22484,7 +23325,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-auto-acceptRequest"];
+                "application/json": components["schemas"]["SetAutoAcceptRequest"];
             };
         };
         responses: {
@@ -23323,7 +24164,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Add-categoriesRequest"];
+                "application/json": components["schemas"]["AddCategoriesRequest"];
             };
         };
         responses: {
@@ -23875,7 +24716,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Delete-feesRequest"];
+                "application/json": components["schemas"]["DeleteFeesRequest"];
             };
         };
         responses: {
@@ -24474,7 +25315,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-listed-onRequest"];
+                "application/json": components["schemas"]["SetListedOnRequest"];
             };
         };
         responses: {
@@ -24566,7 +25407,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Create-own-listingsRequest"];
+                "application/json": components["schemas"]["CreateOwnListingsRequest"];
             };
         };
         responses: {
@@ -25010,7 +25851,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Take-mendsRequest"];
+                "application/json": components["schemas"]["TakeMendsRequest"];
             };
         };
         responses: {
@@ -25840,7 +26681,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Update-requirementsRequest"];
+                "application/json": components["schemas"]["UpdateRequirementsRequest"];
             };
         };
         responses: {
@@ -27978,7 +28819,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Set-sku-patternRequest"];
+                "application/json": components["schemas"]["SetSkuPatternRequest"];
             };
         };
         responses: {
@@ -28975,7 +29816,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Hold-submissionRequest"];
+                "application/json": components["schemas"]["HoldSubmissionRequest"];
             };
         };
         responses: {
@@ -29364,7 +30205,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Revert-submissionRequest"];
+                "application/json": components["schemas"]["RevertSubmissionRequest"];
             };
         };
         responses: {
@@ -29642,7 +30483,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["List-supplier-products-for-saleRequest"];
+                "application/json": components["schemas"]["ListSupplierProductsForSaleRequest"];
             };
         };
         responses: {
@@ -29792,7 +30633,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Shortlist-supplier-productRequest"];
+                "application/json": components["schemas"]["ShortlistSupplierProductRequest"];
             };
         };
         responses: {
@@ -30351,7 +31192,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Link-offerRequest"];
+                "application/json": components["schemas"]["LinkOfferRequest"];
             };
         };
         responses: {
@@ -30496,7 +31337,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BodyStruct { UpTo int64 \"json:\\\"up_to\\\"\" }Body"];
+                "application/json": components["schemas"]["MarkWatchHitsSeenRequest"];
             };
         };
         responses: {
@@ -30896,7 +31737,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Create-web-look-upRequest"];
+                "application/json": components["schemas"]["CreateWebLookUpRequest"];
             };
         };
         responses: {
