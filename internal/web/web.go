@@ -102,22 +102,11 @@ func New(o Options) (http.Handler, *huma.OpenAPI) {
 		})
 		r.NotFound(nowhere)
 	})
-	screens := s.who(compress(frontEnd()))
-	r.Handle("/api/docs", rewritten("/api-docs.html", screens))
-	r.NotFound(screens.ServeHTTP)
+	r.NotFound(s.who(compress(frontEnd())).ServeHTTP)
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) {
 		stops.Refuse(w, http.StatusMethodNotAllowed, r.URL.Path+" is there, but "+r.Method+" is not one of its methods")
 	})
 	return r, described
-}
-
-// rewritten answers as another address does.
-func rewritten(address string, next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		r = r.Clone(r.Context())
-		r.URL.Path = address
-		next.ServeHTTP(w, r)
-	})
 }
 
 // nowhere answers for addresses below /api that are none.
@@ -180,6 +169,10 @@ func frontEnd() http.Handler {
 	serve := http.FileServerFS(files)
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		name := strings.TrimPrefix(path.Clean(r.URL.Path), "/")
+		if name == "api/docs" {
+			http.ServeFileFS(w, r, files, "api-docs.html")
+			return
+		}
 		if strings.HasPrefix(r.URL.Path, "/api/") {
 			nowhere(w, r)
 			return
