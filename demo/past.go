@@ -393,7 +393,7 @@ func (p *past) sheet(ctx context.Context) error {
 	in := sources.Arriving{Name: "brindlewick-trade-list-" + now.Format("01-02") + ".xlsx"}
 	var columns map[string]string
 	if p.brindle == 0 {
-		s, err := p.Sources.Make(ctx, sources.NewSource{Supplier: "Brindlewick Outdoor", Currency: "EUR", Charge: "9.50", FreeFrom: "150.00"})
+		s, err := p.Sources.Make(ctx, sources.NewSource{Supplier: "Brindlewick Outdoor", Currency: "EUR", Tax: "without", Charge: "9.50", FreeFrom: "150.00"})
 		if err != nil {
 			return err
 		}

@@ -8,7 +8,6 @@ import (
 	"easymargin/internal/house"
 	"easymargin/internal/sim"
 	"easymargin/internal/stops"
-	"easymargin/internal/stops/places"
 	"easymargin/internal/stops/sources"
 )
 
@@ -20,17 +19,17 @@ var markets = []struct{ name, path string }{
 }
 
 // terms are what Saltmarsh Kit charges and pays on each site.
-var terms = map[string]places.SiteTerms{
+var terms = map[string]stops.SiteTerms{
 	"Quaymarket GB":  {Charged: "0.00", Outbound: "2.85"},
 	"Quaymarket IE":  {Charged: "3.50", Outbound: "7.40", Cushion: "1.5%"},
 	"Quaymarket DE":  {Charged: "3.90", Outbound: "8.20", Cushion: "1.5%"},
-	"Lantern Row GB": {Charged: "2.49", Outbound: "2.85", Allowances: []places.SiteAllowance{{Name: "returns", Of: "item", Rate: "2%"}}},
+	"Lantern Row GB": {Charged: "2.49", Outbound: "2.85", Allowances: []stops.SiteAllowance{{Name: "returns", Of: "item", Rate: "2%"}}},
 	"Lantern Row US": {
 		Charged:    "6.00",
 		Outbound:   "11.50",
 		Handling:   "0.40",
 		Cushion:    "2%",
-		Allowances: []places.SiteAllowance{{Name: "advertising", Of: "total", Rate: "3%"}},
+		Allowances: []stops.SiteAllowance{{Name: "advertising", Of: "total", Rate: "3%"}},
 	},
 	"Copperfold JP": {Charged: "600", Outbound: "2100", Cushion: "3%"},
 	"Copperfold NO": {Charged: "49.00", Outbound: "119.00", Cushion: "2%"},
@@ -77,8 +76,8 @@ func Shop(ctx context.Context, h *house.House, market string) error {
 		return err
 	}
 	for _, s := range []sources.NewSource{
-		{Supplier: "Fernhollow Wholesale", Address: suppliersURL + FernhollowPath, Currency: "GBP"},
-		{Supplier: "Tidewrack Clearance", Address: suppliersURL + TidewrackPath, Currency: "GBP", Charge: "3.95", FreeFrom: "25.00"},
+		{Supplier: "Fernhollow Wholesale", Address: suppliersURL + FernhollowPath, Currency: "GBP", Charge: "0", Tax: "without"},
+		{Supplier: "Tidewrack Clearance", Address: suppliersURL + TidewrackPath, Currency: "GBP", Tax: "without", Charge: "3.95", FreeFrom: "25.00"},
 	} {
 		if _, err := h.Sources.Make(ctx, s); err != nil {
 			return err

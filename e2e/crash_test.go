@@ -122,7 +122,7 @@ func TestAnIntakeSurvivesBeingKilled(t *testing.T) {
 	var source struct{ ID int64 }
 	require.NoError(
 		t,
-		p.Ask(http.MethodPost, "/api/v1/sources", map[string]any{"supplier": "Tidewrack Clearance", "currency": "GBP"}, &source),
+		p.Ask(http.MethodPost, "/api/v1/sources", map[string]any{"supplier": "Tidewrack Clearance", "currency": "GBP", "charge": "0", "tax": "without"}, &source),
 	)
 	require.NoError(t, p.Ask(http.MethodPost, fmt.Sprintf("/api/v1/feeds/%d/take", f.ID), map[string]any{"source_id": source.ID}, nil))
 	for kill := range 3 {

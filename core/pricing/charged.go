@@ -7,7 +7,7 @@ import (
 )
 
 // ChargedBand is what the buyer pays for delivery from a price on, minor units.
-// It follows docs/pricing.md, "Delivery that follows the price".
+// It follows docs/definitions/money.md, "Delivery that follows the price".
 type ChargedBand struct {
 	From   int64 `json:"from"` // the item price, this one in it
 	Amount int64 `json:"amount"`
@@ -69,10 +69,10 @@ func (t *Terms) chargedSpan(i int) (from, to int64) {
 	return max(t.charged[i].From, 1), to
 }
 
-// under is the item price that asks the buyer for at most so much in all: the
+// Under is the item price that asks the buyer for at most so much in all: the
 // greatest up to the limit, or 1 where there is none. Where delivery doesn't
 // follow the price, the limit isn't looked at here.
-func (t *Terms) under(total int64) int64 {
+func (t *Terms) Under(total int64) int64 {
 	if !t.byPrice {
 		return max(total-t.charged[0].Amount, 1)
 	}

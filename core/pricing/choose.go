@@ -182,7 +182,7 @@ func (m *Market) price(t *Terms) (int64, bool, error) {
 	if !ok {
 		return 0, false, money.ErrRange
 	}
-	return t.under(total), true, nil
+	return t.Under(total), true, nil
 }
 
 func (e *Endings) all() bool { return e.Every == 0 || len(e.At) == 0 }

@@ -15,6 +15,7 @@ type Cost struct {
 	UnitsBought int64        // 0 means 1
 	Charge      int64        // delivery, minor units of the supplier's currency
 	FreeFrom    *int64       // unit price from which delivery is free
+	Reclaimed   money.Rate   // tax that is in Unit and Charge and that the seller gets back; 0: none
 	Duty        money.Rate
 	FX          money.FX // selling currency per unit of the supplier's; 0 where they are the same
 	Cushion     money.Rate
@@ -32,7 +33,7 @@ func (c Cost) Landed(selling money.Currency) (int64, error) {
 	if c.FreeFrom != nil && reaches(c.Unit.Minor, max(listed, bought), *c.FreeFrom, bought) {
 		charge = 0
 	}
-	if c.FX == 0 && c.Duty == 0 && c.Cushion == 0 {
+	if c.FX == 0 && c.Reclaimed == 0 && c.Duty == 0 && c.Cushion == 0 {
 		if v, ok := plainLanded(c.Unit.Minor, listed, bought, charge, c.Handling); ok {
 			return v, nil
 		}
@@ -44,6 +45,8 @@ func (c Cost) Landed(selling money.Currency) (int64, error) {
 		num.Mul(num, new(big.Int).Add(big.NewInt(int64(money.One)), big.NewInt(int64(r))))
 		den.Mul(den, big.NewInt(int64(money.One)))
 	}
+	num.Mul(num, big.NewInt(int64(money.One)))
+	den.Mul(den, big.NewInt(int64(money.One+c.Reclaimed)))
 	times(c.Duty)
 	times(c.Cushion)
 	if c.FX != 0 {
@@ -106,6 +109,11 @@ func (c Cost) Open(selling money.Currency) ([]CostLine, error) {
 			d, name = new(big.Rat), "its delivery, free from "+money.Of(*c.FreeFrom, from).String()
 		}
 		put(name, d, from)
+		sum = new(big.Rat).Add(sum, d)
+	}
+	if c.Reclaimed > 0 {
+		d := new(big.Rat).Mul(sum, big.NewRat(-int64(c.Reclaimed), int64(money.One+c.Reclaimed)))
+		put("tax in it that you get back, "+c.Reclaimed.String(), d, from)
 		sum = new(big.Rat).Add(sum, d)
 	}
 	if c.Duty > 0 {

@@ -25,6 +25,7 @@ func randomCost(t *rapid.T) pricing.Cost {
 		Charge:      whole("charge", 0, 2000),
 		Duty:        money.Rate(whole("duty", 0, 300_000)),
 		Handling:    whole("handling", 0, 500),
+		Reclaimed:   money.Rate(rapid.SampledFrom([]int64{0, 0, 55_000, 200_000, 250_000}).Draw(t, "reclaimed")),
 	}
 	if rapid.Bool().Draw(t, "free") {
 		v := whole("free from", 0, 10_000)
@@ -50,6 +51,7 @@ func landed(c pricing.Cost) *big.Int {
 		delivery = new(big.Rat)
 	}
 	sum := new(big.Rat).Add(new(big.Rat).Mul(unit, n), delivery)
+	sum.Quo(sum, new(big.Rat).Add(one, big.NewRat(int64(c.Reclaimed), int64(money.One))))
 	sum.Mul(sum, big.NewRat(int64(money.One+c.Duty), int64(money.One)))
 	if c.FX != 0 {
 		sum.Mul(sum, big.NewRat(int64(c.FX), 1_000_000_000))

@@ -299,7 +299,7 @@ func TestNothingPrivateIsAskedOnASuppliersSaySo(t *testing.T) {
 	p := program(t, "serve", "--data", t.TempDir(), "--allow", strings.TrimPrefix(allowed.URL, "http://"))
 	source := func(name, address string) {
 		var made struct{ ID int64 }
-		ask(t, p, "", "POST", "/api/v1/sources", map[string]any{"supplier": name, "currency": "GBP", "address": address}).into(t, &made)
+		ask(t, p, "", "POST", "/api/v1/sources", map[string]any{"supplier": name, "currency": "GBP", "charge": "0", "tax": "without", "address": address}).into(t, &made)
 		ask(t, p, "", "POST", fmt.Sprintf("/api/v1/sources/%d/fetch", made.ID), nil)
 	}
 	source("Fine", allowed.URL+"/list.csv")
@@ -349,7 +349,7 @@ func TestOnlyNamedFoldersAreRead(t *testing.T) {
 		got := ask(t, p, prepare, "POST", "/api/v1/sources", map[string]any{"supplier": "From " + address, "currency": "GBP", "address": address})
 		assert.Equal(t, 422, got.status, "%s: %s", address, got.text)
 	}
-	got := ask(t, p, prepare, "POST", "/api/v1/sources", map[string]any{"supplier": "Named", "currency": "GBP", "address": "prices"})
+	got := ask(t, p, prepare, "POST", "/api/v1/sources", map[string]any{"supplier": "Named", "currency": "GBP", "charge": "0", "tax": "without", "address": "prices"})
 	assert.Equal(t, 200, got.status, got.text)
 	assert.Contains(t, got.text, named)
 }
@@ -505,7 +505,7 @@ func TestAFullDiskIsWaitedFor(t *testing.T) {
 	data := filepath.Join(dir, "data")
 	p := program(t, "serve", "--data", data, "--allow", strings.TrimPrefix(list.URL, "http://"))
 	var source struct{ ID int64 }
-	ask(t, p, "", "POST", "/api/v1/sources", map[string]any{"supplier": "Fernhollow", "currency": "GBP", "address": list.URL + "/list.csv"}).into(t, &source)
+	ask(t, p, "", "POST", "/api/v1/sources", map[string]any{"supplier": "Fernhollow", "currency": "GBP", "charge": "0", "tax": "without", "address": list.URL + "/list.csv"}).into(t, &source)
 	ballast := filepath.Join(dir, "ballast")
 	f, err := os.Create(ballast)
 	require.NoError(t, err)
@@ -559,7 +559,7 @@ func TestWhatTakesTheProgramDownIsSetAside(t *testing.T) {
 	}
 	p := program(t, "serve", "--data", dir)
 	var source, feed struct{ ID int64 }
-	ask(t, p, "", "POST", "/api/v1/sources", map[string]any{"supplier": "Fernhollow", "currency": "GBP"}).into(t, &source)
+	ask(t, p, "", "POST", "/api/v1/sources", map[string]any{"supplier": "Fernhollow", "currency": "GBP", "charge": "0", "tax": "without"}).into(t, &source)
 	ask(t, p, "", "POST", "/api/v1/feeds?name=pegs.csv", []byte(list.String())).into(t, &feed)
 	got := ask(t, p, "", "POST", fmt.Sprintf("/api/v1/feeds/%d/take", feed.ID), map[string]any{"source_id": source.ID})
 	require.Equal(t, 200, got.status, got.text)

@@ -213,7 +213,7 @@ func plainShop(b *testing.B) (h *house.House, events <-chan stops.Event, take fu
 	require.NoError(b, err)
 	nothingAsked(b, h.Store, sites)
 	require.NoError(b, h.Places.SetLists(b.Context(), sites[0].ID, true))
-	from, err := h.Sources.Make(b.Context(), sources.NewSource{Supplier: "Fernhollow Wholesale", Currency: "GBP"})
+	from, err := h.Sources.Make(b.Context(), sources.NewSource{Supplier: "Fernhollow Wholesale", Currency: "GBP", Charge: "0", Tax: "without"})
 	require.NoError(b, err)
 	var list strings.Builder
 	list.WriteString("ref,ean,title,brand,cost,stock\n")

@@ -69,7 +69,7 @@ func TestWhatIsAllowedByItsNameIsFetched(t *testing.T) {
 	name := strings.Replace(strings.TrimPrefix(shop.URL, "http://"), "127.0.0.1", "localhost", 1)
 	source, err := s.Sources.Make(
 		t.Context(),
-		sources.NewSource{Supplier: "Nearby", Address: "http://" + name + "/list.csv", Currency: "GBP"},
+		sources.NewSource{Supplier: "Nearby", Address: "http://" + name + "/list.csv", Currency: "GBP", Charge: "0", Tax: "without"},
 	)
 	require.NoError(t, err)
 	r, err := s.Sources.Fetch(t.Context(), source.ID)

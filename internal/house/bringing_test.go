@@ -183,7 +183,7 @@ func TestColumnsChosenByHandAreKept(t *testing.T) {
 	c, err = w.Sources.Check(t.Context(), f.ID, nil, map[string]string{"dealer": "cost", "left": "stock"}, 0)
 	require.NoError(t, err)
 	assert.Equal(t, [3]int64{1, 1, 0}, [3]int64{c.Rows, c.Fine, c.SetAside})
-	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Brindlewick", Currency: "GBP"})
+	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Brindlewick", Currency: "GBP", Charge: "0", Tax: "without"})
 	require.NoError(t, err)
 	r, err := w.Sources.Take(t.Context(), f.ID, s.ID, map[string]string{"dealer": "cost", "left": "stock"}, false)
 	require.NoError(t, err)
@@ -286,7 +286,7 @@ func TestAPageIsCapturedAndKnownAgain(t *testing.T) {
 func TestAWatchedFolder(t *testing.T) {
 	w := newWorld(t)
 	dir := t.TempDir()
-	s, err := w.Sources.Make(asOwner(t), sources.NewSource{Supplier: "Folder", Address: dir, Currency: "GBP"})
+	s, err := w.Sources.Make(asOwner(t), sources.NewSource{Supplier: "Folder", Address: dir, Currency: "GBP", Charge: "0", Tax: "without"})
 	require.NoError(t, err)
 	put := func(name, text string) {
 		path := filepath.Join(dir, name)
@@ -314,7 +314,7 @@ func TestAWatchedFolder(t *testing.T) {
 	assert.Equal(t, [2]any{store.FeedTaken, int64(1)}, [2]any{second[0].State, second[0].Changed})
 	put("c.csv", "nothing of use\n")
 	assert.Equal(t, store.FeedFailed, look()[0].State)
-	_, err = w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Nowhere", Address: filepath.Join(dir, "no"), Currency: "GBP"})
+	_, err = w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Nowhere", Address: filepath.Join(dir, "no"), Currency: "GBP", Charge: "0", Tax: "without"})
 	assert.ErrorContains(t, err, "no folder")
 }
 
@@ -327,7 +327,7 @@ func TestOnlyFoldersThatWereNamed(t *testing.T) {
 	dir, secret := t.TempDir(), t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(secret, "list.csv"), []byte("ref,title,cost\nSECRET,Salary,1.50\n"), 0o600))
 	make := func(ctx context.Context, address string) error {
-		_, err := w.Sources.Make(ctx, sources.NewSource{Supplier: "From " + address, Address: address, Currency: "GBP"})
+		_, err := w.Sources.Make(ctx, sources.NewSource{Supplier: "From " + address, Address: address, Currency: "GBP", Charge: "0", Tax: "without"})
 		return err
 	}
 	for _, address := range []string{"/etc", secret, data, filepath.Join(data, "inbox"), dir + "/../" + filepath.Base(secret), filepath.Join(dir, "none")} {
@@ -506,7 +506,7 @@ func TestAHeaderThatNobodyKnowsIsChosenByHand(t *testing.T) {
 	assert.Equal(t, []string{"ref", "title", "cost"}, c.Missing)
 	assert.Equal(t, 3, c.Look.HeaderRow)
 	require.Len(t, c.Look.Columns, 4)
-	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Brindlewick", Currency: "EUR"})
+	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Brindlewick", Currency: "EUR", Charge: "0", Tax: "without"})
 	require.NoError(t, err)
 	r, err := w.Sources.Take(t.Context(), f.ID, s.ID, map[string]string{"Kenmrk": "ref", "Wat het is": "title", "Onze": "cost", "Er zijn": "stock"}, false)
 	require.NoError(t, err)

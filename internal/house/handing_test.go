@@ -62,7 +62,7 @@ func stallIn(t tester, dir string, products int, with ...string) *stall {
 			s.entries = append(s.entries, e)
 		}
 	}
-	s.source, err = w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Fernhollow Wholesale", Currency: "GBP"})
+	s.source, err = w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Fernhollow Wholesale", Currency: "GBP", Charge: "0", Tax: "without"})
 	require.NoError(t, err)
 	return s
 }

@@ -167,11 +167,11 @@ func TestNothingIsPricedOnWhatNobodySaid(t *testing.T) {
 	assert.True(t, slices.ContainsFunc(list[0].Missing, func(l places.Lack) bool { return strings.Contains(l.Words, "what delivery and sending cost") }))
 
 	var e *fault.Error
-	require.ErrorAs(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Cushion: "1%"}), &e, "silence is no answer")
+	require.ErrorAs(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, stops.SiteTerms{Cushion: "1%"}), &e, "silence is no answer")
 	assert.Equal(t, "charged", e.Field)
 	require.Len(t, e.Others, 1)
 	assert.Equal(t, "outbound", e.Others[0].Field)
-	require.NoError(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Charged: "0", Outbound: "0"}))
+	require.NoError(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, stops.SiteTerms{Charged: "0", Outbound: "0"}))
 	w.idle()
 	assert.NotEmpty(t, w.listings(store.ListingFilter{States: []string{store.ListingReady}}))
 }
@@ -184,7 +184,7 @@ func TestSellingTermsMoveThePrices(t *testing.T) {
 	before := first()
 	for _, c := range []struct{ charged, outbound, field string }{{"a lot", "1.00", "charged"}, {"0.00", "-1.00", "outbound"},
 		{"0.00", "1.0056", "outbound"}} {
-		err := w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Charged: c.charged, Outbound: c.outbound})
+		err := w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, stops.SiteTerms{Charged: c.charged, Outbound: c.outbound})
 		assert.Equal(t, fault.Invalid, fault.KindOf(err), c)
 		var e *fault.Error
 		require.ErrorAs(t, err, &e)
@@ -193,18 +193,18 @@ func TestSellingTermsMoveThePrices(t *testing.T) {
 	}
 	w.idle()
 	assert.Equal(t, *before.Price, *first().Price)
-	require.NoError(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Charged: "0.00", Outbound: "7.50"}))
+	require.NoError(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, stops.SiteTerms{Charged: "0.00", Outbound: "7.50"}))
 	w.idle()
 	after := first()
 	assert.Equal(t, int64(750), *after.Outbound)
 	assert.Greater(t, *after.Price, *before.Price)
-	require.NoError(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, places.SiteTerms{Charged: "7.50", Outbound: "7.50"}))
+	require.NoError(t, w.Places.SetTerms(t.Context(), w.site.ID, stops.IfMatch{}, stops.SiteTerms{Charged: "7.50", Outbound: "7.50"}))
 	w.idle()
 	assert.Less(t, *first().Price, *after.Price, "the buyer pays for the sending")
 	assert.Equal(
 		t,
 		fault.Missing,
-		fault.KindOf(w.Places.SetTerms(t.Context(), 99, stops.IfMatch{}, places.SiteTerms{Charged: "0.00", Outbound: "1.00"})),
+		fault.KindOf(w.Places.SetTerms(t.Context(), 99, stops.IfMatch{}, stops.SiteTerms{Charged: "0.00", Outbound: "1.00"})),
 	)
 }
 
@@ -225,7 +225,7 @@ func TestCostsInAnotherCurrencyNeedARate(t *testing.T) {
 		sources.Arriving{Name: "corrie.csv"},
 	)
 	require.NoError(t, err)
-	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Corrie & Wether", Currency: "EUR"})
+	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Corrie & Wether", Currency: "EUR", Charge: "0", Tax: "without"})
 	require.NoError(t, err)
 	require.Equal(t, store.FeedTaken, w.take(f.ID, s.ID, true).State)
 	assert.Equal(t, before.Landed, now().Landed, "no rate, no price by it")

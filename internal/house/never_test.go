@@ -649,7 +649,7 @@ func (h *history) open(address string, x truth) {
 		require.NoError(h.t, h.Places.SetLists(h.t.Context(), s.ID, true))
 	}
 	for s, name := range []string{"Fernhollow Wholesale", "Brindlewick Outdoor"} {
-		h.from[s], err = h.Sources.Make(h.t.Context(), sources.NewSource{Supplier: name, Currency: "GBP"})
+		h.from[s], err = h.Sources.Make(h.t.Context(), sources.NewSource{Supplier: name, Currency: "GBP", Charge: "0", Tax: "without"})
 		require.NoError(h.t, err)
 	}
 	h.say(x)

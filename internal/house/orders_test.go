@@ -656,7 +656,7 @@ func TestASuppliersOrderIsMailed(t *testing.T) {
 	assert.ErrorContains(t, s.Sources.SetSettings(sender, s.source.ID, stops.IfMatch{}, set), "only the owner")
 	set.OrdersTo = "orders@fernhollow.example"
 	require.NoError(t, s.Sources.SetSettings(sender, s.source.ID, stops.IfMatch{}, set), "the rest is theirs to set")
-	_, err = s.Sources.Make(sender, sources.NewSource{Supplier: "Fernhollow", Name: "Another list", Currency: "GBP", Charge: "2.00"})
+	_, err = s.Sources.Make(sender, sources.NewSource{Supplier: "Fernhollow", Name: "Another list", Currency: "GBP", Tax: "without", Charge: "2.00"})
 	require.NoError(t, err)
 	s.idle()
 	v, err := s.Orders.Split(t.Context(), orders.Wanted{Lines: lineIDs(s.lines("buy"))})
@@ -898,7 +898,7 @@ func TestLinesOfOneProductAreBoughtTogether(t *testing.T) {
 
 // clearance has a second supplier, cheaper by far, sell some of the first of the goods.
 func (s *stall) clearance(stock int64) {
-	other, err := s.Sources.Make(s.t.Context(), sources.NewSource{Supplier: "Tidewrack Clearance", Currency: "GBP"})
+	other, err := s.Sources.Make(s.t.Context(), sources.NewSource{Supplier: "Tidewrack Clearance", Currency: "GBP", Charge: "0", Tax: "without"})
 	require.NoError(s.t, err)
 	e := s.entries[0]
 	list := fmt.Sprintf("ref,title,brand,ean,cost,stock\nT1,%q,%s,%s,1.00,%d\n", e.Title, e.Brand, e.GTIN, stock)

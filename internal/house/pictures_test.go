@@ -57,7 +57,7 @@ func TestPicturesAreFetchedAndChecked(t *testing.T) {
 		},
 		"|",
 	) + "\n"
-	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Tidewrack", Currency: "GBP"})
+	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Tidewrack", Currency: "GBP", Charge: "0", Tax: "without"})
 	require.NoError(t, err)
 	set, err := w.Sources.Settings(t.Context(), s.ID)
 	require.NoError(t, err)

@@ -15,7 +15,6 @@ import (
 	"easymargin/internal/house"
 	"easymargin/internal/sim"
 	"easymargin/internal/stops"
-	"easymargin/internal/stops/places"
 	"easymargin/internal/stops/preparing"
 	"easymargin/internal/stops/sending"
 	"easymargin/internal/stops/sources"
@@ -337,7 +336,7 @@ func TestDemandsThatCantBeReadHoldNoPriceBack(t *testing.T) {
 		return tx.PutDemand(l.clock.Now(), &store.Demand{SiteID: l.here.ID, Category: "cooking", Needs: `{"no":"such key"}`, Origin: store.DemandTyped,
 			ReadAt: l.clock.Now(), ChangedAt: l.clock.Now(), Changes: "[]"})
 	}))
-	require.NoError(t, l.Places.SetTerms(t.Context(), l.here.ID, stops.IfMatch{}, places.SiteTerms{Charged: "0.00", Outbound: "9.00"}))
+	require.NoError(t, l.Places.SetTerms(t.Context(), l.here.ID, stops.IfMatch{}, stops.SiteTerms{Charged: "0.00", Outbound: "9.00"}))
 	l.idle()
 	row := l.queue("")[0]
 	assert.Equal(t, store.ListingIncomplete, row.State)

@@ -838,7 +838,7 @@ func TestExchangeRatesComeThreeWays(t *testing.T) {
 	assert.Contains(t, strings.Join(x.Warnings, " "), "11 days old", "a stale one is said where it counts")
 
 	assert.NotContains(t, w.today(), "rate", "nothing of ours costs euros")
-	_, err = w.Sources.Make(ctx, sources.NewSource{Supplier: "Brindlewick Outdoor", Currency: "EUR"})
+	_, err = w.Sources.Make(ctx, sources.NewSource{Supplier: "Brindlewick Outdoor", Currency: "EUR", Charge: "0", Tax: "without"})
 	require.NoError(t, err)
 	assert.Equal(t, "The EUR rate is of 20 February, 11 days old", w.today()["rate"].Words)
 

@@ -56,7 +56,7 @@ func tillOf(s *stall, stock int64) *till {
 	site, err := s.Places.Make(t.Context(), places.NewPlace{Name: "Own shop", Country: "GB", Currency: "GBP", TaxWay: "included", TaxRate: "20%", Commission: "1.4%", Fixed: "0.20", Shop: true, Categories: "Kit > Mugs", Charged: "0", Outbound: "0"})
 	require.NoError(t, err)
 	x := &till{stall: s, here: site}
-	require.NoError(t, s.Places.SetTerms(t.Context(), site.ID, stops.IfMatch{}, places.SiteTerms{Charged: "2.95", Outbound: "2.85"}))
+	require.NoError(t, s.Places.SetTerms(t.Context(), site.ID, stops.IfMatch{}, stops.SiteTerms{Charged: "2.95", Outbound: "2.85"}))
 	require.NoError(t, s.Preparing.WriteDemand(t.Context(), site.ID, "Kit > Mugs", `{"title":{"limit":120}}`))
 	var ids []int64
 	for _, l := range s.all() {

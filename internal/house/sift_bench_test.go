@@ -152,7 +152,7 @@ func BenchmarkTakeOver(b *testing.B) {
 		fmt.Fprintf(&list, "R%07d,%s,%s,Tarnwick,%d.99,9\n", i, n, sim.PlainTitle(n), 3+i%37)
 		fmt.Fprintf(&report, "OLD-%d,L%d,%s,%s,%d.49,%d\n", i, i, sim.PlainTitle(n), n, 12+i%90, 1+i%8)
 	}
-	from, err := h.Sources.Make(b.Context(), sources.NewSource{Supplier: "Fernhollow Wholesale", Currency: "GBP"})
+	from, err := h.Sources.Make(b.Context(), sources.NewSource{Supplier: "Fernhollow Wholesale", Currency: "GBP", Charge: "0", Tax: "without"})
 	require.NoError(b, err)
 	f, err := h.Sources.BringIn(b.Context(), strings.NewReader(list.String()), sources.Arriving{Name: "list.csv", SourceID: &from.ID})
 	require.NoError(b, err)

@@ -334,7 +334,7 @@ func TestAddressesThatPointInwardAreRefused(t *testing.T) {
 	for i, address := range []string{"http://127.0.0.1:1/x.csv", "http://localhost:1/x.csv", "http://[::1]:1/x", "http://10.0.0.1/x", "http://169.254.169.254/latest", "http://[::ffff:127.0.0.1]:1/x", "http://0.0.0.0:1/x", "http://100.64.0.1/x"} {
 		s, err := w.Sources.Make(
 			t.Context(),
-			sources.NewSource{Supplier: "inward " + string(rune('a'+i)), Address: address, Currency: "GBP"},
+			sources.NewSource{Supplier: "inward " + string(rune('a'+i)), Address: address, Currency: "GBP", Charge: "0", Tax: "without"},
 		)
 		require.NoError(t, err)
 		r, err := w.Sources.Fetch(t.Context(), s.ID)
@@ -364,7 +364,7 @@ func TestRedirectsInwardAreRefused(t *testing.T) {
 	defer outside.Close()
 	w.House.Fetch.Allow(strings.TrimPrefix(outside.URL, "http://"))
 	for path, want := range map[string]string{"/list.csv": "private network", "/round": "more than five times"} {
-		s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: path, Address: outside.URL + path, Currency: "GBP"})
+		s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: path, Address: outside.URL + path, Currency: "GBP", Charge: "0", Tax: "without"})
 		require.NoError(t, err)
 		r, err := w.Sources.Fetch(t.Context(), s.ID)
 		require.NoError(t, err)

@@ -206,7 +206,7 @@ func TestAListingStaysWithItsSupplier(t *testing.T) {
 	s := newStall(t, 1)
 	s.deliver(always(1000), always(9))
 	s.sendAll()
-	other, err := s.Sources.Make(t.Context(), sources.NewSource{Supplier: "Tidewrack Clearance", Currency: "GBP"})
+	other, err := s.Sources.Make(t.Context(), sources.NewSource{Supplier: "Tidewrack Clearance", Currency: "GBP", Charge: "0", Tax: "without"})
 	require.NoError(t, err)
 	offers := func(cost, stock int64) store.ListingRow {
 		f, err := s.Sources.BringIn(t.Context(), strings.NewReader(s.list(always(cost), always(stock))),

@@ -66,7 +66,7 @@ func newWorld(t *testing.T, with ...string) *world {
 	w.idle()
 	w.source, err = w.Sources.Make(
 		t.Context(),
-		sources.NewSource{Supplier: "Fernhollow Wholesale", Address: urls.shop + "/products.csv", Currency: "GBP"},
+		sources.NewSource{Supplier: "Fernhollow Wholesale", Address: urls.shop + "/products.csv", Currency: "GBP", Charge: "0", Tax: "without"},
 	)
 	require.NoError(t, err)
 	return w
@@ -228,7 +228,7 @@ func (w *world) bringIn(name, text string) (store.Feed, error) {
 	if err != nil {
 		return f, err
 	}
-	s, err := w.Sources.Make(w.t.Context(), sources.NewSource{Supplier: name, Currency: "GBP"})
+	s, err := w.Sources.Make(w.t.Context(), sources.NewSource{Supplier: name, Currency: "GBP", Charge: "0", Tax: "without"})
 	require.NoError(w.t, err)
 	return w.take(f.ID, s.ID, true), nil
 }

@@ -40,6 +40,9 @@ type Book struct {
 
 	asking *Asking // nil where listings have no content of our own
 
+	taxRates pricing.TaxRates // by country and day, before the site's one
+	postage  Postage          // bands in the place of what the site says for all
+
 	split bool // a rule sets other figures of stock than its site
 
 	allow []pricing.Allowance
@@ -100,6 +103,12 @@ func Open(tx store.Tx, site store.Site, now time.Time) (*Book, error) {
 		Rates: map[string]money.FX{}, RateDays: map[string]string{}, terms: map[termsKey]*pricing.Terms{}}
 	var err error
 	if b.Follows, err = followingOf(site); err != nil {
+		return nil, err
+	}
+	if b.taxRates, err = site.ReadTaxRates(); err != nil {
+		return nil, err
+	}
+	if b.postage, err = ReadPostage(site); err != nil {
 		return nil, err
 	}
 	rules, err := tx.Rules(site.ID)
@@ -218,7 +227,7 @@ func ReadSchedule(row store.FeeSchedule) (pricing.Schedule, error) {
 
 // Asks says how much of the listings the rules look at.
 func (b *Book) Asks() store.Asked {
-	var a store.Asked
+	a := store.Asked{Sizes: b.postage.Looks()}
 	for i := range b.Rules {
 		a.Sizes = a.Sizes || b.Rules[i].Fits.WeightFrom > 0 || b.Rules[i].Fits.WeightTo > 0 || b.Rules[i].In.Looks("weight")
 		a.Offers = a.Offers || b.Rules[i].LooksAtRivals()
@@ -227,13 +236,14 @@ func (b *Book) Asks() store.Asked {
 	return a
 }
 
-// termsKey is what terms differ by on one site: the category, and what the
-// warehouse takes of the one product.
+// termsKey is what terms differ by on one site: the category, what the warehouse
+// takes of the one product, and what the buyer pays to have it delivered.
 type termsKey struct {
 	category  string
 	warehouse bool
 	fee       int64
 	step      string
+	delivery  string
 }
 
 // Sale is one product on one site, as far as fees look at it.
@@ -241,6 +251,7 @@ type Sale struct {
 	Category  string
 	Warehouse bool
 	Packed    pricing.Packed
+	Posted    pricing.Packed // as postage looks at it
 }
 
 // unknownFees says that nothing is known of what a site takes on a day.
@@ -265,6 +276,16 @@ func (b *Book) Terms(s Sale) (t *pricing.Terms, step string, err error) {
 		}
 		key.fee = stored.Fixed
 	}
+	rate := b.taxRates.On(b.Site.Code, b.Day, money.Rate(b.Site.TaxRate))
+	spec := pricing.Spec{Currency: b.Currency, Delivery: &b.Site.Charged, Allowances: b.allow,
+		Tax: pricing.Tax{Way: pricing.TaxWay(b.Site.TaxWay), Rate: rate}}
+	if len(b.postage.Buyer) > 0 {
+		spec.Delivery = nil
+		if spec.Charged, err = b.Delivery(b.Site.Code, s.Posted); err != nil {
+			return nil, "", noPostage{err}
+		}
+		key.delivery = fmt.Sprint(spec.Charged)
+	}
 	if t, ok := b.terms[key]; ok {
 		return t, key.step, nil
 	}
@@ -276,9 +297,8 @@ func (b *Book) Terms(s Sale) (t *pricing.Terms, step string, err error) {
 	if s.Warehouse {
 		fees = append(fees[:len(fees):len(fees)], stored)
 	}
-	t, err = pricing.NewTerms(pricing.Spec{Currency: b.Currency, Delivery: &b.Site.Charged, Allowances: b.allow,
-		Tax: pricing.Tax{Way: pricing.TaxWay(b.Site.TaxWay), Rate: money.Rate(b.Site.TaxRate)}, Fees: fees})
-	if err == nil {
+	spec.Fees = fees
+	if t, err = pricing.NewTerms(spec); err == nil {
 		b.terms[key] = t
 	}
 	return t, key.step, err

@@ -44,6 +44,7 @@ func (b *Book) Cost(r *store.PricingRow) pricing.Cost {
 		UnitsListed: r.Units,
 		Charge:      r.Charge,
 		FreeFrom:    r.FreeFrom,
+		Reclaimed:   money.Rate(r.Reclaimed),
 		Duty:        money.Rate(r.Duty),
 		Handling:    b.Site.Handling,
 	}
@@ -80,7 +81,7 @@ func (b *Book) Has(r *store.PricingRow, quantity int64) bool {
 func (b *Book) linkOf(r *store.PricingRow) supply.Link {
 	l := supply.Link{Present: r.Present(), UnitsBought: r.UnitsBought, UnitsListed: r.Units, StaleAfter: int64(r.StaleAfter.Seconds())}
 	var err error
-	if l.Landed, err = b.Cost(r).Landed(b.Currency); err != nil {
+	if l.Landed, err = b.Cost(r).Landed(b.Currency); err != nil || r.CostsUnsaid {
 		l.Unpriced = true
 	}
 	if reports, ok := b.Reports[r.SupplierProductID]; ok && len(reports) > 0 && r.Doubt == "" {
@@ -115,9 +116,12 @@ func (b *Book) WorkOut(rows []store.PricingRow) Figures {
 	}
 	at, gives := stock.Choose(links, b.Now.Unix(), rows[0].ConfirmedQuantity)
 	f := Figures{Link: &rows[at], Gives: gives, Offer: gives.Offer, Barred: rows[at].Unwanted, Away: b.away(&rows[at].Listing)}
-	if links[at].Unpriced {
+	switch {
+	case f.Link.CostsUnsaid:
+		f.Broken = CostsUnsaid(f.Link.Supplier)
+	case links[at].Unpriced:
 		f.Broken = b.CostBroken(f.Link.ItemCurrency)
-	} else {
+	default:
 		b.Choose(&f, links[at].Landed)
 	}
 	if own := b.following(f.Rule).Stock; own != stock { // and those of the rule that holds with it, how many are offered
@@ -166,6 +170,11 @@ func TermsUnsaid(site string) string {
 	return "say what the buyer pays for delivery on " + site + " and what sending one costs you, under Price, Terms and rates; 0 is an answer"
 }
 
+// CostsUnsaid asks for what a supplier's costs come to, which nobody has said.
+func CostsUnsaid(supplier string) string {
+	return "say what " + supplier + " charges for delivery and whether there is tax in its costs, under Sources, Settings; 0 is an answer"
+}
+
 // CostBroken says why a landed cost can't be told.
 func (b *Book) CostBroken(from string) string {
 	if from != b.Site.Currency && b.Rates[from] == 0 {
@@ -178,21 +187,29 @@ func (b *Book) CostBroken(from string) string {
 func (b *Book) Choose(f *Figures, landed int64) {
 	l := f.Link
 	f.Spend = pricing.Spend{Landed: landed, Outbound: b.Site.Outbound}
-	if l.Warehouse {
-		f.Spend.Outbound = 0 // the warehouse sends, and its fee says what that costs
-	}
-	if b.Site.TermsUnsaid {
+	switch {
+	case l.CostsUnsaid:
+		f.Broken = CostsUnsaid(l.Supplier)
+	case b.Site.TermsUnsaid:
 		f.Broken = TermsUnsaid(b.Site.Name)
+	}
+	if f.Broken != "" {
 		return
 	}
 	var err error
-	if f.Terms, f.Step, err = b.Terms(Sale{l.Category, l.Warehouse, packedOf(l)}); err != nil {
+	if l.Warehouse {
+		f.Spend.Outbound = 0 // the warehouse sends, and its fee says what that costs
+	} else if f.Spend.Outbound, err = b.Outbound(b.Site.Code, postedOf(l)); err != nil {
+		f.Broken = "what sending costs can't be told: " + err.Error()
+		return
+	}
+	if f.Terms, f.Step, err = b.Terms(Sale{l.Category, l.Warehouse, packedOf(l), postedOf(l)}); err != nil {
 		var missing pricing.Missing
 		switch {
+		case errors.As(err, &noPostage{}), errors.As(err, &unknownFees{}):
+			f.Broken = err.Error()
 		case errors.As(err, &missing):
 			f.Broken = missing.Error() + ", so the warehouse's fee can't be told"
-		case errors.As(err, &unknownFees{}):
-			f.Broken = err.Error()
 		default:
 			f.Broken = "the fees can't be used: " + err.Error()
 		}

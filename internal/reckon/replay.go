@@ -333,6 +333,9 @@ func (p *Past) hold(b *Book, f *Figures, a *asked, market *store.MarketPoint, se
 	}
 	p.OnSale += Days(seconds)
 	total := *a.price + b.Site.Charged
+	if f.Terms != nil {
+		total = *a.price + f.Terms.Charged(*a.price)
+	}
 	if market != nil && (market.Lowest == nil || total <= *market.Lowest) { // nobody knows where it wasn't read
 		p.Lowest += Days(seconds)
 	}

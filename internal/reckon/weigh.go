@@ -2,6 +2,7 @@ package reckon
 
 import (
 	"easymargin/core/money"
+	"easymargin/core/pricing"
 	"easymargin/core/supply"
 	"easymargin/internal/store"
 )
@@ -30,17 +31,19 @@ func (b *Book) Weigh(r *store.PricingRow) store.Weighing {
 	}
 	w.Landed = ptr(f.Spend.Landed)
 	at := func(total *int64) *int64 { // what is left where the buyer pays so much in all
-		if total == nil || *total-b.Site.Charged < 1 {
+		price, ok := priceAt(f.Terms, total)
+		if !ok {
 			return nil
 		}
-		p, err := f.Terms.Profit(f.Spend, *total-b.Site.Charged)
+		p, err := f.Terms.Profit(f.Spend, price)
 		if err != nil {
 			return nil
 		}
 		return &p
 	}
 	if w.ProfitLowest = at(w.Lowest); w.ProfitLowest != nil {
-		if net := f.Terms.Net(*w.Lowest - b.Site.Charged); net > 0 {
+		price, _ := priceAt(f.Terms, w.Lowest)
+		if net := f.Terms.Net(price); net > 0 {
 			w.MarginLowest = share(*w.ProfitLowest, net)
 		}
 		w.ReturnLowest = share(*w.ProfitLowest, f.Spend.Landed+f.Spend.Outbound)
@@ -58,10 +61,20 @@ func (b *Book) Weigh(r *store.PricingRow) store.Weighing {
 	if p, ok := f.Terms.Least(f.Wish.Aims, f.Spend); ok {
 		w.PriceAim = &p
 		if w.Lowest != nil {
-			w.Above = ptr(p + b.Site.Charged - *w.Lowest)
+			w.Above = ptr(p + f.Terms.Charged(p) - *w.Lowest)
 		}
 	}
 	return w
+}
+
+// priceAt is the item price at which the buyer pays at most so much in all; false where
+// delivery alone is more, or the total isn't known.
+func priceAt(t *pricing.Terms, total *int64) (int64, bool) {
+	if total == nil {
+		return 0, false
+	}
+	price := t.Under(*total)
+	return price, price+t.Charged(price) <= *total
 }
 
 // share is a part of a whole in millionths; nil where there is no whole.

@@ -37,9 +37,9 @@ func (b *Book) notFollowed(f *Figures) string {
 	total := rival.Item + rival.Delivery
 	even, ok := f.Terms.BreakEven(f.Spend)
 	switch {
-	case ok && total < even+b.Site.Charged:
+	case ok && total < even+f.Terms.Charged(even):
 		return fmt.Sprintf("%s asks %s in all, less than it costs us to sell one: not followed", rival.Seller, b.Money(total))
-	case total < f.Choice.Price+b.Site.Charged:
+	case total < f.Choice.Price+f.Terms.Charged(f.Choice.Price):
 		return fmt.Sprintf("%s asks %s in all, under the floor: not followed any further", rival.Seller, b.Money(total))
 	}
 	return ""

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
@@ -14,6 +15,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -23,6 +25,7 @@ import (
 	"easymargin/internal/edge"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
+	"easymargin/internal/reckon"
 	"easymargin/internal/store"
 )
 
@@ -207,6 +210,7 @@ func price(v *seen, b basket) (priced, error) {
 	if err != nil {
 		return out, err
 	}
+	posted := map[string]int64{} // units of what goes by the site's postage
 	for _, l := range b.Lines {
 		row, there := rows[l.SKU]
 		if !there {
@@ -217,7 +221,12 @@ func price(v *seen, b basket) (priced, error) {
 		if err != nil {
 			return out, err
 		}
-		x := pricedLine{SKU: l.SKU, Quantity: l.Quantity, Left: row.Quantity, Delivery: delivery(c, &v.site)}
+		x := pricedLine{SKU: l.SKU, Quantity: l.Quantity, Left: row.Quantity}
+		if own, says := ownDelivery(c, &v.site); says {
+			x.Delivery = own
+		} else {
+			posted[l.SKU] += l.Quantity
+		}
 		sum, ok := money.Times(row.Price, l.Quantity)
 		if x.Sum = sum; !ok || !money.Believed(x.Delivery) {
 			return out, fmt.Errorf("%s: a price or a delivery of it is beyond what one can be", row.SKU)
@@ -237,14 +246,36 @@ func price(v *seen, b basket) (priced, error) {
 		out.Goods, out.Delivery = out.Goods+x.Sum, max(out.Delivery, x.Delivery)
 		out.Lines = append(out.Lines, x)
 	}
-	return out, out.comesTo(&v.site)
+	if err := out.post(v, posted); err != nil {
+		return out, err
+	}
+	return out, out.comesTo(&v.site, v.now)
+}
+
+// post adds what the site's postage asks for what is in the parcel. A parcel that no
+// band of it takes can't be bought as it is, and that is said.
+func (p *priced) post(v *seen, units map[string]int64) error {
+	if len(units) == 0 {
+		return nil
+	}
+	charge, err := reckon.BuyerPays(v.tx, &v.site, units, p.Goods, v.now)
+	if reckon.CantBePosted(err) {
+		p.Good, p.Words = false, "This is more than one parcel can hold. Take something out, or order it in parts."
+		return nil
+	}
+	p.Delivery = max(p.Delivery, charge)
+	return err
 }
 
 // comesTo shares what the parcel costs over the lines, and says what tax is in all of it.
-func (p *priced) comesTo(site *store.Site) error {
+func (p *priced) comesTo(site *store.Site, at time.Time) error {
 	o := tally.Order{TaxIncluded: true, Delivery: p.Delivery}
 	if site.TaxWay == string(pricing.TaxIncluded) {
-		p.TaxRate = money.Rate(site.TaxRate)
+		rate, err := site.TaxOn(site.Code, at)
+		if err != nil {
+			return err
+		}
+		p.TaxRate = money.Rate(rate)
 	}
 	for _, l := range p.Lines {
 		o.Lines = append(o.Lines, tally.Line{Units: max(l.Quantity, 1), Price: l.Price, Rate: p.TaxRate})
@@ -266,7 +297,7 @@ func (s *server) basket(w http.ResponseWriter, r *http.Request) {
 
 func (s *server) showBasket(w http.ResponseWriter, r *http.Request, status int, words string) {
 	s.withBasket(w, r, func(v *seen, p priced) {
-		p.Words = words
+		p.Words = cmp.Or(words, p.Words)
 		s.show(w, r, v, status, "basket", view{Title: "Your basket", Data: p})
 	})
 }
@@ -432,7 +463,7 @@ func (s *server) sell(ctx context.Context, token string, total int64, form addre
 		if b.Lines, err = linesOf(&row); err != nil {
 			return err
 		}
-		p, err := price(&seen{tx: tx, site: site}, b)
+		p, err := price(&seen{tx: tx, site: site, now: s.Now()}, b)
 		if err != nil {
 			return err
 		}

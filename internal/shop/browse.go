@@ -16,6 +16,7 @@ import (
 	"easymargin/core/money"
 	"easymargin/internal/edge"
 	"easymargin/internal/place"
+	"easymargin/internal/reckon"
 	"easymargin/internal/store"
 )
 
@@ -148,11 +149,23 @@ func former(c *place.Content, price int64, currency string) (minor, percent int6
 	return before.Minor, (before.Minor - price) * 100 / before.Minor
 }
 
-// delivery is what a buyer pays to have one thing delivered by itself, however many of it: the cheapest
-// of the ways that the listing offers, else what the site charges.
-func delivery(c *place.Content, site *store.Site) int64 {
+// delivery is what a buyer pays to have one of a thing delivered by itself.
+func (v *seen) delivery(row *store.ShopListing, c *place.Content) (int64, error) {
+	if own, says := ownDelivery(c, &v.site); says {
+		return own, nil
+	}
+	charge, err := reckon.BuyerPays(v.tx, &v.site, map[string]int64{row.SKU: 1}, row.Price, v.now)
+	if reckon.CantBePosted(err) {
+		return 0, nil // the basket says so, and doesn't sell it
+	}
+	return charge, err
+}
+
+// ownDelivery is what a buyer pays to have one thing delivered by itself, however many of it, where its
+// listing says so itself: the cheapest of the ways that it offers. False where the site's postage holds.
+func ownDelivery(c *place.Content, site *store.Site) (int64, bool) {
 	if c.Terms == nil || len(c.Terms.Delivery) == 0 {
-		return site.Charged
+		return 0, false
 	}
 	least := int64(-1)
 	for _, d := range c.Terms.Delivery {
@@ -164,7 +177,7 @@ func delivery(c *place.Content, site *store.Site) int64 {
 			least = a.Minor
 		}
 	}
-	return max(least, 0)
+	return max(least, 0), true
 }
 
 // fact is something that is said of a thing.
@@ -233,7 +246,10 @@ func (s *server) thing(v *seen, row *store.ShopListing) (*thing, *place.Content,
 	if err != nil {
 		return nil, nil, err
 	}
-	t := &thing{card: one, SKU: row.SKU, Delivery: delivery(c, &v.site), Left: row.Quantity, Most: min(row.Quantity, mostUnits)}
+	t := &thing{card: one, SKU: row.SKU, Left: row.Quantity, Most: min(row.Quantity, mostUnits)}
+	if t.Delivery, err = v.delivery(row, c); err != nil {
+		return nil, nil, err
+	}
 	description := c.Description
 	if !strings.Contains(description, "<") {
 		description = "<p>" + strings.ReplaceAll(template.HTMLEscapeString(description), "\n", "<br>") + "</p>"

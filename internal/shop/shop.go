@@ -172,6 +172,7 @@ type seen struct {
 	version int64 // of the looks: the style sheet of others isn't this one's
 	all     []store.Category
 	counts  map[string]int64
+	now     time.Time
 }
 
 // look is what every page needs.
@@ -194,7 +195,7 @@ func (s *server) look(ctx context.Context) (*seen, error) {
 		s.known, s.until = next, now.Add(fresh)
 	}
 	out := s.known
-	out.tx = tx
+	out.tx, out.now = tx, s.Now()
 	return &out, nil
 }
 

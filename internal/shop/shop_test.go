@@ -68,10 +68,15 @@ func TestWhatDeliveryCosts(t *testing.T) {
 		}
 		return c
 	}
-	assert.Equal(t, int64(295), delivery(&place.Content{}, site))
-	assert.Equal(t, int64(295), delivery(ways(), site))
-	assert.Equal(t, int64(199), delivery(ways("4.50", "1.99"), site))
-	assert.Equal(t, int64(0), delivery(ways("4.50", ""), site))
+	for _, none := range []*place.Content{{}, ways()} {
+		_, says := ownDelivery(none, site)
+		assert.False(t, says, "the site's postage holds")
+	}
+	for want, c := range map[int64]*place.Content{199: ways("4.50", "1.99"), 0: ways("4.50", "")} {
+		own, says := ownDelivery(c, site)
+		assert.True(t, says)
+		assert.Equal(t, want, own)
+	}
 	assert.Equal(t, "Post, £4.50, 2 to 3 working days", way(&place.Delivery{Name: "Post", Charge: "4.50", Least: 2, Most: 3}, "GBP"))
 	assert.Equal(t, "Post, free, 3 working days", way(&place.Delivery{Name: "Post", Most: 3}, "GBP"))
 }

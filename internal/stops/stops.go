@@ -111,7 +111,10 @@ func FieldError(err error, under string) error {
 	if !ok {
 		return fault.At(under, "%v", err)
 	}
-	if under != "" {
+	switch {
+	case under != "" && strings.HasPrefix(field, "["):
+		field = under + field
+	case under != "":
 		field = under + "." + field
 	}
 	return fault.At(field, "%s", text)

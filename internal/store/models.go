@@ -53,11 +53,15 @@ type Source struct {
 	Stale      bool   // its listings were worked out as of a source gone silent
 	Rhythm     int64  // the usual seconds between two feeds; 0: too few came to tell
 	Quiet      bool   // its silence was told, and its stock still counts
-	Version    int64  `gorm:"default:1"`
-	TriedAt    *time.Time
-	TakenAt    *time.Time
-	HeardAt    *time.Time // when a feed was taken, or its address had nothing new
-	CreatedAt  time.Time
+	// CostTax is the tax that is in its costs and their delivery, millionths; 0: none.
+	CostTax     int64
+	CostTaxBack bool  // the seller gets that tax back
+	CostsUnsaid bool  // nobody has said yet what delivery they charge and whether there is tax in their costs
+	Version     int64 `gorm:"default:1"`
+	TriedAt     *time.Time
+	TakenAt     *time.Time
+	HeardAt     *time.Time // when a feed was taken, or its address had nothing new
+	CreatedAt   time.Time
 }
 
 // Feed is one delivery of a source. While it is only looked at it may have no source yet.
@@ -274,6 +278,8 @@ type Site struct {
 	Charged       int64      // what the buyer pays for delivery
 	Outbound      int64      // what we pay to send one
 	TermsUnsaid   bool       // nobody has said either yet
+	TaxRates      string     // JSON of pricing.TaxRates; "": TaxRate holds for all
+	Postage       string     // JSON of reckon.Postage: bands in the place of either; "": none
 	Handling      int64      // our own work for each unit
 	Cushion       int64      // millionths, put on costs in another currency
 	Allowances    string     // JSON of []pricing.Allowance

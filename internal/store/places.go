@@ -2,11 +2,16 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
+	"fmt"
 	"strings"
 	"time"
 
 	"gorm.io/gorm/clause"
+
+	"easymargin/core/money"
+	"easymargin/core/pricing"
 )
 
 // Sites lists every site with its marketplace.
@@ -30,6 +35,36 @@ func (s *Store) SiteOf(ctx context.Context, id int64) (Site, error) {
 
 // SiteOf is Store.SiteOf inside a transaction.
 func (tx Tx) SiteOf(id int64) (Site, error) { return get[Site](tx.db.Preload("Marketplace"), id) }
+
+// ReadTaxRates are the rates of tax by country and day; none where one holds for all.
+func (s *Site) ReadTaxRates() (rates pricing.TaxRates, err error) {
+	if s.TaxRates == "" {
+		return nil, nil
+	}
+	if err = json.Unmarshal([]byte(s.TaxRates), &rates); err != nil {
+		err = fmt.Errorf("the rates of tax of %s: %w", s.Name, err)
+	}
+	return rates, err
+}
+
+// TaxOn is the rate of tax in what buyers of a country pay on a day, millionths; where
+// nothing else is said, the site's own.
+func (s *Site) TaxOn(country string, at time.Time) (int64, error) {
+	rates, err := s.ReadTaxRates()
+	return int64(rates.On(country, at.Format(time.DateOnly), money.Rate(s.TaxRate))), err
+}
+
+// SoldOn tells whether anything of a site was ever handed over, is known to be on sale
+// there, or was ordered.
+func (tx Tx) SoldOn(siteID int64) (sold bool, err error) {
+	return sold, tx.db.Raw(`SELECT EXISTS (SELECT 1 FROM listings l WHERE l.site_id = ?1 AND (l.confirmed_price IS NOT NULL OR l.confirmed_quantity > 0
+		OR EXISTS (SELECT 1 FROM send_lines x WHERE x.listing_id = l.id))) OR EXISTS (SELECT 1 FROM orders WHERE site_id = ?1)`, siteID).Scan(&sold).Error
+}
+
+// ListIn has what is listed on a site be priced in another currency from now on.
+func (tx Tx) ListIn(siteID int64, currency string) error {
+	return tx.db.Model(&Listing{}).Where("site_id = ?", siteID).Update("currency", currency).Error
+}
 
 // SetSite changes what is set of a site, and marks all that is listed there.
 func (tx Tx) SetSite(now time.Time, siteID int64, columns map[string]any) error {

@@ -30,6 +30,8 @@ type PricingRow struct {
 	Charge            int64
 	FreeFrom          *int64
 	Duty              int64
+	Reclaimed         int64 // tax in the cost and in Charge that we get back, millionths
+	CostsUnsaid       bool  // nobody has said yet what its supplier's costs come to
 	Supplier          string
 	Update            bool // its source's feeds leave out what stays as it was
 	TakenAt           *time.Time
@@ -389,7 +391,10 @@ func (r *PricingRow) from(s supplyOf) {
 	t := s.terms[r.ItemCurrency]
 	r.Charge, r.FreeFrom, r.Duty, r.Supplier, r.TakenAt, r.StaleAfter = t.Charge, t.FreeFrom, t.Duty, s.source.Supplier.Name,
 		s.source.HeardAt, s.staleAfter
-	r.Update = s.source.Mode == "update"
+	r.Update, r.CostsUnsaid, r.Reclaimed = s.source.Mode == "update", s.source.CostsUnsaid, 0
+	if s.source.CostTaxBack {
+		r.Reclaimed = s.source.CostTax
+	}
 }
 
 // SupplyRows are a product's supply links where it has no listing yet: rows without one.

@@ -46,7 +46,8 @@ CREATE TABLE sources (
   taken_at datetime,
   created_at datetime NOT NULL
 , rhythm integer NOT NULL DEFAULT 0
-  CHECK (typeof(rhythm) = 'integer' AND rhythm BETWEEN 0 AND 1000000000), heard_at datetime, quiet numeric NOT NULL DEFAULT false, CONSTRAINT sources_bounds CHECK (
+  CHECK (typeof(rhythm) = 'integer' AND rhythm BETWEEN 0 AND 1000000000), heard_at datetime, quiet numeric NOT NULL DEFAULT false, cost_tax integer NOT NULL DEFAULT 0
+  CHECK (typeof(cost_tax) = 'integer' AND cost_tax BETWEEN 0 AND 1000000), cost_tax_back numeric NOT NULL DEFAULT false, costs_unsaid numeric NOT NULL DEFAULT false, CONSTRAINT sources_bounds CHECK (
   typeof(every) IN ('integer', 'null') AND every BETWEEN 0 AND 1000000000 AND
   typeof(last_rows) IN ('integer', 'null') AND last_rows BETWEEN 0 AND 1000000000));
 CREATE TABLE feeds (
@@ -207,7 +208,7 @@ CREATE TABLE sites (
   guards text NOT NULL DEFAULT '',
   version integer NOT NULL DEFAULT 1,
   fees_at datetime
-, accepts boolean NOT NULL DEFAULT 1, runs text NOT NULL DEFAULT 'by hand', acts_from datetime, quiet_from integer NOT NULL DEFAULT 0, quiet_to integer NOT NULL DEFAULT 0, most_at_once integer NOT NULL DEFAULT 0, most_a_day integer NOT NULL DEFAULT 0, no_marks boolean NOT NULL DEFAULT 0, orders_cursor text NOT NULL DEFAULT '', orders_at datetime, terms_unsaid boolean NOT NULL DEFAULT 0, CONSTRAINT sites_bounds CHECK (
+, accepts boolean NOT NULL DEFAULT 1, runs text NOT NULL DEFAULT 'by hand', acts_from datetime, quiet_from integer NOT NULL DEFAULT 0, quiet_to integer NOT NULL DEFAULT 0, most_at_once integer NOT NULL DEFAULT 0, most_a_day integer NOT NULL DEFAULT 0, no_marks boolean NOT NULL DEFAULT 0, orders_cursor text NOT NULL DEFAULT '', orders_at datetime, terms_unsaid boolean NOT NULL DEFAULT 0, postage text NOT NULL DEFAULT '', tax_rates text NOT NULL DEFAULT '', CONSTRAINT sites_bounds CHECK (
   typeof(tax_rate) IN ('integer', 'null') AND tax_rate BETWEEN 0 AND 1000000000 AND
   typeof(charged) IN ('integer', 'null') AND charged BETWEEN 0 AND 1000000000000000 AND
   typeof(outbound) IN ('integer', 'null') AND outbound BETWEEN 0 AND 1000000000000000 AND

@@ -54,6 +54,11 @@ func (tx Tx) TermsOf(supplierID int64, currency string) (SupplierTerm, error) {
 	return t, err
 }
 
+// HasTerms tells whether somebody has said what a supplier asks for delivering in a currency.
+func (tx Tx) HasTerms(supplierID int64, currency string) (has bool, err error) {
+	return has, tx.db.Raw("SELECT EXISTS (SELECT 1 FROM supplier_terms WHERE supplier_id = ? AND currency = ?)", supplierID, currency).Scan(&has).Error
+}
+
 // PutTerms keeps a supplier's delivery terms, and marks what they are part of.
 func (tx Tx) PutTerms(now time.Time, t *SupplierTerm) error {
 	err := tx.db.Clauses(clause.OnConflict{UpdateAll: true}).Create(t).Error

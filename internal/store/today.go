@@ -94,6 +94,21 @@ func (s *Store) UnpricedBySite(ctx context.Context) (map[int64]int64, error) {
 	return out, err
 }
 
+// UnsaidSource is a source of which nobody has said what its costs come to.
+type UnsaidSource struct {
+	ID       int64
+	Name     string
+	Listings int64 // that could be priced from it
+}
+
+// UnsaidSources are the sources of which nobody has said what their costs come to, the
+// one that most listings wait for first.
+func (s *Store) UnsaidSources(ctx context.Context) (out []UnsaidSource, err error) {
+	return out, s.read.WithContext(ctx).Raw(`SELECT s.id, s.name, (SELECT count(*) FROM supplier_products sp
+			JOIN supply_links k ON k.supplier_product_id = sp.id JOIN listings l ON l.product_id = k.product_id WHERE sp.source_id = s.id) AS listings
+		FROM sources s WHERE s.costs_unsaid ORDER BY listings DESC, s.id`).Scan(&out).Error
+}
+
 // LastAudits lists what was done last.
 func (s *Store) LastAudits(ctx context.Context, n int) ([]Audit, error) {
 	var out []Audit

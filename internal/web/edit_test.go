@@ -18,7 +18,7 @@ func TestEditsOfOneThingMeet(t *testing.T) {
 	e, do := s.edge, s.do
 	do(200, "POST", "/api/v1/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
 	do(200, "PUT", "/api/v1/sites/1/terms", `{"charged":"0","outbound":"0","handling":"0","cushion":"0%","allowances":[]}`)
-	do(200, "POST", "/api/v1/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
+	do(200, "POST", "/api/v1/sources", `{"supplier":"Fernhollow","currency":"GBP","charge":"0","tax":"without"}`)
 	do(
 		201,
 		"POST",

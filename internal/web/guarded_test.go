@@ -74,6 +74,7 @@ var asked = map[string]string{
 	"POST /api/v1/listings/reprice/check":              `{"listings":[1],"by":"10%"}`,
 	"POST /api/v1/what-if":                             `{"cost":"10%"}`,
 	"POST /api/v1/sites/{id}/what-if":                  `{"cost":"10%"}`,
+	"POST /api/v1/sites/{id}/preview":                  `{"terms":{"charged":"0","outbound":"1.00"}}`,
 	"POST /api/v1/sites/{id}/rules/preview":            `{"id":0,"name":"x","fits":{},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`,
 	"POST /api/v1/sites/{id}/rules/backtest":           `{"id":0,"name":"x","fits":{},"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`,
 	"POST /api/v1/listings/{id}/rule/preview":          `{"rule":{"aims":[{"kind":"margin","value":"40%"}],"keep":[]}}`,
@@ -96,7 +97,7 @@ func TestWhoMayOnlyLookChangesNothing(t *testing.T) {
 	e, do := s.edge, s.do
 	do(200, "POST", "/api/v1/marketplaces", fmt.Sprintf(`{"name":"Quaymarket","address":%q}`, s.url))
 	do(200, "PUT", "/api/v1/sites/1/terms", `{"charged":"0","outbound":"0","handling":"0","cushion":"0%","allowances":[]}`)
-	do(200, "POST", "/api/v1/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
+	do(200, "POST", "/api/v1/sources", `{"supplier":"Fernhollow","currency":"GBP","charge":"0","tax":"without"}`)
 	list := fmt.Sprintf("ref,title,cost,stock,ean,brand\nA,%q,4.00,7,%s,%s\n", s.entry.Title, s.entry.GTIN, s.entry.Brand)
 	do(201, "POST", "/api/v1/feeds?name=list.csv", list)
 	do(200, "POST", "/api/v1/feeds/1/take", `{"source_id":1,"once":true}`)

@@ -23,7 +23,7 @@ func TestManyAskAtOnceJustAfterAStart(t *testing.T) {
 		for i := range 18 {
 			all.Go(func() {
 				ask := []struct{ method, path, body string }{
-					{"POST", "/api/v1/sources", fmt.Sprintf(`{"supplier":"Supplier %d","currency":"GBP"}`, i)},
+					{"POST", "/api/v1/sources", fmt.Sprintf(`{"supplier":"Supplier %d","currency":"GBP","charge":"0","tax":"without"}`, i)},
 					{"GET", "/api/v1/counts", ""},
 					{"PUT", "/api/v1/exchange-rates", fmt.Sprintf(`{"from":"EUR","to":"GBP","rate":"0.%d"}`, 80+i)},
 					{"POST", "/api/v1/feeds?name=list.csv", "ref,title,cost\nA,Mug,1.50\n"},

@@ -98,7 +98,7 @@ func TestTheWayOfOneProductThroughTheAPI(t *testing.T) {
 	assert.Equal(t, "GBP", sites[0]["currency"])
 	assert.NotEmpty(t, get[[]map[string]any](e, "/api/v1/sites/1/fees"))
 
-	do(200, "POST", "/api/v1/sources", `{"supplier":"Fernhollow","currency":"GBP"}`)
+	do(200, "POST", "/api/v1/sources", `{"supplier":"Fernhollow","currency":"GBP","charge":"0","tax":"without"}`)
 	list := func(cost string, stock int) string {
 		return fmt.Sprintf("ref,title,cost,stock,ean,brand\nA,%q,%s,%d,%s,%s\n", entry.Title, cost, stock, entry.GTIN, entry.Brand)
 	}

@@ -97,7 +97,7 @@ func header(name, value string) func(r *http.Request) {
 	return func(r *http.Request) { r.Header.Set(name, value) }
 }
 
-const newSource = `{"supplier":"Tidewrack","currency":"GBP"}`
+const newSource = `{"supplier":"Tidewrack","currency":"GBP","charge":"0","tax":"without"}`
 
 func TestOnlyTheRightHostAndOriginAreServed(t *testing.T) {
 	e := newEdge(t, web.Options{Hosts: []string{"shop.example"}})

@@ -4,6 +4,7 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -172,7 +173,12 @@ func (st *Stop) newOrder(tx store.Tx, site *store.Site, o *order, origin string)
 // supplier product that it is to be had from.
 func (st *Stop) newLine(tx store.Tx, site *store.Site, o *store.Order, x *line) (*int64, error) {
 	l := store.OrderLine{OrderID: o.ID, Ref: x.Ref, SKU: x.SKU, Title: stops.Clip(x.Title, 500), Quantity: x.Quantity, Price: x.Price, Delivery: x.Delivery,
-		Tax: x.Tax, Fees: x.Fees, State: store.LineNew, Units: 1, UnitsBought: 1, TaxIncluded: site.TaxWay == string(pricing.TaxIncluded), TaxRate: site.TaxRate}
+		Tax: x.Tax, Fees: x.Fees, State: store.LineNew, Units: 1, UnitsBought: 1, TaxIncluded: site.TaxWay == string(pricing.TaxIncluded)}
+	rate, err := site.TaxOn(o.Country, o.PlacedAt)
+	if err != nil {
+		return nil, err
+	}
+	l.TaxRate = rate
 	refundedThere(&l, x, money.Currency(o.Currency))
 	ours, err := tx.ListingsBySKU(site.ID, []string{x.SKU})
 	if err != nil {
@@ -223,12 +229,10 @@ func (st *Stop) expect(tx store.Tx, site *store.Site, o *store.Order, l *store.O
 	if o.Currency != site.Currency {
 		return nil
 	}
-	parcel, err := st.parcel(tx, o.ID)
-	if err != nil {
+	ordered := orderedOf(l)
+	if ordered.Parcel, err = st.parcel(tx, book, o, l, &f); err != nil {
 		return err
 	}
-	ordered := orderedOf(l)
-	ordered.Parcel = max(f.Spend.Outbound-parcel, 0)
 	lines, left, ok := book.OrderedLines(&f, ordered)
 	cost, fits := money.Times(f.Spend.Landed, l.Quantity)
 	if !ok || !fits {
@@ -245,14 +249,38 @@ func orderedOf(l *store.OrderLine) reckon.Ordered {
 	return reckon.Ordered{Price: l.Price, Quantity: l.Quantity, Delivery: l.Delivery, TaxIncluded: l.TaxIncluded, TaxRate: money.Rate(l.TaxRate)}
 }
 
-// parcel is what sending an order's parcel was expected to cost for the lines that
-// are known of it: what sending its dearest line alone would.
-func (st *Stop) parcel(tx store.Tx, orderID int64) (int64, error) {
-	known, err := tx.LinesOfOrder(orderID)
-	if err != nil {
+// parcel is what sending an order's parcel costs more for a new line than for the lines
+// that are known of it. It is one parcel: bands of postage look at the country it goes to
+// and at all that is in it. Where none takes it, or a weight isn't known, it is what
+// sending its dearest unit alone would cost.
+func (st *Stop) parcel(tx store.Tx, book *reckon.Book, o *store.Order, l *store.OrderLine, f *reckon.Figures) (int64, error) {
+	known, err := tx.LinesOfOrder(o.ID)
+	if err != nil || f.Link.Warehouse {
 		return 0, err
 	}
-	sum := int64(0)
+	whole := f.Spend.Outbound
+	if book.Site.Postage != "" {
+		units := map[int64]int64{*l.ListingID: l.Quantity}
+		for i := range known {
+			if k := &known[i]; k.ListingID != nil && !over(k.State) {
+				units[*k.ListingID] += k.Quantity
+			}
+		}
+		rows, err := tx.PricingRowsOf(slices.Collect(maps.Keys(units)), st.Now())
+		if err != nil {
+			return 0, err
+		}
+		rows = slices.DeleteFunc(rows, func(r store.PricingRow) bool { return r.Warehouse })
+		if cost, err := book.Outbound(o.Country, reckon.Parcel(rows, units)); err == nil {
+			whole = cost
+		}
+	}
+	sum, err := outboundOf(known)
+	return max(whole-sum, 0), err
+}
+
+// outboundOf is what sending lines of an order was expected to cost.
+func outboundOf(known []store.OrderLine) (sum int64, err error) {
 	for i := range known {
 		lines, err := expectedOf(&known[i])
 		if err != nil {

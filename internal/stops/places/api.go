@@ -3,8 +3,6 @@ package places
 import (
 	"cmp"
 	"context"
-	"encoding/json"
-	"fmt"
 	"io"
 	"net/http"
 	"strings"
@@ -23,25 +21,26 @@ import (
 
 // SiteView is a site as the API shows it.
 type SiteView struct {
-	ID          int64           `json:"id"`
-	Version     int64           `json:"version" doc:"Of what is set of it; for If-Match"`
-	Name        string          `json:"name"`
-	Marketplace string          `json:"marketplace"`
-	Address     string          `json:"address"`
-	Currency    string          `json:"currency"`
-	Kind        string          `json:"kind" doc:"catalogue, own listings, sheet, shop"`
-	Lists       bool            `json:"lists" doc:"Whether we list there"`
-	Accepts     bool            `json:"accepts" doc:"Whether certain matches are accepted by themselves"`
-	TaxWay      string          `json:"tax_way"`
-	TaxRate     string          `json:"tax_rate"`
-	Charged     int64           `json:"charged" doc:"What the buyer pays for delivery"`
-	Outbound    int64           `json:"outbound" doc:"What sending one costs us"`
-	Handling    int64           `json:"handling" doc:"Our own work for each unit"`
-	Cushion     string          `json:"cushion"`
-	Allowances  []SiteAllowance `json:"allowances"`
-	TermsUnsaid bool            `json:"terms_unsaid" doc:"Nobody has said yet what the buyer pays for delivery and what sending costs us; nothing is priced until then"`
-	Terms       SiteTerms       `json:"terms" doc:"The same as texts, as update-terms takes them; empty where nobody has said it"`
-	FeesAt      *time.Time      `json:"fees_read"`
+	ID          int64                 `json:"id"`
+	Version     int64                 `json:"version" doc:"Of what is set of it; for If-Match"`
+	Name        string                `json:"name"`
+	Marketplace string                `json:"marketplace"`
+	Address     string                `json:"address"`
+	Currency    string                `json:"currency"`
+	Kind        string                `json:"kind" doc:"catalogue, own listings, sheet, shop"`
+	Lists       bool                  `json:"lists" doc:"Whether we list there"`
+	Accepts     bool                  `json:"accepts" doc:"Whether certain matches are accepted by themselves"`
+	TaxWay      string                `json:"tax_way"`
+	TaxRate     string                `json:"tax_rate"`
+	Charged     int64                 `json:"charged" doc:"What the buyer pays for delivery"`
+	Outbound    int64                 `json:"outbound" doc:"What sending one costs us"`
+	Handling    int64                 `json:"handling" doc:"Our own work for each unit"`
+	Cushion     string                `json:"cushion"`
+	Allowances  []stops.SiteAllowance `json:"allowances"`
+	TermsUnsaid bool                  `json:"terms_unsaid" doc:"Nobody has said yet what the buyer pays for delivery and what sending costs us; nothing is priced until then"`
+	Particulars stops.SiteParticulars `json:"particulars" doc:"What it is, as update-site takes it"`
+	Terms       stops.SiteTerms       `json:"terms" doc:"The same as texts, as update-terms takes them; empty where nobody has said it"`
+	FeesAt      *time.Time            `json:"fees_read"`
 }
 
 func viewSite(x store.Site) (SiteView, error) {
@@ -63,24 +62,16 @@ func viewSite(x store.Site) (SiteView, error) {
 		Outbound:    x.Outbound,
 		Handling:    x.Handling,
 		Cushion:     money.Rate(x.Cushion).String(),
-		Allowances:  []SiteAllowance{},
+		Allowances:  []stops.SiteAllowance{},
 		FeesAt:      x.FeesAt,
 	}
-	if x.Allowances != "" {
-		var list []pricing.Allowance
-		if err := json.Unmarshal([]byte(x.Allowances), &list); err != nil {
-			return v, fmt.Errorf("the allowances of %s: %w", x.Name, err)
-		}
-		for _, a := range list {
-			v.Allowances = append(v.Allowances, SiteAllowance{a.Name, string(a.Of), a.Rate.String()})
-		}
+	var err error
+	if v.Terms, err = stops.TermsOf(x); err != nil {
+		return v, err
 	}
-	show := func(minor int64) string { return money.Of(minor, money.Currency(x.Currency)).String() }
-	v.Terms = SiteTerms{show(x.Charged), show(x.Outbound), show(x.Handling), v.Cushion, v.Allowances}
-	if x.TermsUnsaid {
-		v.Terms.Charged, v.Terms.Outbound = "", ""
-	}
-	return v, nil
+	v.Allowances = v.Terms.Allowances
+	v.Particulars, err = stops.ParticularsOf(x)
+	return v, err
 }
 
 func viewSites(list []store.Site, err error) ([]SiteView, error) {
@@ -150,9 +141,18 @@ func (st *Stop) Operations(api huma.API) {
 		func(ctx context.Context, in *struct {
 			stops.ByID
 			stops.IfMatch
-			Body SiteTerms
+			Body stops.SiteTerms
 		}) (stops.Done, error) {
 			return stops.Said(st.SetTerms(ctx, in.ID, in.IfMatch, in.Body))
+		},
+	)
+	stops.Op(api, stops.Put("/sites/{id}", "update-site", actor.Settings, "Set what a place is called, where and in which currency it sells, and the tax in what buyers pay", "sites", "places", "listings", "plan"),
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			stops.IfMatch
+			Body stops.SiteParticulars
+		}) (stops.Done, error) {
+			return stops.Said(st.SetParticulars(ctx, in.ID, in.IfMatch, in.Body))
 		},
 	)
 	stops.Op(api, stops.Put("/sites/{id}/listed-on", "set-listed-on", actor.Settings, "Say whether we list on a site", "places", "sites", "matches", "listings", "runs"),

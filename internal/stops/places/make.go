@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"regexp"
 	"strings"
 
 	"easymargin/core/money"
@@ -34,8 +33,6 @@ type NewPlace struct {
 	Categories string `json:"categories,omitempty" maxLength:"100000" doc:"One a line; a parent before an arrow: Kitchen > Mugs"`
 }
 
-var country = regexp.MustCompile(`^[A-Z]{2}$`)
-
 // asked is what a price needs of a place: nothing is an answer, silence isn't.
 func (in *NewPlace) asked() error {
 	var silent []*fault.Error
@@ -62,7 +59,7 @@ func (st *Stop) Make(ctx context.Context, in NewPlace) (store.Site, error) {
 	switch {
 	case name == "":
 		return store.Site{}, fault.At("name", "say what the place is called")
-	case !country.MatchString(code):
+	case !stops.Country.MatchString(code):
 		return store.Site{}, fault.At("country", "%q is no country by its two letters, such as GB", in.Country)
 	case !cur.Valid():
 		return store.Site{}, fault.At("currency", "%q is no currency we know, such as GBP", in.Currency)

@@ -5,13 +5,11 @@ package places
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"fmt"
 	"strings"
 	"sync/atomic"
 
 	"easymargin/core/money"
-	"easymargin/core/pricing"
 	"easymargin/internal/fault"
 	"easymargin/internal/place"
 	"easymargin/internal/reckon"
@@ -117,72 +115,63 @@ func (st *Stop) keep(tx store.Tx, site *store.Site, fees reckon.Fees) error {
 	return tx.InsertRule(st.Now(), &rule, 0)
 }
 
-// SiteTerms are what holds for all that is sold on a site, texts: amounts in
-// major units of its currency, rates as percentages.
-type SiteTerms struct {
-	Charged    string          `json:"charged" doc:"What the buyer pays for delivery"`
-	Outbound   string          `json:"outbound" doc:"What sending one costs us"`
-	Handling   string          `json:"handling,omitempty" doc:"Our own work for each unit"`
-	Cushion    string          `json:"cushion,omitempty" doc:"Put on costs in another currency, for the rate moving"`
-	Allowances []SiteAllowance `json:"allowances,omitempty" doc:"Put by for returns, advertising and the like"`
-}
-
-// SiteAllowance is a share put by.
-type SiteAllowance struct {
-	Name string `json:"name" minLength:"1" maxLength:"80"`
-	Of   string `json:"of" enum:"item,total,total+tax"`
-	Rate string `json:"rate"`
-}
-
-// columns checks terms that a person wrote, and makes of them what is kept.
-func (t SiteTerms) columns(cur money.Currency) (map[string]any, error) {
-	columns := map[string]any{}
-	var silent []*fault.Error
-	for _, x := range []struct{ field, text, words string }{
-		{"charged", t.Charged, "say what the buyer pays for delivery; 0 where nothing"},
-		{"outbound", t.Outbound, "say what sending one costs you; 0 where nothing"},
-		{"handling", cmp.Or(t.Handling, "0"), ""},
-	} {
-		if strings.TrimSpace(x.text) == "" {
-			silent = append(silent, &fault.Error{Kind: fault.Invalid, Field: x.field, Words: x.words})
-			continue
-		}
-		v, err := stops.Amount(x.field, x.text, cur)
-		if err != nil {
-			return nil, err
-		}
-		columns[x.field] = v
-	}
-	if err := fault.All(silent); err != nil {
-		return nil, err
-	}
-	cushion, err := stops.Share("cushion", cmp.Or(t.Cushion, "0"))
-	if err != nil || cushion < 0 {
-		return nil, fault.At("cushion", "%q is not a percentage such as 1.5%%", t.Cushion)
-	}
-	columns["cushion"], columns["terms_unsaid"] = int64(cushion), false
-	allowances := []pricing.Allowance{}
-	for i, x := range t.Allowances {
-		field := fmt.Sprintf("allowances[%d].rate", i)
-		rate, err := stops.Share(field, x.Rate)
-		if err != nil || rate < 0 {
-			return nil, fault.At(field, "%q is not a percentage such as 2%%", x.Rate)
-		}
-		allowances = append(allowances, pricing.Allowance{Name: strings.TrimSpace(x.Name), Of: pricing.Base(x.Of), Rate: rate})
-	}
-	if _, err := pricing.NewTerms(pricing.Spec{Currency: cur, Allowances: allowances}); err != nil {
-		return nil, stops.FieldError(err, "")
-	}
-	text, err := json.Marshal(allowances)
-	columns["allowances"] = string(text)
-	return columns, err
-}
-
 // SetTerms sets what the buyer pays for delivery on a site, what sending one
 // costs us, and what else is put on every cost or by of every price.
-func (st *Stop) SetTerms(ctx context.Context, siteID int64, edit stops.IfMatch, t SiteTerms) error {
+func (st *Stop) SetTerms(ctx context.Context, siteID int64, edit stops.IfMatch, t stops.SiteTerms) error {
 	return st.setSite(ctx, siteID, edit, "selling terms set", fmt.Sprintf("delivery charged %s, sending %s", t.Charged, t.Outbound),
-		func(site *store.Site) (map[string]any, error) { return t.columns(money.Currency(site.Currency)) })
+		func(_ store.Tx, site *store.Site) (map[string]any, error) {
+			err := t.Set(site)
+			return map[string]any{"charged": site.Charged, "outbound": site.Outbound, "handling": site.Handling, "cushion": site.Cushion,
+				"terms_unsaid": site.TermsUnsaid, "allowances": site.Allowances, "postage": site.Postage}, err
+		})
+}
+
+// SetParticulars sets what a site is called, where and in which currency it sells, and
+// the tax in what buyers pay. Its currency is another only while nothing was sent
+// there or sold: what delivery costs is asked anew then.
+func (st *Stop) SetParticulars(ctx context.Context, siteID int64, edit stops.IfMatch, p stops.SiteParticulars) error {
+	return st.setSite(ctx, siteID, edit, "place changed", strings.TrimSpace(p.Name), func(tx store.Tx, site *store.Site) (map[string]any, error) {
+		was := *site
+		if err := p.Set(site); err != nil {
+			return nil, err
+		}
+		if site.Code != was.Code && was.Marketplace.Address != "" && was.Kind != place.KindShop {
+			return nil, fault.At("country", "%s says itself where it sells: %s", was.Marketplace.Name, was.Code)
+		}
+		columns := map[string]any{"name": site.Name, "code": site.Code, "currency": site.Currency, "tax_way": site.TaxWay, "tax_rate": site.TaxRate, "tax_rates": site.TaxRates}
+		if site.Currency != was.Currency {
+			if err := otherCurrency(tx, &was, site.Currency); err != nil {
+				return nil, err
+			}
+			columns["terms_unsaid"], columns["postage"] = true, ""
+		}
+		if site.Name != was.Name && was.Marketplace.Name == was.Name {
+			if err := tx.Update(&store.Marketplace{ID: was.MarketplaceID}, map[string]any{"name": site.Name}); err != nil {
+				return nil, fault.Taken("name", "there is a place called %s already", site.Name)
+			}
+		}
+		return columns, nil
+	})
+}
+
+// otherCurrency has what is listed on a site be in another currency; it refuses where
+// something was sold in the one there is.
+func otherCurrency(tx store.Tx, site *store.Site, cur string) error {
+	if site.Marketplace.Address != "" && site.Kind != place.KindShop {
+		return fault.At("currency", "%s says itself what it sells in: %s", site.Marketplace.Name, site.Currency)
+	}
+	was, _ := money.Currency(site.Currency).Digits()
+	if now, _ := money.Currency(cur).Digits(); now != was {
+		return fault.At("currency", "%s has other decimals than %s, in which fees and rules are written; make another place for it", cur, site.Currency)
+	}
+	sold, err := tx.SoldOn(site.ID)
+	switch {
+	case err != nil:
+		return err
+	case sold:
+		return fault.Taken("currency", "something was sent to %s or sold there in %s; make another place for another currency", site.Name, site.Currency)
+	}
+	return tx.ListIn(site.ID, cur)
 }
 
 // setSite changes what is set of a site, unless somebody else has since it was
@@ -192,7 +181,7 @@ func (st *Stop) setSite(
 	siteID int64,
 	edit stops.IfMatch,
 	what, detail string,
-	change func(*store.Site) (map[string]any, error),
+	change func(store.Tx, *store.Site) (map[string]any, error),
 ) error {
 	return st.Store.Do(ctx, func(tx store.Tx) error {
 		site, err := tx.SiteOf(siteID)
@@ -206,7 +195,7 @@ func (st *Stop) setSite(
 		if err := edit.Check(site.Version, "what is set for "+site.Name, now); err != nil {
 			return err
 		}
-		columns, err := change(&site)
+		columns, err := change(tx, &site)
 		if err != nil {
 			return err
 		}

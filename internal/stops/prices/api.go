@@ -152,6 +152,15 @@ func (st *Stop) ruleOperations(api huma.API) {
 			return st.PreviewRule(ctx, in.ID, in.Body, in.Sample)
 		},
 	)
+	stops.Op(api, stops.Ask("/sites/{id}/preview", "preview-site", "sites", "What setting a site's terms, tax or currency would do to its prices; nothing is changed"),
+		func(ctx context.Context, in *struct {
+			stops.ByID
+			Sample bool `query:"sample" doc:"At once, from some of the listings, where a site has many"`
+			Body   SiteChange
+		}) (Preview, error) {
+			return st.PreviewSite(ctx, in.ID, in.Body, in.Sample)
+		},
+	)
 	stops.Op(api, stops.Ask("/sites/{id}/rules/backtest", "backtest-rule", "rules", "What a price rule would have done in the last days, beside what really happened; nothing is changed"),
 		func(ctx context.Context, in *struct {
 			stops.ByID

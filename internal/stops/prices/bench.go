@@ -243,6 +243,7 @@ func (st *Stop) benchOn(ctx context.Context, site store.Site, q BenchAsk) (*benc
 		b.out.Offer = p.OfferWhy(&b.w)
 	}
 	b.w.Broken = ""
+	l.CostsUnsaid = l.CostsUnsaid && q.Cost.Charge == "" // typed delivery is an answer
 	landed, err := b.cost.Landed(p.Currency)
 	if err != nil {
 		b.w.Broken = p.CostBroken(string(b.cost.Unit.Currency))
@@ -316,6 +317,9 @@ func (b *bench) answer(q BenchAsk) error {
 	out, w, l := &b.out, &b.w, b.w.Link
 	out.Figures, out.Category, out.Warehouse = b.written(), l.Category, l.Warehouse
 	out.Charged, out.Outbound = b.Site.Charged, w.Spend.Outbound
+	if w.Terms != nil {
+		out.Charged = w.Terms.Charged(1)
+	}
 	out.CanStore = b.Schedules.WarehouseOn(l.Category, b.Day) != nil
 	out.Units = fmt.Sprintf("%d in the supplier's item, %d in what is listed", out.Figures.UnitsBought, out.Figures.UnitsListed)
 	if from := out.Figures.Currency; from != out.Currency && q.Cost.FX == "" {
@@ -407,7 +411,7 @@ func (b *bench) quote(price int64) error {
 	if err != nil {
 		return fault.At("value", "the price is out of range: %v", err)
 	}
-	out.Price, out.Profit = &price, &q.Profit
+	out.Price, out.Profit, out.Charged = &price, &q.Profit, w.Terms.Charged(price)
 	out.Margin, _ = money.Percent(q.Profit, q.Net)
 	if spent, ok := money.Add(w.Spend.Landed, w.Spend.Outbound); ok {
 		out.Return, _ = money.Percent(q.Profit, spent)
@@ -430,8 +434,8 @@ func (b *bench) draw() {
 		far = out.Landed * 3
 	}
 	for _, o := range out.Rivals {
-		if total := o.Item + o.Delivery - b.Site.Charged; total < 3*far {
-			far = max(far, total)
+		if price := b.w.Terms.Under(o.Item + o.Delivery); price < 3*far {
+			far = max(far, price)
 		}
 	}
 	hi := min(far+far/4+1, pricing.DefaultLimit)

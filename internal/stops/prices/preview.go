@@ -12,6 +12,7 @@ import (
 	"easymargin/core/money"
 	"easymargin/core/pricing"
 	"easymargin/internal/reckon"
+	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
 
@@ -82,16 +83,7 @@ func (st *Stop) PreviewRule(ctx context.Context, siteID int64, r NamedRule, samp
 	}
 	made, then := with(now, r.ID, made)
 	out := Preview{Currency: site.Currency, Words: r.Rule.Words(site.Currency), Bars: bars(), Most: []Move{}}
-	all, err := st.Store.CountListings(ctx, siteID)
-	if err != nil {
-		return out, err
-	}
-	every := int64(1)
-	if sample {
-		every = max(1, (all+sampled-1)/sampled)
-	}
-	err = then.Some(ctx, st.Store, every, func(links []store.PricingRow) {
-		out.Looked++
+	err = st.each(ctx, &out, then, sample, func(links []store.PricingRow) {
 		l := &links[0]
 		w := then.WorkOut(links)
 		holds := w.Rule != nil && w.Rule.ID == made.ID && !w.Own
@@ -109,11 +101,81 @@ func (st *Stop) PreviewRule(ctx context.Context, siteID int64, r NamedRule, samp
 	if err != nil {
 		return out, err
 	}
+	return out, st.openMoves(ctx, then, out.Most, func([]store.PricingRow) {}, func(m Move) *int64 { return m.To })
+}
+
+// SiteChange is what a person would set of a site. What is left out stays.
+type SiteChange struct {
+	Terms       *stops.SiteTerms       `json:"terms,omitempty"`
+	Particulars *stops.SiteParticulars `json:"particulars,omitempty"`
+}
+
+// PreviewSite works out what setting a site's terms or particulars would do to its
+// prices, before they are kept; from a sample of the listings at once, where that is
+// asked for. Nothing is changed.
+func (st *Stop) PreviewSite(ctx context.Context, siteID int64, c SiteChange, sample bool) (Preview, error) {
+	site, err := st.Store.SiteOf(ctx, siteID)
+	if err != nil {
+		return Preview{}, err
+	}
+	changed := site
+	if c.Particulars != nil {
+		if err := c.Particulars.Set(&changed); err != nil {
+			return Preview{}, err
+		}
+		changed.TermsUnsaid = changed.TermsUnsaid || changed.Currency != site.Currency
+	}
+	if c.Terms != nil {
+		if err := c.Terms.Set(&changed); err != nil {
+			return Preview{}, err
+		}
+	}
+	now, err := st.Book(st.Store.Reading(ctx), site)
+	if err != nil {
+		return Preview{}, err
+	}
+	then, err := st.Book(st.Store.Reading(ctx), changed)
+	if err != nil {
+		return Preview{}, err
+	}
+	out := Preview{Currency: changed.Currency, Bars: bars(), Most: []Move{}}
+	err = st.each(ctx, &out, then, sample, func(links []store.PricingRow) {
+		w, was := then.WorkOut(links), now.WorkOut(links)
+		m := moveOf(then, &links[0], &w)
+		if m.ProfitWas = nil; m.From != nil && was.Broken == "" {
+			if v, err := was.Terms.Profit(was.Spend, *m.From); err == nil {
+				m.ProfitWas = &v
+			}
+		}
+		out.Fits++
+		out.put(m)
+	})
+	if err != nil {
+		return out, err
+	}
+	return out, st.openMoves(ctx, then, out.Most, func([]store.PricingRow) {}, func(m Move) *int64 { return m.To })
+}
+
+// each goes through a site's listings, or a sample of them, and makes the counts those
+// of all.
+func (st *Stop) each(ctx context.Context, out *Preview, then *reckon.Book, sample bool, look func([]store.PricingRow)) error {
+	all, err := st.Store.CountListings(ctx, then.Site.ID)
+	if err != nil {
+		return err
+	}
+	every := int64(1)
+	if sample {
+		every = max(1, (all+sampled-1)/sampled)
+	}
+	err = then.Some(ctx, st.Store, every, func(links []store.PricingRow) {
+		out.Looked++
+		look(links)
+	})
 	out.settle()
 	if out.Listings = out.Looked; every > 1 {
 		out.whole(all)
 	}
-	return out, st.openMoves(ctx, then, out.Most, func([]store.PricingRow) {}, func(m Move) *int64 { return m.To })
+	return err
 }
 
 // whole makes the counts of a sample those of all.

@@ -10,16 +10,19 @@ import (
 )
 
 // termsTyped puts typed selling terms in the place of the site's.
-func (b *bench) termsTyped(q BenchAsk) (err error) {
-	if q.Charged != "" {
-		if b.Site.Charged, err = stops.Amount("charged", q.Charged, b.Currency); err != nil {
+func (b *bench) termsTyped(q BenchAsk) error {
+	for _, x := range []struct {
+		field, text string
+		flat        func(int64)
+	}{{"charged", q.Charged, func(v int64) { b.Flat(&v, nil) }}, {"outbound", q.Outbound, func(v int64) { b.Flat(nil, &v) }}} {
+		if x.text == "" {
+			continue
+		}
+		v, err := stops.Amount(x.field, x.text, b.Currency)
+		if err != nil {
 			return err
 		}
-	}
-	if q.Outbound != "" {
-		if b.Site.Outbound, err = stops.Amount("outbound", q.Outbound, b.Currency); err != nil {
-			return err
-		}
+		x.flat(v)
 	}
 	return nil
 }

@@ -87,6 +87,7 @@ type docket struct {
 	listing  *store.ListingRow
 	row      store.Listing
 	site     store.Site
+	charged  int64 // what the buyer pays for delivery, minor units
 	entry    *store.Entry
 	prepared *reckon.Prepared
 	out      Docket
@@ -178,6 +179,9 @@ func (d *docket) read(tx store.Tx, productID, listingID int64) (err error) {
 func (d *docket) readListing(tx store.Tx) (err error) {
 	d.out.ListingID, d.out.Site, d.out.Page = d.listing.ID, d.listing.Site, d.listing.Page
 	if d.site, err = tx.SiteOf(d.row.SiteID); err != nil {
+		return err
+	}
+	if d.charged, err = reckon.DeliveryNow(tx, d.site, d.listing.ID, d.now); err != nil {
 		return err
 	}
 	e, there, err := tx.EntryOf(&d.row)
@@ -472,8 +476,8 @@ func (d *docket) delivery() {
 		if d.row.Warehouse {
 			ours = d.site.Marketplace.Name + "'s warehouse"
 		}
-		if d.site.Charged > 0 {
-			ours += ", the buyer pays " + money.Of(d.site.Charged, money.Currency(d.site.Currency)).String()
+		if d.charged > 0 {
+			ours += ", the buyer pays " + money.Of(d.charged, money.Currency(d.site.Currency)).String()
 		}
 		for _, o := range d.offers() {
 			if o.Lead {

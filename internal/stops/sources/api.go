@@ -95,6 +95,7 @@ type SourceView struct {
 	Charge   int64      `json:"charge"`
 	FreeFrom *int64     `json:"free_from"`
 	Rows     int64      `json:"rows" doc:"Of the last taken feed"`
+	Unsaid   bool       `json:"unsaid" doc:"Nobody has said yet what the supplier charges for delivery and whether there is tax in its costs; nothing of it is priced until then"`
 	Silent   bool       `json:"silent" doc:"Nothing was heard of it for so long that its stock counts as unknown"`
 	TakenAt  *time.Time `json:"taken"`
 	DueBy    *time.Time `json:"due_by" doc:"When its stock counts as unknown unless something is heard of it before; null: never, or nothing came yet"`
@@ -123,6 +124,7 @@ func (st *Stop) viewSource(ctx context.Context, x store.Source) (SourceView, err
 		Charge:   terms.Charge,
 		FreeFrom: terms.FreeFrom,
 		Rows:     x.LastRows,
+		Unsaid:   x.CostsUnsaid,
 		Silent:   x.HeardAt != nil && x.Silent(st.Now()),
 		TakenAt:  x.TakenAt,
 		Feeds:    []FeedView{},

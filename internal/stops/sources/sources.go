@@ -67,6 +67,8 @@ type NewSource struct {
 	Charge   string            `json:"charge,omitempty" doc:"Delivery they charge for one order"`
 	FreeFrom string            `json:"free_from,omitempty" doc:"Order value from which delivery is free"`
 	Days     int64             `json:"days,omitempty" minimum:"0" doc:"Working days they take to deliver"`
+	Tax      string            `json:"tax,omitempty" enum:"without,got back,kept" doc:"Whether their costs have tax in them: without; with tax that the seller gets back; with tax that stays a cost. Until it and the charge are said, nothing of theirs is priced"`
+	TaxRate  string            `json:"tax_rate,omitempty" doc:"At which rate the costs have tax in them, as a percentage"`
 	Columns  map[string]string `json:"columns,omitempty" doc:"Column name to field, where a person chose"`
 	Mode     string            `json:"mode,omitempty" enum:"full,update" doc:"full: what it lists is all there is; update: only some rows or columns"`
 	Every    int64             `json:"every,omitempty" minimum:"0" doc:"Minutes between two fetches; 0: only when asked"`
@@ -105,6 +107,9 @@ func (st *Stop) source(n NewSource) (store.Source, error) {
 			n.Address,
 		)
 	}
+	if err := setTax(&s, n.Tax, n.TaxRate); err != nil {
+		return s, err
+	}
 	if len(n.Columns) > 0 {
 		text, err := json.Marshal(feed.Settings{Columns: n.Columns})
 		if err != nil {
@@ -140,6 +145,7 @@ func (st *Stop) make(ctx context.Context, n NewSource, kind string) (store.Sourc
 	}
 	s.Kind = cmp.Or(kind, s.Kind)
 	s.LookUp = kind != kindList
+	s.CostsUnsaid = s.CostsUnsaid && s.Kind != kindList && s.Kind != store.KindHand // what a person types, costs them that
 	terms := store.SupplierTerm{Currency: s.Currency, Days: n.Days}
 	if err := delivery(&terms, n.Charge, n.FreeFrom); err != nil {
 		return s, err
@@ -161,14 +167,19 @@ func (st *Stop) make(ctx context.Context, n NewSource, kind string) (store.Sourc
 				return err
 			}
 		}
+		was, err := tx.TermsOf(sup.ID, s.Currency) // what another source of theirs says besides stays
+		if err != nil {
+			return err
+		}
+		known, err := tx.HasTerms(sup.ID, s.Currency)
+		if err != nil {
+			return err
+		}
+		s.CostsUnsaid = s.CostsUnsaid || strings.TrimSpace(n.Charge) == "" && !known && s.Kind != kindList && s.Kind != store.KindHand
 		if err := tx.Create(&s); err != nil {
 			return err
 		}
 		if n.Charge != "" || n.FreeFrom != "" || n.Days != 0 {
-			was, err := tx.TermsOf(sup.ID, s.Currency) // what another source of theirs says besides stays
-			if err != nil {
-				return err
-			}
 			terms.SupplierID, terms.Mail, terms.Least, terms.Duty = sup.ID, was.Mail, was.Least, was.Duty
 			if err := tx.PutTerms(st.Now(), &terms); err != nil {
 				return err
@@ -178,6 +189,47 @@ func (st *Stop) make(ctx context.Context, n NewSource, kind string) (store.Sourc
 		return tx.Note(st.Now(), "source made", s.Name, s.Address)
 	})
 	return s, err
+}
+
+// The ways that costs can have tax in them.
+const (
+	taxWithout = "without"
+	taxBack    = "got back"
+	taxKept    = "kept"
+)
+
+// setTax says whether a source's costs have tax in them, and whether it is got back.
+func setTax(s *store.Source, way, rate string) error {
+	switch way {
+	case "":
+		s.CostsUnsaid = true
+		return nil
+	case taxWithout:
+		s.CostTax, s.CostTaxBack, s.CostsUnsaid = 0, false, false
+		return nil
+	}
+	if strings.TrimSpace(rate) == "" {
+		return fault.At("tax_rate", "say at which rate their costs have tax in them, such as 20%%")
+	}
+	v, err := stops.Share("tax_rate", rate)
+	if err != nil || v <= 0 || v > money.One {
+		return fault.At("tax_rate", "%q is not a rate of tax such as 20%%", rate)
+	}
+	s.CostTax, s.CostTaxBack, s.CostsUnsaid = int64(v), way == taxBack, false
+	return nil
+}
+
+// taxOf is how a source's tax is written; "" where nobody has said it.
+func taxOf(s *store.Source) (way, rate string) {
+	switch {
+	case s.CostTaxBack:
+		return taxBack, money.Rate(s.CostTax).String()
+	case s.CostTax > 0:
+		return taxKept, money.Rate(s.CostTax).String()
+	case s.CostsUnsaid:
+		return "", ""
+	}
+	return taxWithout, ""
 }
 
 // delivery reads what delivery costs, as texts; an empty one is nothing, or never free.
@@ -208,6 +260,8 @@ type SourceSettings struct {
 	Least      string            `json:"least,omitempty" doc:"The least that one purchase may be; empty: any"`
 	OrdersTo   string            `json:"orders_to,omitempty" maxLength:"320" doc:"Mail address that the supplier takes orders at"`
 	FreeFrom   string            `json:"free_from" doc:"Order value from which delivery is free; empty: never"`
+	Tax        string            `json:"tax,omitempty" enum:"without,got back,kept" doc:"Whether their costs have tax in them, as create-source takes it; empty: nobody has said"`
+	TaxRate    string            `json:"tax_rate,omitempty" doc:"At which rate, as a percentage"`
 	Duty       string            `json:"duty,omitempty" doc:"Percentage of goods and delivery; empty: none"`
 	Days       int64             `json:"days" minimum:"0" maximum:"365"`
 	SomeStock  int64             `json:"some_stock" minimum:"1" maximum:"100000" doc:"What 'in stock' without a number means"`
@@ -268,6 +322,10 @@ func (st *Stop) settings(s *store.Source, terms store.SupplierTerm) (SourceSetti
 		Guards:     guards,
 		Username:   s.Username,
 	}
+	out.Tax, out.TaxRate = taxOf(s)
+	if s.CostsUnsaid && terms.Charge == 0 {
+		out.Charge = ""
+	}
 	if terms.Least > 0 {
 		out.Least = money.Of(terms.Least, cur).String()
 	}
@@ -309,6 +367,9 @@ func (st *Stop) SetSettings(ctx context.Context, sourceID int64, edit stops.IfMa
 		if err := edit.Check(s.Version, "the settings of "+s.Name, now); err != nil {
 			return err
 		}
+		if s.CostsUnsaid && strings.TrimSpace(in.Charge) == "" {
+			return fault.At("charge", "say what they charge to deliver one order; 0 where nothing")
+		}
 		terms := store.SupplierTerm{SupplierID: s.SupplierID, Currency: s.Currency, Days: in.Days}
 		if err := delivery(&terms, in.Charge, in.FreeFrom); err != nil {
 			return err
@@ -328,6 +389,12 @@ func (st *Stop) SetSettings(ctx context.Context, sourceID int64, edit stops.IfMa
 		if err != nil {
 			return err
 		}
+		if in.Tax != "" { // who doesn't say it leaves it
+			if err := setTax(&s, in.Tax, in.TaxRate); err != nil {
+				return err
+			}
+		}
+		change["cost_tax"], change["cost_tax_back"], change["costs_unsaid"] = s.CostTax, s.CostTaxBack, s.CostsUnsaid
 		change["version"] = s.Version + 1
 		if err := tx.Update(&store.Source{ID: s.ID}, change); err != nil {
 			return err

@@ -163,6 +163,9 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 	if err := st.unsaidItem(ctx, sites, put); err != nil {
 		return nil, err
 	}
+	if err := st.unsaidCosts(ctx, put); err != nil {
+		return nil, err
+	}
 	if err := st.rateItems(ctx, sites, put); err != nil {
 		return nil, err
 	}
@@ -216,6 +219,23 @@ func (st *Stop) unsaidItem(ctx context.Context, sites []store.Site, put func(int
 	put(1, TodayItem{Kind: "unsaid", Words: "Nothing is priced on " + s.Name + " yet",
 		More:   "Say what the buyer pays for delivery there and what sending one costs you; 0 is an answer." + waiting,
 		Action: "Say it", Link: fmt.Sprintf("/price?tab=terms&site=%d", s.ID)})
+	return nil
+}
+
+// unsaidCosts asks for what the costs of a supplier come to: of the source that most
+// listings wait for.
+func (st *Stop) unsaidCosts(ctx context.Context, put func(int64, TodayItem)) error {
+	list, err := st.Store.UnsaidSources(ctx)
+	if err != nil || len(list) == 0 {
+		return err
+	}
+	s, waiting := list[0], ""
+	if s.Listings > 0 {
+		waiting = " " + stops.Plural(s.Listings, "listing waits", "listings wait") + " for it."
+	}
+	put(1, TodayItem{Kind: "unsaid", Words: "Nothing of " + s.Name + " is priced yet",
+		More:   "Say what they charge to deliver an order and whether there is tax in their costs; 0 and none are answers." + waiting,
+		Action: "Say it", Link: fmt.Sprintf("/sources?open=%d", s.ID)})
 	return nil
 }
 

@@ -6,6 +6,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
 	"easymargin/internal/store"
 )
@@ -105,7 +106,11 @@ func (st *Stop) History(ctx context.Context, listingID int64, days int) (History
 	if err != nil {
 		return History{}, err
 	}
-	out := History{Currency: site.Currency, Charged: site.Charged, From: st.Now().AddDate(0, 0, -days), To: st.Now(), Steps: []Step{}}
+	charged, err := reckon.DeliveryNow(st.Store.Reading(ctx), site, listingID, st.Now())
+	if err != nil {
+		return History{}, err
+	}
+	out := History{Currency: site.Currency, Charged: charged, From: st.Now().AddDate(0, 0, -days), To: st.Now(), Steps: []Step{}}
 	steps, err := book.History(ctx, st.Store, listingID, out.From)
 	for _, x := range steps {
 		out.Steps = append(out.Steps, Step(x))

@@ -554,6 +554,9 @@ export const previewPicture = operation("preview-picture", "get", "/pictures/{di
 /** What keeping a price rule would do; nothing is changed. */
 export const previewRule = operation("preview-rule", "post", "/sites/{id}/rules/preview", "asks", ["rules"]);
 export const usePreviewRule = reading(previewRule);
+/** What setting a site's terms, tax or currency would do to its prices; nothing is changed. */
+export const previewSite = operation("preview-site", "post", "/sites/{id}/preview", "asks", ["sites"]);
+export const usePreviewSite = reading(previewSite);
 /** What is left of a price, for a product of ours or loose figures. */
 export const quotePrice = operation("quote-price", "post", "/quotes", "asks", ["listings"]);
 export const useQuotePrice = reading(quotePrice);
@@ -788,6 +791,9 @@ export const useUpdateSellingTerms = writing(updateSellingTerms);
 /** Set how the own shop looks. */
 export const updateShop = operation("update-shop", "put", "/shop", "writes", ["places","sites","matches","listings","runs"]);
 export const useUpdateShop = writing(updateShop);
+/** Set what a place is called, where and in which currency it sells, and the tax in what buyers pay. */
+export const updateSite = operation("update-site", "put", "/sites/{id}", "writes", ["sites","places","listings","plan"]);
+export const useUpdateSite = writing(updateSite);
 /** Set how a source is fetched, read and guarded. */
 export const updateSourceSettings = operation("update-source-settings", "put", "/sources/{id}/settings", "writes", ["sources","listings"]);
 export const useUpdateSourceSettings = writing(updateSourceSettings);

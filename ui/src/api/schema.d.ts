@@ -3100,6 +3100,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sites/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set what a place is called, where and in which currency it sells, and the tax in what buyers pay
+         * @description Writes. Needs the right *settings*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
+        put: operations["update-site"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sites/{id}/approvals": {
         parameters: {
             query?: never;
@@ -3810,6 +3830,26 @@ export interface paths {
          * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
          */
         post: operations["try-policy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sites/{id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What setting a site's terms, tax or currency would do to its prices; nothing is changed
+         * @description Only asks: its particulars are posted because they are long, and nothing is kept of them. Needs the right *look*.
+         */
+        post: operations["preview-site"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7900,6 +7940,13 @@ export interface components {
             password?: string;
             /** @description Who sells to us */
             supplier: string;
+            /**
+             * @description Whether their costs have tax in them: without; with tax that the seller gets back; with tax that stays a cost. Until it and the charge are said, nothing of theirs is priced
+             * @enum {string}
+             */
+            tax?: "without" | "got back" | "kept";
+            /** @description At which rate the costs have tax in them, as a percentage */
+            tax_rate?: string;
             username?: string;
         };
         NewToken: {
@@ -8402,6 +8449,33 @@ export interface components {
              * @description In the pool before
              */
             known: number;
+        };
+        PostageRow: {
+            amount: string;
+            /** @description Item price from which it holds; empty: any */
+            from?: string;
+            /**
+             * Format: int64
+             * @description Longest side in millimetres, up to and including
+             */
+            longest?: number;
+            /**
+             * Format: int64
+             * @description Middle side in millimetres, up to and including
+             */
+            median?: number;
+            /**
+             * Format: int64
+             * @description Shortest side in millimetres, up to and including
+             */
+            shortest?: number;
+            /** @description Country, two letters of ISO 3166-1; empty: every country without bands of its own */
+            to?: string;
+            /**
+             * Format: int64
+             * @description Grams, up to and including
+             */
+            weight?: number;
         };
         PreparationRow: {
             category: string;
@@ -9439,6 +9513,10 @@ export interface components {
             of: "item" | "total" | "total+tax";
             rate: string;
         };
+        SiteChange: {
+            particulars?: components["schemas"]["SiteParticulars"];
+            terms?: components["schemas"]["SiteTerms"];
+        };
         SiteDefaults: {
             /** @description Brands that the place was asked to take */
             brands: components["schemas"]["BrandAsked"][];
@@ -9481,17 +9559,37 @@ export interface components {
              */
             runs: "by hand" | "alone";
         };
+        SiteParticulars: {
+            /** @description Two letters, ISO 3166-1; a place with a gateway says it itself */
+            country: string;
+            /** @description ISO 4217; it can be changed while nothing was sent there or sold */
+            currency: string;
+            name: string;
+            /** @description As a percentage */
+            tax_rate?: string;
+            /** @description Rates by the buyer's country and from a day on, in the place of the one */
+            tax_rates?: components["schemas"]["TaxRateRow"][];
+            /**
+             * @description Whether what buyers pay has tax in it
+             * @enum {string}
+             */
+            tax_way: "included" | "added" | "none";
+        };
         SiteTerms: {
             /** @description Put by for returns, advertising and the like */
             allowances?: components["schemas"]["SiteAllowance"][];
-            /** @description What the buyer pays for delivery */
+            /** @description What the buyer pays for delivery; not looked at where there are bands of it */
             charged: string;
             /** @description Put on costs in another currency, for the rate moving */
             cushion?: string;
+            /** @description What the buyer pays, by where it goes, weight, size and price */
+            delivery_bands?: components["schemas"]["PostageRow"][];
             /** @description Our own work for each unit */
             handling?: string;
-            /** @description What sending one costs us */
+            /** @description What sending one costs us; not looked at where there are bands of it */
             outbound: string;
+            /** @description What sending a parcel costs us, by where it goes, weight and size */
+            sending_bands?: components["schemas"]["PostageRow"][];
         };
         SiteView: {
             /** @description Whether certain matches are accepted by themselves */
@@ -9525,6 +9623,8 @@ export interface components {
              * @description What sending one costs us
              */
             outbound: number;
+            /** @description What it is, as update-site takes it */
+            particulars: components["schemas"]["SiteParticulars"];
             tax_rate: string;
             tax_way: string;
             /** @description The same as texts, as update-terms takes them; empty where nobody has said it */
@@ -9599,6 +9699,13 @@ export interface components {
             stock_words: {
                 [key: string]: string;
             };
+            /**
+             * @description Whether their costs have tax in them, as create-source takes it; empty: nobody has said
+             * @enum {string}
+             */
+            tax?: "without" | "got back" | "kept";
+            /** @description At which rate, as a percentage */
+            tax_rate?: string;
             username: string;
             /**
              * Format: int64
@@ -9655,6 +9762,8 @@ export interface components {
             supplier: string;
             /** Format: date-time */
             taken: string | null;
+            /** @description Nobody has said yet what the supplier charges for delivery and whether there is tax in its costs; nothing of it is priced until then */
+            unsaid: boolean;
         };
         Split: {
             /**
@@ -9961,6 +10070,14 @@ export interface components {
         TaskField: {
             name: string;
             value: string;
+        };
+        TaxRateRow: {
+            /** @description Two letters, ISO 3166-1; empty: every country without rates of its own */
+            country?: string;
+            /** @description YYYY-MM-DD, this day in it; empty: always */
+            from?: string;
+            /** @description As a percentage */
+            rate: string;
         };
         Terms: {
             /** @description Buyers may fetch it */
@@ -23219,6 +23336,100 @@ export interface operations {
             };
         };
     };
+    "update-site": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same key from the same person gets the same answer, and nothing is done twice */
+                "Idempotency-Key"?: string;
+                /** @description The version that was edited: the thing's version in quotes */
+                "If-Match"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteParticulars"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "set-approval": {
         parameters: {
             query?: never;
@@ -26483,6 +26694,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-site": {
+        parameters: {
+            query?: {
+                /** @description At once, from some of the listings, where a site has many */
+                sample?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
                 };
             };
             /** @description Unauthorized */

@@ -37,11 +37,13 @@ export function PreviewPane({ site, preview: p, busy, wrong, children }: PanePro
         <Quiet>{wrong ? "Something above can't be read yet." : "Working it out…"}</Quiet>
       ) : (
         <>
-          <chakra.p color="ink" mb="3">
-            {p.words}.
-          </chakra.p>
+          {p.words && (
+            <chakra.p color="ink" mb="3">
+              {p.words}.
+            </chakra.p>
+          )}
           <chakra.div display="flex" gap="6" mb="3">
-            <Tally n={p.fits}>of {p.listings} it holds</Tally>
+            {p.words ? <Tally n={p.fits}>of {p.listings} it holds</Tally> : <Tally n={p.listings}>listings</Tally>}
             <Tally n={p.up}>up</Tally>
             <Tally n={p.down}>down</Tally>
             <Tally n={p.same}>unchanged</Tally>

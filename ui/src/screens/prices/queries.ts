@@ -2,6 +2,7 @@ import type { Schemas } from "../../api/client";
 import {
   previewListingRule,
   previewRule,
+  previewSite,
   quotePrice,
   quotePriceBySite,
   tryCosts,
@@ -22,6 +23,18 @@ export function usePreview(site: number, rule: Schemas["NamedRule"]) {
   const first = useAnswer(["preview", site, rule, "sample"], ask(true));
   const part = !!first.data && first.data.looked < first.data.listings;
   const all = useAnswer(["preview", site, rule, "all"], ask(false), part && !first.isFetching);
+  const whole = part && all.data && !all.isFetching ? all : first;
+  return { ...whole, isFetching: first.isFetching || all.isFetching };
+}
+
+/** useSitePreview is what a site's terms or particulars would do if they were kept: at once from some of the
+ * listings where it has many, and then from all. Nothing is asked while nothing is changed. */
+export function useSitePreview(site: number, change: Schemas["SiteChange"], on: boolean) {
+  const ask = (sample: boolean) => (signal: AbortSignal) =>
+    previewSite({ path: { id: site }, query: { sample }, body: change }, signal);
+  const first = useAnswer(["site preview", site, change, "sample"], ask(true), on);
+  const part = on && !!first.data && first.data.looked < first.data.listings;
+  const all = useAnswer(["site preview", site, change, "all"], ask(false), part && !first.isFetching);
   const whole = part && all.data && !all.isFetching ? all : first;
   return { ...whole, isFetching: first.isFetching || all.isFetching };
 }

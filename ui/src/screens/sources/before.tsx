@@ -8,6 +8,7 @@ import { useDo, useSources } from "../../api/queries";
 import { Button, Code, Input, Key, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Form, Text, useServerFaults } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
+import { CostsTax, saidCosts } from "./costs";
 import { useFields } from "./queries";
 
 type FeedView = Schemas["FeedView"];
@@ -33,11 +34,14 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
       source: feed.source_id ? String(feed.source_id) : "",
       supplier: "",
       currency: "",
+      charge: "",
+      tax: "" as NonNullable<Schemas["NewSource"]["tax"]> | "",
+      tax_rate: "",
       columns: {} as Record<string, string>, // chosen by hand, by name
       header: "", // the row with the names, where it is another than was recognised
     },
   });
-  const { columns, supplier, header, ...v } = form.watch();
+  const { columns, supplier, header, charge, tax, tax_rate, ...v } = form.watch();
   const row = /^\d{1,3}$/.test(header) && Number(header) > 0 ? Number(header) : undefined;
   const source = v.source || (sources?.length === 0 ? "new" : "");
   const known = source !== "" && source !== "new" ? Number(source) : undefined;
@@ -53,7 +57,8 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
   const currency = v.currency || look?.currency || "GBP"; // as the file says, until it is typed over
   const take = useDo(async () => {
     let id = Number(source);
-    if (source === "new") id = (await createSource({ body: { supplier, currency } })).id;
+    if (source === "new")
+      id = (await createSource({ body: { supplier, currency, charge, tax: tax || undefined, tax_rate } })).id;
     const chosen = row ? { ...readAs(look?.columns ?? []), ...columns } : columns; // by its names its header is known again
     return takeFeed({
       path: { id: feed.id },
@@ -62,7 +67,10 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
   });
   const drop = useDiscardFeed(() => ({ path: { id: feed.id } }));
   const ready =
-    missing.length === 0 && source !== "" && (source !== "new" || supplier.trim() !== "") && !take.isPending;
+    missing.length === 0 &&
+    source !== "" &&
+    (source !== "new" || (supplier.trim() !== "" && saidCosts({ charge, tax, tax_rate }))) &&
+    !take.isPending;
   const act = () => ready && take.mutate(undefined);
   useKeys({ ".": act, Escape: () => go("/sources") }, true, [
     [".", "take this feed"],
@@ -71,7 +79,7 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
   const rest = useServerFaults(form, take.error);
   return (
     <Form form={form} onSubmit={form.handleSubmit(act)} label="Before it is taken" {...frame}>
-      <chakra.div display="flex" gap="4" alignItems="flex-end" pb="3">
+      <chakra.div display="flex" columnGap="4" rowGap="2" alignItems="flex-end" flexWrap="wrap" pb="3">
         <Whose
           feed={feed}
           sources={sources ?? []}
@@ -85,6 +93,8 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
           <>
             <Text upright name="supplier" label="Supplier's name" w="180px" faults={["supplier", "name"]} />
             <Text upright upper name="currency" label="Costs are in" w="72px" hint={currency} />
+            <Text upright figures name="charge" label="One order's delivery" w="110px" hint="0 if none" />
+            <CostsTax upright />
           </>
         )}
         {look && (

@@ -2,11 +2,13 @@ import { chakra } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
+import type { Schemas } from "../../api/client";
 import { capturePage, createSource, useFetchSource, useUploadFeed } from "../../api/operations";
 import { Button, Key, Quiet, Trouble } from "../../parts/controls";
 import { Form, Text, useKeep } from "../../parts/form";
 import { useKeys } from "../../parts/keys";
 import { Bookmark } from "./bookmark";
+import { CostsTax } from "./costs";
 
 type Way = "address" | "page" | "paste" | "hand";
 
@@ -98,6 +100,8 @@ const list = {
   address: "",
   currency: "GBP",
   charge: "",
+  tax: "" as NonNullable<Schemas["NewSource"]["tax"]> | "",
+  tax_rate: "",
   free_from: "",
   every: "15",
   username: "",
@@ -108,7 +112,7 @@ function AddAddress({ onDone }: { onDone: () => void }) {
   const fetchIt = useFetchSource((id: number) => ({ path: { id } }));
   const keep = useKeep({
     values: list,
-    keep: (x: typeof list) => createSource({ body: { ...x, every: Number(x.every) || 0 } }),
+    keep: (x: typeof list) => createSource({ body: { ...x, tax: x.tax || undefined, every: Number(x.every) || 0 } }),
     done: (s) => {
       if (s.kind === "address") fetchIt.mutate(s.id);
       onDone();
@@ -126,8 +130,9 @@ function AddAddress({ onDone }: { onDone: () => void }) {
       />
       <Text upright upper name="currency" label="Currency" w="70px" />
       <Text upright name="every" label="Every … minutes" w="104px" />
-      <Text upright name="charge" label="Their delivery" w="94px" hint="none" />
+      <Text upright figures name="charge" label="One order's delivery" w="110px" hint="0 if none" />
       <Text upright name="free_from" label="free from" w="94px" hint="never" />
+      <CostsTax upright />
       <Text upright name="username" label="User" w="110px" hint="if asked for" />
       <Text upright secret name="password" label="Password" w="110px" />
       <Button look="main" type="submit" disabled={keep.busy}>

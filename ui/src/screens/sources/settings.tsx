@@ -5,6 +5,7 @@ import { useClock } from "../../api/queries";
 import { Button, Input, Quiet, Trouble } from "../../parts/controls";
 import { Choose, Figure, Form, Text, useKeep, Whole, Wrong } from "../../parts/form";
 import { Panel } from "../../parts/panel";
+import { CostsTax } from "./costs";
 import { useSourceSettings } from "./queries";
 
 type Source = Schemas["SourceView"];
@@ -43,7 +44,13 @@ export function unpairs(text: string): Record<string, string> {
 type Values = Omit<Settings, "stock_words" | "words" | "version"> & { stock_words: string; words: string };
 
 function valuesOf({ version: _, ...s }: Settings): Values {
-  return { ...s, password: "", stock_words: pairs(s.stock_words), words: pairs(s.words) };
+  return {
+    ...s,
+    tax: s.tax ?? ("" as Settings["tax"]),
+    password: "",
+    stock_words: pairs(s.stock_words),
+    words: pairs(s.words),
+  };
 }
 
 const Head = chakra("h3", { base: { fontWeight: "700", color: "quiet", fontSize: "12.5px", mt: "3" } });
@@ -63,7 +70,7 @@ function SettingsForm({ source, before, onClose }: { source: Source; before: Set
       updateSourceSettings({
         path: { id: source.id },
         header: ifMatch(version),
-        body: { ...v, stock_words: unpairs(v.stock_words), words: unpairs(v.words) },
+        body: { ...v, tax: v.tax || undefined, stock_words: unpairs(v.stock_words), words: unpairs(v.words) },
       }),
     done: onClose,
   });
@@ -95,6 +102,12 @@ function SettingsForm({ source, before, onClose }: { source: Source; before: Set
         <input type="checkbox" {...keep.form.register("look_up")} />
       </chakra.label>
       <Head>What {source.supplier} asks for delivering</Head>
+      {source.unsaid && (
+        <chakra.p color="loss" py="1">
+          Nothing of it is priced until you say what they charge to deliver an order and whether there is tax in their
+          costs: 0 and none are answers.
+        </chakra.p>
+      )}
       <Figure name="charge" label={`One order, ${source.currency}`} />
       <Figure name="free_from" label="Free from" hint="never" />
       <Figure name="least" label="Least purchase" hint="any" />
@@ -105,6 +118,7 @@ function SettingsForm({ source, before, onClose }: { source: Source; before: Set
         w="200px"
         fixed={!owner}
       />
+      <CostsTax />
       <Figure name="duty" label="Duty on goods and delivery, %" hint="none" />
       <Whole name="days" label="Working days" />
       <Head>How it is read</Head>

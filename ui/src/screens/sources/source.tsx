@@ -62,13 +62,14 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
         <chakra.span flex="1" />
         {s.silent && <Word tone="bad">silent: its stock counts as unknown</Word>}
         {s.late && s.due_by && <Word tone="bad">late: unknown from {time(s.due_by, clock?.now)}</Word>}
+        {s.unsaid && <Word tone="bad">not priced: say what their costs come to</Word>}
         <Health feeds={s.feeds} />
         {waits && (
           <Button size="small" look="main" onClick={look}>
             {waits.state === "held" ? "Compare the held feed" : "Look at the new feed"} {next && <Key>.</Key>}
           </Button>
         )}
-        <Button size="small" look="plain" onClick={onSet}>
+        <Button size="small" look={s.unsaid && !waits ? "main" : "plain"} onClick={onSet}>
           Settings
         </Button>
         {s.kind === "address" && (

@@ -15,6 +15,7 @@ export function useFirst(): Step[] | null {
   const waits = c.match_several + c.match_none;
   const taken = c.supplier_products > 0;
   const unsaid = sites.find((s) => s.lists && s.terms_unsaid);
+  const costs = sources.find((s) => s.unsaid);
   const looked = sources.find((s) => s.feeds.some((f) => f.state === "looked"));
   return [
     {
@@ -28,10 +29,12 @@ export function useFirst(): Step[] | null {
     },
     {
       title: "Bring in a supplier's products",
-      more: "Drop a price list, give the address it is fetched from, or paste a page. You see what was recognised before anything is kept.",
-      done: taken,
-      action: looked ? "Look at the new feed" : "Bring in the first",
-      to: "/sources",
+      more: costs
+        ? `Nothing of ${costs.name} is priced until you say what they charge to deliver an order and whether there is tax in their costs.`
+        : "Drop a price list, give the address it is fetched from, or paste a page. You see what was recognised before anything is kept.",
+      done: taken && !costs,
+      action: costs ? "Say what it costs" : looked ? "Look at the new feed" : "Bring in the first",
+      to: costs ? `/sources?open=${costs.id}` : "/sources",
     },
     {
       title: "Decide what is not certain",
