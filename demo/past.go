@@ -251,6 +251,9 @@ func (p *past) settle(ctx context.Context, id, every, silent int64) error {
 		return err
 	}
 	set.LookUp, set.Every, set.Guards.StaleHours = false, every, silent
+	if set.Tax == "" { // a page that was captured says neither
+		set.Charge, set.Tax = "0", "without"
+	}
 	return p.Sources.SetSettings(ctx, id, stops.IfMatch{}, set)
 }
 

@@ -11,6 +11,7 @@ import (
 
 	"easymargin/internal/fault"
 	"easymargin/internal/stops"
+	"easymargin/internal/stops/matching"
 	"easymargin/internal/stops/places"
 	"easymargin/internal/stops/prices"
 	"easymargin/internal/stops/sources"
@@ -215,4 +216,76 @@ func TestARateOfTaxBeginsOnADay(t *testing.T) {
 	p.TaxRates = []stops.TaxRateRow{{From: "2099-01-01", Rate: "30%"}, {Country: w.site.Code, From: demoDay, Rate: "25%"}, {Country: "IE", Rate: "23%"}}
 	require.NoError(t, w.Places.SetParticulars(t.Context(), w.site.ID, stops.IfMatch{}, p))
 	assert.EqualValues(t, 1200, *row().Tax, "and 12.00 at 25 %")
+}
+
+// The same number at another supplier that is certainly the same is proposed, with what
+// it would have earned, and with why it isn't bought from; taken, prices follow it, and
+// taken back they are as before.
+func TestACheaperSupplierIsNotHidden(t *testing.T) {
+	w := priced(t)
+	sites, err := w.Store.Sites(t.Context())
+	require.NoError(t, err)
+	before := w.listings(store.ListingFilter{States: []string{store.ListingReady}})[0]
+	for i := range sites { // nothing new is looked up, as where somebody takes up products one by one
+		require.NoError(t, w.Places.SetLists(t.Context(), sites[i].ID, false))
+	}
+	s, err := w.Sources.Make(t.Context(), sources.NewSource{Supplier: "Corrie & Wether", Currency: "EUR", Charge: "0", Tax: "without"})
+	require.NoError(t, err)
+	list := "ref,title,cost,currency,stock,ean\nC-1,\"" + before.Title + "\",2.00,EUR,9," + before.GTIN + "\nC-2,Something else altogether by Nobody,1.00,EUR,9," + before.GTIN + "\n"
+	feed := func() { // each a little longer than the one before
+		f, err := w.Sources.BringIn(t.Context(), strings.NewReader(list), sources.Arriving{Name: "second.csv"})
+		require.NoError(t, err)
+		w.take(f.ID, s.ID, true)
+		list += fmt.Sprintf("C-9%d,Another,1.00,EUR,1,\n", len(list))
+	}
+	feed()
+	seconds := func() []matching.SecondSupplyView {
+		w.idle()
+		got, err := w.Matching.SecondSupplies(t.Context())
+		require.NoError(t, err)
+		return got.Rows
+	}
+	require.Len(t, seconds(), 1, "another thing of the same number isn't certain")
+	x := seconds()[0]
+	assert.Equal(t, "C-1", x.Ref)
+	assert.Nil(t, x.Landed)
+	assert.Contains(t, x.Why, "no exchange rate from EUR to GBP")
+	docket, err := w.Products.Docket(t.Context(), before.ProductID, before.ID)
+	require.NoError(t, err)
+	require.Len(t, docket.Suppliers, 2)
+	assert.True(t, docket.Suppliers[1].Proposed)
+	assert.Contains(t, docket.Suppliers[1].Why, "no exchange rate")
+
+	require.NoError(t, w.Prices.SetRate(t.Context(), "EUR", "GBP", "0.9"))
+	feed()
+	x = seconds()[0]
+	require.NotNil(t, x.Landed)
+	assert.EqualValues(t, 180, *x.Landed, "2.00 EUR at 0.9")
+	assert.Equal(t, *before.Landed-180, x.Saves)
+	assert.Empty(t, x.Why)
+	items, err := w.Today.Today(t.Context())
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(items, func(i today.TodayItem) bool { return i.Kind == "second" && strings.HasPrefix(i.Words, "1 product has") }))
+
+	now := func() store.ListingRow {
+		w.idle()
+		row, err := w.Store.ListingRowOf(t.Context(), before.ID)
+		require.NoError(t, err)
+		return row
+	}
+	ids, err := w.Matching.TakeSecond(t.Context(), nil)
+	require.NoError(t, err)
+	assert.Len(t, ids, 1)
+	assert.EqualValues(t, 180, *now().Landed)
+	assert.Empty(t, seconds())
+	assert.Error(t, w.Matching.DismissSecond(t.Context(), ids[0], true))
+	_, err = w.Matching.TakeSecond(t.Context(), ids)
+	assert.Equal(t, fault.Conflict, fault.KindOf(err))
+	require.NoError(t, w.Matching.UntakeSecond(t.Context(), ids))
+	assert.Equal(t, *before.Landed, *now().Landed)
+	require.Len(t, seconds(), 1)
+	require.NoError(t, w.Matching.DismissSecond(t.Context(), ids[0], true))
+	assert.Empty(t, seconds())
+	feed()
+	assert.Empty(t, seconds(), "what a person has said stays said")
 }

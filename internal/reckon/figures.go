@@ -364,3 +364,20 @@ func lowest(f *Figures) *place.Offer {
 	}
 	return rival
 }
+
+// LandedFrom is what one of a listing would cost from another supply, minor units; nil
+// where it can't be told. Why says, in words, why nothing would be bought from it now.
+func (b *Book) LandedFrom(r *store.PricingRow) (landed *int64, why string) {
+	l := b.linkOf(r)
+	switch {
+	case r.CostsUnsaid:
+		return nil, CostsUnsaid(r.Supplier)
+	case l.Unpriced:
+		return nil, b.CostBroken(r.ItemCurrency)
+	}
+	f := Figures{Link: r, Gives: b.Follows.Stock.Gives(&l, b.Now.Unix(), 0)}
+	if f.Offer = f.Gives.Offer; f.Offer == 0 {
+		why = b.OfferWhy(&f)
+	}
+	return &l.Landed, why
+}

@@ -152,10 +152,16 @@ func PicturesRun(now time.Time) store.Run {
 	return store.Run{Kind: RunPictures, Lane: RunPictures, Title: "Fetching pictures", Once: true, CreatedAt: now}
 }
 
+// SecondsRun is the finding of what suppliers have that is sold already from another one.
+func SecondsRun(now time.Time) store.Run {
+	return store.Run{Kind: RunSeconds, Lane: RunSeconds, Title: "Finding second suppliers", Once: true, CreatedAt: now}
+}
+
 // Kinds of run that one stop queues and another does.
 const (
 	RunMatch    = "match"
 	RunPictures = "pictures"
+	RunSeconds  = "second suppliers"
 	RunRivals   = "rivals"
 	RunDemands  = "demands"
 )

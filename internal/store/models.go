@@ -1070,6 +1070,7 @@ var models = []any{
 	&Answer{},
 	&FeeRow{},
 	&SiteFee{},
+	&SecondSupply{},
 	&ShopListing{},
 	&ShopBasket{},
 	&ShopOrder{},

@@ -121,6 +121,7 @@ func (st *Stop) Operations(api huma.API) {
 			return stops.Said(st.GiveBack(ctx, in.ID))
 		})
 	st.siteOperations(api)
+	st.secondOperations(api)
 	st.ownOperations(api)
 }
 

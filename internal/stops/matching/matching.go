@@ -22,7 +22,10 @@ type Stop struct{ stops.Deps }
 func New(d stops.Deps) *Stop { return &Stop{d} }
 
 // Handle says how its runs are done.
-func (st *Stop) Handle(q *work.Queue) { q.Handle(stops.RunMatch, st.doMatch) }
+func (st *Stop) Handle(q *work.Queue) {
+	q.Handle(stops.RunMatch, st.doMatch)
+	q.Handle(stops.RunSeconds, st.doSeconds)
+}
 
 // groupSize is how many supplier products are looked up and kept together.
 const groupSize = 5 * place.MaxNumbers
@@ -65,6 +68,14 @@ func (st *Stop) doMatch(ctx context.Context, t *work.Task) error {
 		}
 		found, waiting, done = found+n, waiting+int64(len(group))-n, done+int64(len(group))
 		t.At(done, total)
+	}
+	if found > 0 { // what is listed now may be had elsewhere too
+		if err := st.Store.Do(ctx, func(tx store.Tx) error {
+			run := stops.SecondsRun(st.Now())
+			return tx.Queue(&run)
+		}); err != nil {
+			return err
+		}
 	}
 	t.Note = fmt.Sprintf("%s: %d matched, %s", site.Name, found, stops.Plural(waiting, "waits for you", "wait for you"))
 	return nil

@@ -52,6 +52,9 @@ type DocketSupplier struct {
 	Stock    int64  `json:"stock"`
 	State    string `json:"state" doc:"known, unknown, gone"`
 	Present  bool   `json:"present" doc:"The listing is worked out from it now"`
+	Proposed bool   `json:"proposed" doc:"It is certainly the same, and supplies nothing yet"`
+	Landed   *int64 `json:"landed" doc:"What one of the listing costs from it, minor units of the listing's currency; null: it can't be told"`
+	Why      string `json:"why" doc:"Why nothing is bought from it now; empty where something is, or where another is cheaper"`
 }
 
 // Docket is one product: what the supplier says, what we say, what the market
@@ -156,11 +159,14 @@ func (d *docket) read(tx store.Tx, productID, listingID int64) (err error) {
 	}
 	for i := range d.supplies {
 		s := &d.supplies[i]
-		x := DocketSupplier{s.ID, s.Supplier, s.Ref, s.Cost, s.Currency, s.Stock, s.StockState, s == d.present}
+		x := DocketSupplier{ItemID: s.ID, Supplier: s.Supplier, Ref: s.Ref, Cost: s.Cost, Currency: s.Currency, Stock: s.Stock, State: s.StockState, Present: s == d.present}
 		if s.Gone {
 			x.State = "gone"
 		}
 		d.out.Suppliers = append(d.out.Suppliers, x)
+	}
+	if err := d.others(tx); err != nil {
+		return err
 	}
 	if d.present == nil {
 		return nil
@@ -173,6 +179,37 @@ func (d *docket) read(tx store.Tx, productID, listingID int64) (err error) {
 	}
 	d.before, d.moved, err = tx.LastCostChange(d.present.ID)
 	return err
+}
+
+// others says of every supplier what one of the listing costs from it and why nothing is
+// bought from it, and which others certainly have it too.
+func (d *docket) others(tx store.Tx) error {
+	seconds, err := tx.SecondSuppliesOf(d.product.ID)
+	if err != nil {
+		return err
+	}
+	for _, s := range seconds {
+		d.out.Suppliers = append(d.out.Suppliers, DocketSupplier{ItemID: s.SupplierProductID, Supplier: s.Supplier, Ref: s.Ref, Cost: s.Cost, Currency: s.CostCur,
+			Stock: s.Stock, State: s.State, Proposed: true, Landed: s.Landed, Why: s.Why})
+	}
+	if d.listing == nil || len(d.supplies) < 2 {
+		return nil
+	}
+	book, err := reckon.Open(tx, d.site, d.now)
+	if err != nil {
+		return err
+	}
+	rows, err := tx.PricingRowsOf([]int64{d.listing.ID}, d.now)
+	if err != nil {
+		return err
+	}
+	for i := range rows {
+		at := slices.IndexFunc(d.out.Suppliers, func(x DocketSupplier) bool { return x.ItemID == rows[i].SupplierProductID })
+		if at >= 0 {
+			d.out.Suppliers[at].Landed, d.out.Suppliers[at].Why = book.LandedFrom(&rows[i])
+		}
+	}
+	return nil
 }
 
 // readListing reads the listing's site, its entry or what we say of it.

@@ -151,6 +151,10 @@ func (st *Stop) taken(tx store.Tx, f *store.Feed, s *store.Source) error {
 	if err := tx.Queue(&index); err != nil {
 		return err
 	}
+	seconds := stops.SecondsRun(st.Now())
+	if err := tx.Queue(&seconds); err != nil {
+		return err
+	}
 	sites, err := tx.Sites()
 	if err != nil {
 		return err

@@ -8,7 +8,9 @@ import (
 	"fmt"
 	"slices"
 	"sort"
+	"strings"
 
+	"easymargin/core/money"
 	"easymargin/core/supply"
 	"easymargin/internal/reckon"
 	"easymargin/internal/stops"
@@ -166,6 +168,9 @@ func (st *Stop) Today(ctx context.Context) ([]TodayItem, error) {
 	if err := st.unsaidCosts(ctx, put); err != nil {
 		return nil, err
 	}
+	if err := st.secondItem(ctx, put); err != nil {
+		return nil, err
+	}
 	if err := st.rateItems(ctx, sites, put); err != nil {
 		return nil, err
 	}
@@ -236,6 +241,28 @@ func (st *Stop) unsaidCosts(ctx context.Context, put func(int64, TodayItem)) err
 	put(1, TodayItem{Kind: "unsaid", Words: "Nothing of " + s.Name + " is priced yet",
 		More:   "Say what they charge to deliver an order and whether there is tax in their costs; 0 and none are answers." + waiting,
 		Action: "Say it", Link: fmt.Sprintf("/sources?open=%d", s.ID)})
+	return nil
+}
+
+// secondItem says what further suppliers of what is sold would have earned in a month.
+func (st *Stop) secondItem(ctx context.Context, put func(int64, TodayItem)) error {
+	sums, err := st.Store.SecondSums(ctx)
+	if err != nil || len(sums) == 0 {
+		return err
+	}
+	n, earns := int64(0), []string{}
+	for _, s := range sums {
+		n += s.N
+		if s.Month > 0 {
+			earns = append(earns, money.Of(s.Month, money.Currency(s.Currency)).String()+" "+s.Currency)
+		}
+	}
+	more := "None is cheaper now, but each can be bought from where the other has none."
+	if len(earns) > 0 {
+		more = "From these, the last thirty days' sales would have earned " + strings.Join(earns, " and ") + " more."
+	}
+	put(n, TodayItem{Kind: "second", Words: stops.Plural(n, "product has a second supplier that isn't used", "products have a second supplier that isn't used"),
+		More: more, Action: "Look", Link: "/match?state=second"})
 	return nil
 }
 

@@ -187,6 +187,9 @@ export const useDeliverPriceStockFile = writing(deliverPriceStockFile);
 /** Drop a feed that waits. */
 export const discardFeed = operation("discard-feed", "post", "/feeds/{id}/discard", "writes", ["feeds","sources","runs"]);
 export const useDiscardFeed = writing(discardFeed);
+/** Say that a supplier's product is another thing, or take that back. */
+export const dismissSecondSupply = operation("dismiss-second-supply", "put", "/second-supplies/{id}/dismissed", "writes", ["matches","counts"]);
+export const useDismissSecondSupply = writing(dismissSecondSupply);
 /** A light file, made now. */
 export const downloadPriceStockFile = operation("download-price-stock-file", "get", "/price-stock-files/{id}/content", "reads", ["sendouts"]);
 /** A filled sheet as its place takes it; refused where a line of it may not be offered so any more. */
@@ -453,6 +456,9 @@ export const useListRules = reading(listRules);
 /** Runs that are set aside, those under way, then those that wait, then the newest that are over. */
 export const listRuns = operation("list-runs", "get", "/runs", "reads", ["runs"]);
 export const useListRuns = reading(listRuns);
+/** What suppliers have that is certainly sold already from another one, what earns most first. */
+export const listSecondSupplies = operation("list-second-supplies", "get", "/second-supplies", "reads", ["matches"]);
+export const useListSecondSupplies = reading(listSecondSupplies);
 /** What one seller offers on a site, where the place tells, and who supplies it. */
 export const listSellerOffers = operation("list-seller-offers", "get", "/sites/{id}/sellers/offers", "reads", ["weigh"]);
 export const useListSellerOffers = reading(listSellerOffers);
@@ -713,6 +719,9 @@ export const useSubmitContent = writing(submitContent);
 /** Send lines of a plan. */
 export const submitPlan = operation("submit-plan", "post", "/plans/{id}/submit", "writes", ["plan","sendouts","runs"]);
 export const useSubmitPlan = writing(submitPlan);
+/** Have suppliers' products no longer supply what they were taken for. */
+export const takeBackSecondSupplies = operation("take-back-second-supplies", "post", "/second-supplies/take-back", "writes", ["matches","listings","plan","counts","products"]);
+export const useTakeBackSecondSupplies = writing(takeBackSecondSupplies);
 /** Take a feed that waits. */
 export const takeFeed = operation("take-feed", "post", "/feeds/{id}/take", "writes", ["feeds","sources","runs"]);
 export const useTakeFeed = writing(takeFeed);
@@ -725,6 +734,9 @@ export const useTakeOrderReport = writing(takeOrderReport);
 /** Take over what a gateway says we have on sale. */
 export const takeOverListings = operation("take-over-listings", "post", "/sites/{id}/listings/take-over", "writes", ["places","sites","matches","listings","runs"]);
 export const useTakeOverListings = writing(takeOverListings);
+/** Have suppliers' products supply what they are; all that are proposed where none is named. */
+export const takeSecondSupplies = operation("take-second-supplies", "post", "/second-supplies/take", "writes", ["matches","listings","plan","counts","products"]);
+export const useTakeSecondSupplies = writing(takeSecondSupplies);
 /** Read in what a place's report says of filled sheets. */
 export const takeSheetReport = operation("take-sheet-report", "post", "/sites/{id}/sheet-reports", "writes", ["sendouts","listings","runs","counts"]);
 export const useTakeSheetReport = writing(takeSheetReport);

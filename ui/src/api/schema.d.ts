@@ -2916,6 +2916,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/second-supplies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What suppliers have that is certainly sold already from another one, what earns most first
+         * @description Reads; nothing is changed. Needs the right *look*.
+         */
+        get: operations["list-second-supplies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/second-supplies/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Have suppliers' products supply what they are; all that are proposed where none is named
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
+        post: operations["take-second-supplies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/second-supplies/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Have suppliers' products no longer supply what they were taken for
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
+        post: operations["take-back-second-supplies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/second-supplies/{id}/dismissed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say that a supplier's product is another thing, or take that back
+         * @description Writes. Needs the right *prepare*. Sent again under the same Idempotency-Key it does nothing twice and gives the answer it gave.
+         */
+        put: operations["dismiss-second-supply"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sheets": {
         parameters: {
             query?: never;
@@ -6325,6 +6405,9 @@ export interface components {
              */
             wanted: number | null;
         };
+        DismissSecondSupplyRequest: {
+            dismissed: boolean;
+        };
         Docket: {
             /**
              * Format: int64
@@ -6381,14 +6464,23 @@ export interface components {
             currency: string;
             /** Format: int64 */
             item_id: number;
+            /**
+             * Format: int64
+             * @description What one of the listing costs from it, minor units of the listing's currency; null: it can't be told
+             */
+            landed: number | null;
             /** @description The listing is worked out from it now */
             present: boolean;
+            /** @description It is certainly the same, and supplies nothing yet */
+            proposed: boolean;
             ref: string;
             /** @description known, unknown, gone */
             state: string;
             /** Format: int64 */
             stock: number;
             supplier: string;
+            /** @description Why nothing is bought from it now; empty where something is, or where another is cheaper */
+            why: string;
         };
         Done: {
             ok: boolean;
@@ -7413,6 +7505,14 @@ export interface components {
             more?: boolean;
             next: string;
             rows: components["schemas"]["RivalMove"][];
+            /** Format: int64 */
+            total: number;
+        };
+        ListSecondSupplyView: {
+            /** @description There are more than total: they are not counted any further */
+            more?: boolean;
+            next: string;
+            rows: components["schemas"]["SecondSupplyView"][];
             /** Format: int64 */
             total: number;
         };
@@ -9091,6 +9191,71 @@ export interface components {
             fees: components["schemas"]["WrittenFee"][];
             starts_on: string;
             warehouse?: components["schemas"]["WrittenWarehouse"];
+        };
+        SecondSuppliesAsked: {
+            /** @description Of suppliers' products */
+            ids?: number[];
+        };
+        SecondSuppliesTaken: {
+            /** @description To take back, by take-back-second-supplies */
+            ids: number[];
+        };
+        SecondSupplyView: {
+            currency: string;
+            /**
+             * Format: int64
+             * @description Of the supplier's product
+             */
+            id: number;
+            /**
+             * Format: int64
+             * @description What one of the listing would cost from them; null: it can't be told
+             */
+            landed: number | null;
+            /**
+             * Format: int64
+             * @description The listing that the amounts are of
+             */
+            listing_id: number;
+            /**
+             * Format: int64
+             * @description What these would have earned more
+             */
+            month: number;
+            /** @description The supplier that the listing is worked out from */
+            now: string;
+            /**
+             * Format: int64
+             * @description Its landed cost of one of the listing, minor units of currency; null: it has none
+             */
+            paid: number | null;
+            /** Format: int64 */
+            product_id: number;
+            ref: string;
+            /**
+             * Format: int64
+             * @description What one sale would cost less; below 0: more
+             */
+            saves: number;
+            site: string;
+            sku: string;
+            /**
+             * Format: int64
+             * @description Sales in the last thirty days
+             */
+            sold: number;
+            /** Format: int64 */
+            stock: number;
+            /** @description Who has it too */
+            supplier: string;
+            title: string;
+            /**
+             * Format: int64
+             * @description Single units in their item
+             */
+            units_bought: number;
+            /** @description Why it would not be bought from all the same; empty where it would */
+            why: string;
         };
         SendLineRow: {
             currency: string;
@@ -22498,6 +22663,316 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-second-supplies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListSecondSupplyView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-second-supplies": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same key from the same person gets the same answer, and nothing is done twice */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecondSuppliesAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondSuppliesTaken"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-back-second-supplies": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same key from the same person gets the same answer, and nothing is done twice */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecondSuppliesAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "dismiss-second-supply": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same key from the same person gets the same answer, and nothing is done twice */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DismissSecondSupplyRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

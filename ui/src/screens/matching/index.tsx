@@ -15,6 +15,7 @@ import { Decided } from "./decided";
 import { DeskOf } from "./desk";
 import { OwnNumbers } from "./own";
 import type { Match as Row, State } from "./queries";
+import { Seconds } from "./second";
 
 /** Last is the decision made last, which can be undone. */
 export type Last = { id: number; title: string; what: string };
@@ -22,7 +23,7 @@ export type Last = { id: number; title: string; what: string };
 /** Match is a desk for one decision at a time: is this the same product, and how many of it? */
 export function Match() {
   const a = useAddress();
-  const state = (a.get("state") || "waiting") as State | "own";
+  const state = (a.get("state") || "waiting") as State | "own" | "second";
   const { data: counts } = useCounts();
   const tab = (to: string, label: string, on: boolean, count?: number) => ({ to, label, on, count });
   return (
@@ -33,6 +34,7 @@ export function Match() {
         tabs={[
           tab("?", "Waiting", state === "waiting", counts && counts.match_several + counts.match_none),
           tab("?state=certain", "Certain", state === "certain", counts?.match_certain),
+          tab("?state=second", "Second suppliers", state === "second"),
           tab("?state=later", "Later", state === "later", counts?.match_later),
           tab("?state=new%20entry", "New entries asked for", state === "new entry"),
           tab("?state=decided", "Decided", state === "decided"),
@@ -41,6 +43,7 @@ export function Match() {
       >
         {state === "own" && <OwnNumbers />}
         {state === "certain" && <Certain />}
+        {state === "second" && <Seconds />}
         {state === "decided" && <Decided />}
         {(state === "waiting" || state === "later" || state === "new entry") && <Desk key={state} state={state} />}
       </Tabs>

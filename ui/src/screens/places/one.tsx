@@ -1,8 +1,10 @@
 import { chakra } from "@chakra-ui/react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { useSetSiteFileColumns, useTakeOverListings, useTakeSiteFile, useUploadSiteFile } from "../../api/operations";
 import { Button, Code, Quiet, Select, Trouble, Word } from "../../parts/controls";
 import { Drop } from "../../parts/drop";
+import { Particulars } from "./particulars";
 import type { Place, PlaceFile } from "./queries";
 import { OwnShop } from "./shop";
 
@@ -21,6 +23,7 @@ const kinds = [
 
 /** One is one place: what is missing, what it can do, and its files. */
 export function One({ place: p, onLists }: { place: Place; onLists: () => void }) {
+  const [changing, setChanging] = useState(false);
   const pull = useTakeOverListings(() => ({ path: { id: p.id } }));
   return (
     <chakra.div pt="2">
@@ -47,7 +50,12 @@ export function One({ place: p, onLists }: { place: Place; onLists: () => void }
           ))}
         </chakra.ul>
       )}
+      {changing && <Particulars id={p.id} onDone={() => setChanging(false)} />}
       <chakra.div display="flex" gap="2" py="2" flexWrap="wrap">
+        {!changing && <Button onClick={() => setChanging(true)}>Change name, currency, tax</Button>}
+        <Link to={`/price?tab=terms&site=${p.id}`}>
+          <Button as="span">Delivery and postage</Button>
+        </Link>
         {p.kind === "catalogue" && <Button onClick={onLists}>{p.lists ? "No longer list here" : "List here"}</Button>}
         {p.gateway && p.kind !== "shop" && (
           <Button onClick={() => pull.mutate(undefined)} disabled={pull.isPending}>

@@ -24,6 +24,7 @@ export function Postage({ name, title, from, flat }: { name: Bands; title: strin
     );
   return (
     <chakra.fieldset borderTopWidth="1px" borderColor="hair" pt="1" pb="2" my="1" aria-label={title}>
+      {title}
       <chakra.table w="100%" style={{ tableLayout: "fixed", borderSpacing: "3px", borderCollapse: "separate" }}>
         <thead>
           <tr>
@@ -77,6 +78,7 @@ function Band({ list, at, title, from, onDrop }: BandProps) {
         px="1"
         placeholder={placeholder}
         textTransform={key === "to" ? "uppercase" : undefined}
+        _placeholder={{ textTransform: "none" }}
         aria-label={`${label} ${of}`}
         {...register(`${name}.${key}`)}
       />

@@ -2,7 +2,7 @@ import { chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
-import { useGetProduct } from "../../api/operations";
+import { useGetProduct, useTakeSecondSupplies } from "../../api/operations";
 import { useLines } from "../../api/queries";
 import { useAddress } from "../../parts/address";
 import { Button, Empty, Key, Quiet, Title, Trouble, Word } from "../../parts/controls";
@@ -220,6 +220,8 @@ function Rows({ d }: { d: Docket }) {
 }
 
 function Suppliers({ d }: { d: Docket }) {
+  const take = useTakeSecondSupplies((ids: number[]) => ({ body: { ids } }));
+  const currency = d.listings.find((l) => l.id === d.listing_id)?.currency;
   if (d.suppliers.length < 2) return null;
   return (
     <chakra.section aria-label="Who sells it" mt="3">
@@ -228,12 +230,26 @@ function Suppliers({ d }: { d: Docket }) {
         <chakra.div key={s.item_id} display="flex" gap="3" py="0.5">
           <chakra.span w="220px">
             {s.supplier} {s.present && <Word tone="good">taken now</Word>}
+            {s.proposed && <Word>not used yet</Word>}
           </chakra.span>
           <chakra.span w="120px" fontFamily="mono">
             {s.ref}
           </chakra.span>
           <Money minor={s.cost} currency={s.currency} unit />
+          <chakra.span w="150px">
+            {s.landed !== null && currency && (
+              <>
+                <Money minor={s.landed} currency={currency} unit /> <Quiet>landed</Quiet>
+              </>
+            )}
+          </chakra.span>
           <Quiet>{s.state === "known" ? `${s.stock} there` : s.state}</Quiet>
+          {s.why && !s.present && <chakra.span color="loss">{s.why}</chakra.span>}
+          {s.proposed && (
+            <Button size="small" disabled={take.isPending} onClick={() => take.mutate([s.item_id])}>
+              Buy from it too
+            </Button>
+          )}
         </chakra.div>
       ))}
     </chakra.section>

@@ -14,9 +14,9 @@ export function CostsTax({ upright }: { upright?: boolean }) {
           <option value="" disabled>
             choose…
           </option>
-          <option value="without">none: costs are without tax</option>
-          <option value="got back">in them, and I get it back</option>
-          <option value="kept">in them, and it stays my cost</option>
+          <option value="without">none</option>
+          <option value="got back">in them, I get it back</option>
+          <option value="kept">in them, stays my cost</option>
         </Select>
       </Line>
       {(way === "got back" || way === "kept") && (

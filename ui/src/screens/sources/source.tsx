@@ -39,8 +39,11 @@ export function SourceBlock({ source: s, next, onSet }: { source: Source; next: 
       <chakra.div
         display="flex"
         alignItems="center"
-        gap="3"
+        flexWrap="wrap"
+        columnGap="3"
+        rowGap="1"
         px="2"
+        py="1"
         minH="40px"
         bg="band"
         borderBottomWidth="1px"
