@@ -164,7 +164,7 @@ func (f rowFacts) Words(c string) (string, bool) {
 func (f rowFacts) Number(c string) (int64, bool) {
 	yes := map[bool]int64{true: 1}
 	v := map[string]*int64{"landed": f.r.Landed, "stock": f.r.Stock, "lowest": f.r.Lowest, "leading": f.r.Leading, "sellers": f.r.Sellers,
-		"rating": f.r.Rating, "rank": f.r.Rank, "weight": f.r.Weight, "profit_lowest": f.r.ProfitLowest, "margin_lowest": f.r.MarginLowest,
+		"rating": f.r.Rating, "rank": f.r.Rank, "weight": f.r.Weight, "ties_up": f.r.TiesUp, "profit_lowest": f.r.ProfitLowest, "margin_lowest": f.r.MarginLowest,
 		"return_lowest": f.r.ReturnLowest, "profit_leading": f.r.ProfitLeading, "price_rule": f.r.PriceRule, "profit_rule": f.r.ProfitRule,
 		"price_aim": f.r.PriceAim, "above": f.r.Above, "units_sold": &f.r.UnitsSold}[c]
 	switch c {

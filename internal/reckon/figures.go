@@ -269,7 +269,7 @@ func (b *Book) ruleFor(l *store.PricingRow, landed, stock int64) (*Ruled, error)
 		Weight:     packedOf(l).Weight,
 	}
 	for i := range b.Rules {
-		if b.Rules[i].Fits.Fit(&facts) && b.Rules[i].In.Holds(known{l, &facts, stock}) {
+		if b.Rules[i].Fits.Fit(&facts) && b.Rules[i].In.Holds(known{l, &facts, stock, b}) {
 			return &b.Rules[i], nil
 		}
 	}

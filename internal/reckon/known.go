@@ -11,6 +11,7 @@ type known struct {
 	row   *store.PricingRow
 	facts *pricing.Facts
 	stock int64 // how many could be sold
+	book  *Book
 }
 
 // Words implements sieve.Facts.
@@ -41,6 +42,9 @@ func (k known) Number(column string) (int64, bool) {
 		return k.facts.Landed, true
 	case "stock":
 		return k.stock, true
+	case "ties_up":
+		tied, ok := k.book.TiesUp(k.row)
+		return tied.Cost, ok
 	case "weight":
 		return k.row.Weight, k.row.Weight > 0
 	case "rating":

@@ -158,6 +158,9 @@ func (b *Book) reasons(x plan.Line, l *store.Listing, f *Figures, open []store.O
 			put(b.OfferWhy(f))
 		}
 	}
+	if x.Kind != plan.ToZero && x.Kind != plan.NoPrice {
+		put(b.TiedWhy(f.Link))
+	}
 	if len(open) > 0 {
 		put("follows what is on its way already")
 	}

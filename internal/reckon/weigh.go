@@ -13,6 +13,9 @@ import (
 func (b *Book) Weigh(r *store.PricingRow) store.Weighing {
 	var w store.Weighing
 	w.SiteID, w.SupplierProductID = b.Site.ID, r.SupplierProductID
+	if tied, ok := b.TiesUp(r); ok {
+		w.TiesUp = &tied.Cost
+	}
 	if r.Weight > 0 {
 		w.Weight = ptr(r.Weight)
 	}

@@ -441,6 +441,7 @@ type Weighing struct {
 	PriceAim          *int64 // that the rule's aim needs
 	Above             *int64 // by how much that is over the lowest
 	Weight            *int64 // grams
+	TiesUp            *int64 // what must be bought to sell one, minor units
 	BestSupplier      bool   // none has it on the same entry for less
 	BestSite          bool   // nowhere else is its return higher
 	UnitsSold         int64  `gorm:"default:0"` // on the site, of late

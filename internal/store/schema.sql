@@ -581,7 +581,8 @@ CREATE TABLE weighings (
   supplier text NOT NULL DEFAULT '' COLLATE NOCASE,
   market_at datetime,
   weighed_at datetime NOT NULL
-, units_sold integer NOT NULL DEFAULT 0, CONSTRAINT weighings_bounds CHECK (
+, units_sold integer NOT NULL DEFAULT 0, ties_up integer
+  CHECK (typeof(ties_up) IN ('integer', 'null') AND ties_up BETWEEN 0 AND 1000000000000000), CONSTRAINT weighings_bounds CHECK (
   typeof(landed) IN ('integer', 'null') AND landed BETWEEN 0 AND 1000000000000000 AND
   typeof(stock) IN ('integer', 'null') AND stock BETWEEN 0 AND 1000000000 AND
   typeof(lowest) IN ('integer', 'null') AND lowest BETWEEN 0 AND 1000000000000000 AND

@@ -100,11 +100,11 @@ func (tx Tx) PutWeighings(list []Weighing) error {
 			market = stamp(*w.MarketAt)
 		}
 		rows[i] = []any{w.SiteID, w.SupplierProductID, w.MatchID, w.EntryID, w.Landed, w.Stock, w.Lowest, w.Leading, w.Sellers, w.Rating, w.Rank,
-			w.ProfitLowest, w.MarginLowest, w.ReturnLowest, w.ProfitLeading, w.PriceRule, w.ProfitRule, w.PriceAim, w.Above, w.Weight,
+			w.ProfitLowest, w.MarginLowest, w.ReturnLowest, w.ProfitLeading, w.PriceRule, w.ProfitRule, w.PriceAim, w.Above, w.Weight, w.TiesUp,
 			w.Ours, w.Certain, w.Dropped, w.Brand, w.Category, w.Supplier, market, stamp(w.WeighedAt)}
 	}
 	const columns = `site_id, supplier_product_id, match_id, entry_id, landed, stock, lowest, leading, sellers, rating, rank, profit_lowest, margin_lowest,
-		return_lowest, profit_leading, price_rule, profit_rule, price_aim, above, weight, ours, certain, dropped, brand, category, supplier, market_at, weighed_at`
+		return_lowest, profit_leading, price_rule, profit_rule, price_aim, above, weight, ties_up, ours, certain, dropped, brand, category, supplier, market_at, weighed_at`
 	var set []string
 	for _, c := range strings.Split(columns, ",") {
 		c = strings.TrimSpace(c)
@@ -154,6 +154,7 @@ var WeighColumns = []sieve.Column{
 	{Name: "title", Kind: sieve.Text}, {Name: "brand", Kind: sieve.Name}, {Name: "category", Kind: sieve.Name}, {Name: "supplier", Kind: sieve.Name},
 	{Name: "landed", Kind: sieve.Amount}, {Name: "stock", Kind: sieve.Count}, {Name: "lowest", Kind: sieve.Amount}, {Name: "leading", Kind: sieve.Amount},
 	{Name: "sellers", Kind: sieve.Count}, {Name: "rating", Kind: sieve.Rating}, {Name: "rank", Kind: sieve.Count}, {Name: "weight", Kind: sieve.Count},
+	{Name: "ties_up", Kind: sieve.Amount},
 	{Name: "profit_lowest", Kind: sieve.Amount, Follows: true}, {Name: "margin_lowest", Kind: sieve.Share, Follows: true},
 	{Name: "return_lowest", Kind: sieve.Share, Follows: true}, {Name: "profit_leading", Kind: sieve.Amount, Follows: true},
 	{Name: "price_rule", Kind: sieve.Amount, Follows: true}, {Name: "profit_rule", Kind: sieve.Amount, Follows: true},

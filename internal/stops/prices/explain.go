@@ -2,6 +2,7 @@ package prices
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"easymargin/core/money"
@@ -18,6 +19,7 @@ type Explained struct {
 	OwnRule *Rule  `json:"own_rule,omitempty" doc:"The listing's own rule, in place of the list's"`
 	Bound   string `json:"bound" doc:"What set the price"`
 	Shown   string `json:"shown" doc:"Why the price is what it is, in words"`
+	Tied    string `json:"tied" doc:"What one sale ties up where only whole cases can be bought, and how many were sold; empty where nothing is left over"`
 	Crossed *int64 `json:"crossed" doc:"The former price shown crossed out"`
 }
 
@@ -42,6 +44,19 @@ func (st *Stop) PreviewOwnRule(ctx context.Context, listingID int64, r *Rule) (E
 		}
 		return nil
 	})
+}
+
+// soldOver is the time over which it is said how much of a listing was sold.
+const soldOver = 60 * 24 * time.Hour
+
+// tied says what one sale of a listing ties up, and how much of it is sold.
+func (st *Stop) tied(ctx context.Context, p *reckon.Book, l *store.Listing, link *store.PricingRow) (string, error) {
+	words := p.TiedWhy(link)
+	if words == "" {
+		return "", nil
+	}
+	sold, err := st.Store.SoldSince(ctx, []int64{l.ProductID}, st.Now().Add(-soldOver))
+	return fmt.Sprintf("%s; %d sold in 60 days", words, sold[l.ProductID]), err
 }
 
 // crossedOut says what may be said of the former price that a listing has; the
@@ -104,6 +119,9 @@ func (st *Stop) explain(
 		return Explained{}, err
 	}
 	out := Explained{BenchAnswer: b.out, Fixed: l.FixedPrice != nil, Bound: string(b.w.Choice.Bound), Crossed: l.Former}
+	if out.Tied, err = st.tied(ctx, p, &l, b.w.Link); err != nil {
+		return Explained{}, err
+	}
 	if l.Former != nil && b.out.Price != nil {
 		if out.Former, err = st.crossedOut(ctx, b, *l.Former); err != nil {
 			return Explained{}, err

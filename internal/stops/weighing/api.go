@@ -42,6 +42,7 @@ type Candidate struct {
 	Sellers           *int64     `json:"sellers"`
 	Rating            *int64     `json:"rating" doc:"Hundredths of a star"`
 	Rank              *int64     `json:"rank"`
+	TiesUp            *int64     `json:"ties_up" doc:"What must be bought to sell one: whole cases, where a supplier sells nothing smaller"`
 	ProfitLowest      *int64     `json:"profit_lowest"`
 	MarginLowest      *int64     `json:"margin_lowest" doc:"Millionths"`
 	ReturnLowest      *int64     `json:"return_lowest" doc:"Millionths"`
@@ -65,7 +66,7 @@ func candidateOf(r store.SiftedRow) Candidate {
 	return Candidate{
 		ID: r.ID, SupplierProductID: r.SupplierProductID, MatchID: r.MatchID, State: r.State, Verdict: r.Verdict, Bought: r.Bought, Listed: r.Listed, Supplier: r.Supplier, Ref: r.Ref, GTIN: r.GTIN,
 		Title: r.Title, Brand: r.Brand, Category: r.Category, Entry: r.EntryRef, Page: r.Page, Cost: r.Cost, CostCurrency: r.CostCur, Landed: r.Landed,
-		Stock: r.Stock, Weight: r.Weight, Lowest: r.Lowest, Leading: r.Leading, Sellers: r.Sellers, Rating: r.Rating, Rank: r.Rank,
+		Stock: r.Stock, Weight: r.Weight, TiesUp: r.TiesUp, Lowest: r.Lowest, Leading: r.Leading, Sellers: r.Sellers, Rating: r.Rating, Rank: r.Rank,
 		ProfitLowest: r.ProfitLowest, MarginLowest: r.MarginLowest, ReturnLowest: r.ReturnLowest, ProfitLeading: r.ProfitLeading,
 		PriceRule: r.PriceRule, ProfitRule: r.ProfitRule, PriceAim: r.PriceAim, Above: r.Above, BestSupplier: r.BestSupplier, BestSite: r.BestSite, UnitsSold: r.UnitsSold,
 		Ours: r.Ours || r.ListedNow, Kept: r.Kept, Reason: r.Reason, MarketAt: r.MarketAt, WeighedAt: r.WeighedAt, Picture: r.Picture,

@@ -55,6 +55,7 @@ var exported = []struct {
 	{"rule's profit", func(r *store.SiftedRow, cur money.Currency) cell { return amount(r.ProfitRule, cur) }},
 	{"price for the aim", func(r *store.SiftedRow, cur money.Currency) cell { return amount(r.PriceAim, cur) }},
 	{"aim above lowest", func(r *store.SiftedRow, cur money.Currency) cell { return amount(r.Above, cur) }},
+	{"ties up", func(r *store.SiftedRow, cur money.Currency) cell { return amount(r.TiesUp, cur) }},
 	{"sold in thirty days", func(r *store.SiftedRow, _ money.Currency) cell { return count(&r.UnitsSold) }},
 	{"ours", func(r *store.SiftedRow, _ money.Currency) cell {
 		return cell{text: map[bool]string{true: "yes", false: "no"}[r.Ours]}

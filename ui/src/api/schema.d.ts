@@ -5808,6 +5808,11 @@ export interface components {
             supplier: string;
             /** Format: int64 */
             supplier_product_id: number;
+            /**
+             * Format: int64
+             * @description What must be bought to sell one: whole cases, where a supplier sells nothing smaller
+             */
+            ties_up: number | null;
             title: string;
             /**
              * Format: int64
@@ -6679,6 +6684,8 @@ export interface components {
             split: components["schemas"]["Split"];
             /** @description Of the warehouse's fees */
             step: string;
+            /** @description What one sale ties up where only whole cases can be bought, and how many were sold; empty where nothing is left over */
+            tied: string;
             /** @description Of the product; empty for loose figures */
             title: string;
             units: string;

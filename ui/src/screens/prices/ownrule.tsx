@@ -116,6 +116,7 @@ function Outcome({ now, then: x, rivals }: { now: Explained; then: Explained; ri
       </chakra.p>
       <Quiet display="block" mb="2">
         {x.shown}
+        {x.tied && `; ${x.tied}`}
       </Quiet>
       {rivals && !x.rivals_at && (
         <chakra.p bg="warn" px="3" py="2" mb="2">

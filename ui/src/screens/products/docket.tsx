@@ -132,6 +132,7 @@ function Priced({ listing }: { listing: number }) {
     <section aria-label="Its price">
       <Opened figures={figures(x)} currency={x.currency} lines={x.lines} wide />
       <PriceLine answer={x} onPrice={setPrice} />
+      {x.tied && <Quiet display="block">{x.tied}</Quiet>}
       {price !== undefined && (
         <chakra.div role="status" fontSize="13px">
           At {money(price, x.currency)} {x.currency},{" "}

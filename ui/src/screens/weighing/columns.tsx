@@ -38,6 +38,7 @@ const short: Record<string, string> = {
   price_aim: "Aim's price",
   above: "Aim above",
   weight: "Grams",
+  ties_up: "Ties up",
   units_sold: "Sold, 30 days",
 };
 
@@ -68,6 +69,7 @@ export const choosable = [
   "above",
   "units_sold",
   "weight",
+  "ties_up",
 ] as const;
 
 type Shown = (typeof choosable)[number];

@@ -44,6 +44,7 @@ const candidate = (id: number, more: object = {}): Candidate => ({
   best_supplier: true,
   best_site: true,
   units_sold: 0,
+  ties_up: null,
   ours: false,
   kept: false,
   reason: "",

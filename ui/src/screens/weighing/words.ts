@@ -20,6 +20,7 @@ export const heads: Record<string, string> = {
   rating: "rating",
   rank: "rank",
   weight: "weight in grams",
+  ties_up: "what one sale ties up",
   profit_lowest: "profit at the lowest",
   margin_lowest: "margin at the lowest",
   return_lowest: "return at the lowest",
