@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -288,4 +289,32 @@ func TestACheaperSupplierIsNotHidden(t *testing.T) {
 	assert.Empty(t, seconds())
 	feed()
 	assert.Empty(t, seconds(), "what a person has said stays said")
+}
+
+// Where prices go by themselves, what keeping a rule or terms would send at once is said
+// before; where they wait for a person, nothing goes.
+func TestWhatGoesAtOnceIsSaidBefore(t *testing.T) {
+	w := priced(t)
+	w.sendAll()
+	live := w.counts().Live
+	require.Positive(t, live)
+	dearer := stops.SiteTerms{Charged: "0", Outbound: "9.00"}
+	would := func() prices.Preview {
+		p, err := w.Prices.PreviewSite(t.Context(), w.site.ID, prices.SiteChange{Terms: &dearer}, false)
+		require.NoError(t, err)
+		return p
+	}
+	assert.Zero(t, would().AtOnce, "by hand nothing goes")
+	require.NoError(t, w.Store.Do(t.Context(), func(tx store.Tx) error {
+		return tx.SetSite(w.Now(), w.site.ID, map[string]any{"runs": store.Alone})
+	}))
+	w.idle()
+	p := would()
+	assert.Positive(t, p.AtOnce)
+	assert.LessOrEqual(t, p.AtOnce, live)
+	week := w.Now().Add(7 * 24 * time.Hour)
+	require.NoError(t, w.Store.Do(t.Context(), func(tx store.Tx) error {
+		return tx.SetSite(w.Now(), w.site.ID, map[string]any{"acts_from": week})
+	}))
+	assert.Zero(t, would().AtOnce, "prices wait in its first week")
 }

@@ -381,3 +381,12 @@ func (b *Book) LandedFrom(r *store.PricingRow) (landed *int64, why string) {
 	}
 	return &l.Landed, why
 }
+
+// GoesAlone tells whether a change of a listing's price is sent by itself: where its site
+// or its rule says so, and after the site's first week. What is held waits all the same.
+func (b *Book) GoesAlone(f *Figures) bool {
+	if f.Rule != nil && f.Rule.Runs != "" {
+		return f.Rule.Runs == store.Alone
+	}
+	return b.Site.Runs == store.Alone && (b.Site.ActsFrom == nil || !b.Site.ActsFrom.After(b.Now))
+}

@@ -57,6 +57,7 @@ type Preview struct {
 	Bars       []Bar  `json:"bars"`
 	Most       []Move `json:"most" doc:"The ten that move most"`
 	Worse      int64  `json:"worse" doc:"What one sale of each that earns less would lose, minor units, not below 0"`
+	AtOnce     int64  `json:"at_once" doc:"Of what is on sale, the prices that would move where they go by themselves: they are sent within seconds of keeping it, but for what is held"`
 	Better     int64  `json:"better" doc:"What one sale of each that earns more would gain"`
 }
 
@@ -96,7 +97,9 @@ func (st *Stop) PreviewRule(ctx context.Context, siteID int64, r NamedRule, samp
 				out.Unread++
 			}
 		}
-		out.put(moveOf(then, l, &w))
+		m := moveOf(then, l, &w)
+		out.sent(then, l, &w, m)
+		out.put(m)
 	})
 	if err != nil {
 		return out, err
@@ -148,6 +151,7 @@ func (st *Stop) PreviewSite(ctx context.Context, siteID int64, c SiteChange, sam
 			}
 		}
 		out.Fits++
+		out.sent(then, &links[0], &w, m)
 		out.put(m)
 	})
 	if err != nil {
@@ -184,7 +188,7 @@ func (v *Preview) whole(all int64) {
 	if v.Looked == 0 {
 		return
 	}
-	for _, n := range []*int64{&v.Fits, &v.Up, &v.Down, &v.Same, &v.Unsellable, &v.Priced, &v.Without, &v.Unread, &v.Worse, &v.Better} {
+	for _, n := range []*int64{&v.Fits, &v.Up, &v.Down, &v.Same, &v.Unsellable, &v.Priced, &v.Without, &v.Unread, &v.AtOnce, &v.Worse, &v.Better} {
 		*n, _ = money.MulDiv(*n, all, v.Looked)
 	}
 	for i := range v.Bars {
@@ -310,6 +314,13 @@ func (v *Preview) put(m Move) {
 	v.Most = append(v.Most, m)
 	if len(v.Most) >= 200 {
 		v.settle()
+	}
+}
+
+// sent counts a listing whose move would be sent by itself as soon as it is kept.
+func (v *Preview) sent(p *reckon.Book, l *store.PricingRow, w *reckon.Figures, m Move) {
+	if l.ConfirmedPrice != nil && m.To != nil && *m.To != *l.ConfirmedPrice && p.GoesAlone(w) {
+		v.AtOnce++
 	}
 }
 

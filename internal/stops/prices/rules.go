@@ -315,8 +315,8 @@ func (r Rule) Words(cur string) string {
 }
 
 // KeepRule keeps a rule of a site: a new one before the last, a known one in
-// its place. Prices are worked out anew; it changes no marketplace: what is
-// live gets a plan.
+// its place. Prices are worked out anew: what is on sale gets a plan, which waits for
+// a person or goes by itself, as its site or its rule says.
 func (st *Stop) KeepRule(ctx context.Context, siteID int64, edit stops.IfMatch, r NamedRule) (int64, error) {
 	id := int64(0)
 	err := st.Store.Do(ctx, func(tx store.Tx) error {

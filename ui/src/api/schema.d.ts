@@ -8730,6 +8730,11 @@ export interface components {
             why: string;
         };
         Preview: {
+            /**
+             * Format: int64
+             * @description Of what is on sale, the prices that would move where they go by themselves: they are sent within seconds of keeping it, but for what is held
+             */
+            at_once: number;
             bars: components["schemas"]["Bar"][];
             /**
              * Format: int64

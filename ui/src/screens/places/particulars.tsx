@@ -6,7 +6,7 @@ import { updateSite } from "../../api/operations";
 import { useSites } from "../../api/queries";
 import { Button, Input, Quiet, Select } from "../../parts/controls";
 import { Figure, Form, Line, Text, useKeep, Wrong } from "../../parts/form";
-import { PreviewPane } from "../prices/preview";
+import { keepAnd, PreviewPane } from "../prices/preview";
 import { useSitePreview } from "../prices/queries";
 
 type Site = Schemas["SiteView"];
@@ -91,7 +91,7 @@ function ParticularsForm({ site, onDone }: { site: Site; onDone: () => void }) {
       {keep.clash}
       <chakra.div display="flex" gap="3" pt="2">
         <Button type="submit" look="main" disabled={keep.busy || !formState.isDirty}>
-          Keep
+          {keepAnd("Keep", moves ? preview.data?.at_once : 0)}
         </Button>
         <Button onClick={onDone}>Leave it</Button>
       </chakra.div>

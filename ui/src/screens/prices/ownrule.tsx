@@ -82,7 +82,9 @@ function OwnEditor({ listing: l, x, onClose }: OwnProps) {
           </Button>
         )}
       </chakra.div>
-      <Quiet>Keeping it changes no marketplace: if it is live, it gets a plan that you send.</Quiet>
+      <Quiet>
+        If it is on sale, it gets a plan: you send it, or it goes by itself where its site follows on its own.
+      </Quiet>
     </Beside>
   );
 }

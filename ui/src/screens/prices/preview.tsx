@@ -58,6 +58,7 @@ export function PreviewPane({ site, preview: p, busy, wrong, children }: PanePro
             </chakra.p>
           )}
           {p.unread > 0 && <Unread site={site} n={p.unread} />}
+          <AtOnce n={p.at_once} />
           {p.without > 0 && <Quiet>{p.without} would stay without a price.</Quiet>}
           <Histogram bars={p.bars} />
           {(p.better > 0 || p.worse > 0) && (
@@ -93,6 +94,20 @@ export function PreviewPane({ site, preview: p, busy, wrong, children }: PanePro
     </Would>
   );
 }
+
+/** AtOnce says how many prices are sent by themselves as soon as it is kept. */
+export function AtOnce({ n }: { n: number }) {
+  if (n === 0) return null;
+  return (
+    <chakra.p role="status" bg="warn" px="3" py="2" mb="2">
+      {n === 1 ? "One of these is" : `${n} of these are`} on sale where prices go by themselves:{" "}
+      {n === 1 ? "it changes" : "they change"} there within seconds of keeping it, but for what is held.
+    </chakra.p>
+  );
+}
+
+/** keepAnd says on a button what keeping sends at once. */
+export const keepAnd = (words: string, n = 0) => (n > 0 ? `${words} and send up to ${n}` : words);
 
 /** Histogram is how many prices move by how much, in per cent. */
 export function Histogram({ bars }: { bars: Schemas["Bar"][] }) {

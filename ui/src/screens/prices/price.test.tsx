@@ -320,6 +320,7 @@ describe("a preview", () => {
       most: [move(1, { to: null, profit: null, lines: [] })],
       worse: 120,
       better: 560,
+      at_once: 0,
     };
     show(<PreviewPane site={1} preview={p} busy={false} wrong={false} />);
     expect(screen.getByText("unsellable").previousSibling?.textContent).toBe("2");

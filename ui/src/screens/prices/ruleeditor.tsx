@@ -8,7 +8,7 @@ import { useAddress } from "../../parts/address";
 import { Beside } from "../../parts/beside";
 import { Button, Input, Key, Quiet, Select, Trouble } from "../../parts/controls";
 import { useKeep, WholeInput } from "../../parts/form";
-import { PreviewPane } from "./preview";
+import { keepAnd, PreviewPane } from "./preview";
 import { usePreview } from "./queries";
 import { Replay } from "./replay";
 import { type NamedRule, type RuleText, toRule, toText } from "./ruleform";
@@ -62,7 +62,7 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
       {keep.clash}
       <chakra.div display="flex" gap="3" alignItems="center" py="4">
         <Button look="main" type="submit" disabled={keep.busy || !!preview.error}>
-          Keep this rule
+          {keepAnd("Keep this rule", preview.data?.at_once)}
         </Button>
         <Button onClick={onClose}>
           Leave it <Key>Esc</Key>
@@ -75,7 +75,7 @@ export function RuleEditor({ site, rule, last, onClose }: EditorProps) {
           </Button>
         )}
       </chakra.div>
-      <Quiet>Keeping it changes no marketplace: what is live gets a plan that you send.</Quiet>
+      {!preview.data?.at_once && <Quiet>What is on sale gets a plan, which waits until you send it.</Quiet>}
       <Trouble error={drop.error} />
     </Beside>
   );

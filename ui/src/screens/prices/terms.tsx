@@ -8,7 +8,7 @@ import { Button, Input, Quiet, Select } from "../../parts/controls";
 import { Figure, Form, useKeep, Wrong } from "../../parts/form";
 import { Heading } from "./heading";
 import { Postage } from "./postage";
-import { PreviewPane } from "./preview";
+import { keepAnd, PreviewPane } from "./preview";
 import { useSitePreview } from "./queries";
 import { Rates } from "./rates";
 
@@ -107,7 +107,7 @@ function ForAll({ site }: { site: Site }) {
         {keep.clash}
         <chakra.div display="flex" gap="3" alignItems="center" pt="2">
           <Button type="submit" size="small" look={site.terms_unsaid ? "main" : undefined} disabled={keep.busy}>
-            Keep
+            {keepAnd("Keep", isDirty ? preview.data?.at_once : 0)}
           </Button>
           <Button size="small" onClick={() => allowances.append({ name: "returns", of: "item", rate: "2%" })}>
             Put something by

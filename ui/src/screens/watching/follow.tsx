@@ -9,6 +9,7 @@ import { Beside, Would } from "../../parts/beside";
 import { Button, Empty, Head, Input, Key, Quiet, Word } from "../../parts/controls";
 import { Choose, Figure, Line, Tick, useKeep, Whole, WholeInput } from "../../parts/form";
 import { time } from "../../parts/when";
+import { keepAnd } from "../prices/preview";
 import { useFollowing, useTrial } from "./queries";
 
 type View = Schemas["FollowingView"];
@@ -51,7 +52,9 @@ function SiteEditor({ site, view, onRule }: SiteProps) {
         body: { ...v, figures: figuresOf(v.figures), acts_from: undefined },
       }),
   });
-  const figures = useWatch({ control: keep.form.control, name: "figures" });
+  const { figures, runs, at_once } = useWatch({ control: keep.form.control }) as SiteForm;
+  const alone = aloneOf({ runs, at_once }, view.site);
+  const goes = useGoing(site.id, 0, figures, alone);
   return (
     <Beside
       form={keep.form}
@@ -59,7 +62,7 @@ function SiteEditor({ site, view, onRule }: SiteProps) {
       error={keep.error}
       onKeep={keep.submit}
       onClose={() => keep.form.reset()}
-      would={<Trial site={site.id} ask={figures} />}
+      would={<Trial site={site.id} ask={figures} alone={alone} />}
     >
       <Runs from={view.site.acts_from} site />
       <chakra.div display="grid" gridTemplateColumns="repeat(2, minmax(0, 1fr))" columnGap="8">
@@ -69,7 +72,7 @@ function SiteEditor({ site, view, onRule }: SiteProps) {
       {keep.clash}
       <chakra.div display="flex" gap="3" alignItems="center" py="3">
         <Button look="main" type="submit" disabled={keep.busy}>
-          Keep this
+          {keepAnd("Keep this", goes)}
         </Button>
         {keep.kept && <Quiet role="status">Kept; the plan is worked out anew.</Quiet>}
       </chakra.div>
@@ -132,7 +135,9 @@ function RuleEditor({ site, view, rule, onClose }: RuleProps) {
       }),
     done: onClose,
   });
-  const figures = useWatch({ control: keep.form.control, name: "figures" });
+  const { figures, runs, at_once } = useWatch({ control: keep.form.control }) as RuleForm;
+  const alone = runs ? aloneOf({ runs, at_once }, rule) : aloneOf(view.site, view.site);
+  const goes = useGoing(site, rule.id, figures, alone);
   return (
     <Beside
       form={keep.form}
@@ -140,7 +145,7 @@ function RuleEditor({ site, view, rule, onClose }: RuleProps) {
       error={keep.error}
       onKeep={keep.submit}
       onClose={onClose}
-      would={<Trial site={site} rule={rule.id} ask={figures} />}
+      would={<Trial site={site} rule={rule.id} ask={figures} alone={alone} />}
     >
       <chakra.h2 fontWeight="700" fontSize="15px">
         {rule.name} <Quiet>what stays empty is as its site has it</Quiet>
@@ -153,7 +158,7 @@ function RuleEditor({ site, view, rule, onClose }: RuleProps) {
       {keep.clash}
       <chakra.div display="flex" gap="3" alignItems="center" py="3">
         <Button look="main" type="submit" disabled={keep.busy}>
-          Keep this
+          {keepAnd("Keep this", goes)}
         </Button>
         <Button onClick={onClose}>
           Leave it <Key>Esc</Key>
@@ -314,12 +319,60 @@ function Flag({ name, label, over }: { name: "loss" | "rest"; label: string } & 
   );
 }
 
-type TrialProps = { site: number; rule?: number; ask?: Figures };
+type TrialProps = { site: number; rule?: number; ask?: Figures; alone: Alone };
+
+/** Alone is whether what may go is sent by itself once it is kept: all of it, only what takes stock away (in
+ * a first week), or nothing. */
+type Alone = "all" | "stock" | "nothing";
+
+type Runs = { runs?: string; at_once?: boolean; acts_from?: string | null };
+
+const aloneOf = (v: Runs, was: Runs): Alone => {
+  if (v.runs !== "alone") return "nothing";
+  return v.at_once || (was.runs === "alone" && !was.acts_from) ? "all" : "stock";
+};
+
+/** going counts what is sent within seconds of keeping it. */
+const going = (t: Schemas["TrialView"], alone: Alone) =>
+  alone === "nothing"
+    ? 0
+    : t.kinds
+        .filter((k) => k.verdict === "go" && (alone === "all" || k.kind === "zero"))
+        .reduce((n, k) => n + k.after, 0);
+
+/** useAsked is what figures that are being typed would make of a site's plan. */
+function useAsked(site: number, rule: number, ask?: Figures) {
+  const asked = useDeferredValue(useMemo(() => ({ rule_id: rule, figures: figuresOf(ask) }), [rule, ask]));
+  return useTrial(site, asked);
+}
+
+/** useGoing is how many changes keeping it sends at once. */
+function useGoing(site: number, rule: number, ask: Figures | undefined, alone: Alone) {
+  const { data } = useAsked(site, rule, ask);
+  return data ? going(data, alone) : 0;
+}
+
+/** Goes says what keeping it sends at once. */
+function Goes({ now, alone }: { now: number; alone: Alone }) {
+  if (now === 0)
+    return (
+      <chakra.p mt="3" color="quiet">
+        {alone === "nothing"
+          ? "Nothing goes by keeping it: what should move waits in the plan until you send it."
+          : "Nothing would go at once. What should move later goes by itself."}
+      </chakra.p>
+    );
+  return (
+    <chakra.p role="status" mt="3" bg="warn" px="3" py="2">
+      {now === 1 ? "One change goes" : `${now} changes go`} to the marketplace within seconds of keeping it
+      {alone === "stock" && ": what takes stock away. Prices wait for the first week to pass"}.
+    </chakra.p>
+  );
+}
 
 /** Trial is what the figures typed would make of the plan, beside what it is now. */
-function Trial({ site, rule = 0, ask }: TrialProps) {
-  const asked = useDeferredValue(useMemo(() => ({ rule_id: rule, figures: figuresOf(ask) }), [rule, ask]));
-  const { data: t, error, isFetching } = useTrial(site, asked);
+function Trial({ site, rule = 0, ask, alone }: TrialProps) {
+  const { data: t, error, isFetching } = useAsked(site, rule, ask);
   const moved = t && [
     { name: "Units offered", pair: t.offered },
     { name: "Listings that offer none", pair: t.none },
@@ -362,9 +415,7 @@ function Trial({ site, rule = 0, ask }: TrialProps) {
               ))}
             </tbody>
           </chakra.table>
-          <chakra.p mt="3" color="quiet">
-            Keeping it changes no marketplace. By hand, what should move waits in the plan.
-          </chakra.p>
+          <Goes now={going(t, alone)} alone={alone} />
         </>
       ) : (
         <Quiet>{error ? "Something can't be read yet." : "Working it out…"}</Quiet>
