@@ -85,6 +85,9 @@ type ListingFilter struct {
 	States []string
 	Words  string
 	SiteID int64 // 0: every site
+	// SupplierID is whose supply they are worked out from; 0: anybody's.
+	SupplierID int64
+	Category   string // of the site; "": any
 }
 
 // Listings is the list of listings.
@@ -133,6 +136,15 @@ func (f ListingFilter) query(p Page) listQuery {
 		if len(f.States) > 0 {
 			args, marks := anyOf(f.States)
 			text, q.args = text+" AND "+plus+"l.state IN ("+marks+")", append(q.args, args...)
+		}
+		if f.SupplierID != 0 {
+			text += ` AND l.supply_link_id IN (SELECT k.id FROM sources s CROSS JOIN supplier_products sp ON sp.source_id = s.id
+				CROSS JOIN supply_links k ON k.supplier_product_id = sp.id WHERE s.supplier_id = ?)`
+			q.args = append(q.args, f.SupplierID)
+		}
+		if f.Category != "" {
+			text += " AND " + plus + "l.category = ?"
+			q.args = append(q.args, f.Category)
 		}
 		if len(words) > 0 {
 			found, args := productsWith(words, ask)

@@ -177,8 +177,11 @@ func (st *Stop) Operations(api huma.API) {
 		State string `query:"state" doc:"States, parted by commas; empty for all"`
 		Words string `query:"words" maxLength:"300"`
 		Site  int64  `query:"site" doc:"Only on this site; 0 for all"`
+		// Supplier and Category narrow it further.
+		Supplier int64  `query:"supplier" doc:"Only what is worked out from this supplier; 0 for all"`
+		Category string `query:"category" maxLength:"400" doc:"Only in this category of a site; empty for all"`
 	}) (stops.List[ListingRow], error) {
-		f := store.ListingFilter{Words: in.Words, SiteID: in.Site}
+		f := store.ListingFilter{Words: in.Words, SiteID: in.Site, SupplierID: in.Supplier, Category: in.Category}
 		if in.State != "" {
 			f.States = strings.Split(in.State, ",")
 		}

@@ -86,6 +86,7 @@ func viewFeed(f store.Feed) FeedView {
 type SourceView struct {
 	ID       int64      `json:"id"`
 	Supplier string     `json:"supplier"`
+	Of       int64      `json:"supplier_id"`
 	Name     string     `json:"name"`
 	Kind     string     `json:"kind" doc:"file, address, folder, page, list, hand"`
 	Address  string     `json:"address"`
@@ -115,6 +116,7 @@ func (st *Stop) viewSource(ctx context.Context, x store.Source) (SourceView, err
 	v := SourceView{
 		ID:       x.ID,
 		Supplier: x.Supplier.Name,
+		Of:       x.SupplierID,
 		Name:     x.Name,
 		Kind:     x.Kind,
 		Address:  x.Address,

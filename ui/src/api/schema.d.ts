@@ -9937,6 +9937,8 @@ export interface components {
             /** @description Nothing was heard of it for so long that its stock counts as unknown */
             silent: boolean;
             supplier: string;
+            /** Format: int64 */
+            supplier_id: number;
             /** Format: date-time */
             taken: string | null;
             /** @description Nobody has said yet what the supplier charges for delivery and whether there is tax in its costs; nothing of it is priced until then */
@@ -13792,6 +13794,10 @@ export interface operations {
                 words?: string;
                 /** @description Only on this site; 0 for all */
                 site?: number;
+                /** @description Only what is worked out from this supplier; 0 for all */
+                supplier?: number;
+                /** @description Only in this category of a site; empty for all */
+                category?: string;
             };
             header?: never;
             path?: never;

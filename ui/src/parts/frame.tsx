@@ -12,6 +12,7 @@ import { Key } from "./controls";
 import { Halted } from "./halt";
 import { KeyHelp } from "./help";
 import { writing } from "./keys";
+import { useTyped } from "./narrow";
 import { Runs } from "./runs";
 import { StripFills } from "./strip";
 
@@ -214,6 +215,9 @@ function Search() {
     const found = await listListings({ query: { words: q, limit: 1 } }).catch(() => null);
     if (found?.rows[0]) go(`/products/${found.rows[0].product_id}?listing=${found.rows[0].id}`);
   };
+  const field = useTyped(words, (q) =>
+    go(q ? `/products?q=${encodeURIComponent(q)}` : "/products", { replace: pathname === "/products" }),
+  );
   return (
     <chakra.label position="relative" display="block">
       <chakra.input
@@ -221,14 +225,10 @@ function Search() {
         type="search"
         aria-label="Find a product"
         placeholder="Find a product"
-        value={words}
-        onChange={(e) => {
-          const q = e.target.value;
-          go(q ? `/products?q=${encodeURIComponent(q)}` : "/products", { replace: pathname === "/products" });
-        }}
+        {...field}
         onKeyDown={(e) => {
           if (e.key === "Escape") e.currentTarget.blur();
-          if (e.key === "Enter" && words) first(words);
+          if (e.key === "Enter" && field.value) first(field.value);
         }}
         h="32px"
         w="150px"
@@ -239,7 +239,7 @@ function Search() {
         bg="panel"
         _placeholder={{ color: "quiet" }}
       />
-      {!words && (
+      {!field.value && (
         <chakra.span position="absolute" right="7px" top="6px" pointerEvents="none">
           <Key>/</Key>
         </chakra.span>

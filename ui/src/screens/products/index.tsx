@@ -5,6 +5,7 @@ import { useAddress } from "../../parts/address";
 import { Code, Empty, Title, Trouble } from "../../parts/controls";
 import { Grid } from "../../parts/grid";
 import { column } from "../../parts/listings";
+import { Narrow, useNarrowed } from "../../parts/narrow";
 import { ListingPanel } from "../../parts/panel";
 import { Tabs } from "../../parts/tabs";
 
@@ -21,8 +22,16 @@ export function Products() {
   const { data: counts } = useCounts();
   const { data: sites } = useSites();
   const several = (sites?.filter((s) => s.lists).length ?? 0) > 1;
-  const list = useListings({ state: state || undefined, words: words || undefined, ...a.sorting });
-  const address = (s: string) => `?${new URLSearchParams({ ...(s && { state: s }), ...(words && { q: words }) })}`;
+  const narrowed = useNarrowed();
+  const list = useListings({ ...narrowed, ...a.sorting });
+  const further = narrowed.site || narrowed.supplier;
+  const address = (s: string) =>
+    `?${new URLSearchParams({
+      ...(s && { state: s }),
+      ...(words && { q: words }),
+      ...(narrowed.site && { site: String(narrowed.site) }),
+      ...(narrowed.supplier && { supplier: String(narrowed.supplier) }),
+    })}`;
   return (
     <>
       <Title
@@ -42,11 +51,12 @@ export function Products() {
             .map((s) => ({
               to: address(s),
               label: s[0].toUpperCase() + s.slice(1),
-              count: words ? undefined : counts?.[s], // those of all products are not those of a search
+              count: words || further ? undefined : counts?.[s], // those of all products are not those of a search
               on: state === s,
             })),
         ]}
       >
+        <Narrow site />
         <Trouble error={list.error} retry={list.retry} />
         <chakra.div display="flex" flex="1" minH="0" gap="4">
           <Grid
@@ -57,7 +67,7 @@ export function Products() {
             sorting={a.sorting ?? { sort: "title", desc: false }}
             onSort={a.setSorting}
             empty={
-              words ? (
+              words || further ? (
                 <Empty title="Nothing found">Search looks at titles, SKUs, product numbers and suppliers' refs.</Empty>
               ) : (
                 <Empty title="Nothing here yet">

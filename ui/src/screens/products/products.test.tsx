@@ -191,6 +191,10 @@ const list = (rows: unknown[]) => ({
   "GET /api/v1/listings": { rows, total: rows.length, next: "", more: false },
   "GET /api/v1/counts": { products: 400, supplier_products: 1600, live: 1, refused: 3, unknown: 0 },
   "GET /api/v1/sites": [{ id: 1, name: "Quaymarket GB", lists: true, currency: "GBP" }],
+  "GET /api/v1/sources": [
+    { supplier_id: 3, supplier: "Fernhollow Wholesale" },
+    { supplier_id: 4, supplier: "Tidewrack Clearance" },
+  ],
 });
 
 describe("products", () => {
@@ -218,6 +222,12 @@ describe("products", () => {
     expect(api.writes()).toEqual([]);
   });
 
+  it("are narrowed to a supplier, and what is typed is kept however late the address comes", async () => {
+    const api = server(list([listing]));
+    show(<Products />, "/products", "/products");
+    fireEvent.change(await screen.findByLabelText("Supplier", {}, { timeout: 8000 }), { target: { value: "4" } });
+    await waitFor(() => expect(api.asked.at(-1)?.query).toContain("supplier=4"));
+  });
   it("that aren't found say where was looked", async () => {
     server(list([]));
     show(<Products />, "/products?q=kettle", "/products");

@@ -190,7 +190,8 @@ describe("how it follows", () => {
     );
     fireEvent.change(screen.getByLabelText("What may go"), { target: { value: "alone" } });
     expect(await screen.findByText(/Stock to nothing always goes at once/)).toBeTruthy();
-    fireEvent.click(screen.getByRole("button", { name: "Keep this" }));
+    expect((await screen.findByRole("status")).textContent).toMatch(/31 changes go to the marketplace within seconds/);
+    fireEvent.click(screen.getByRole("button", { name: "Keep this and send up to 31" }));
     await waitFor(() => {
       const put = api.writes().find((x) => x.what === "PUT /api/v1/sites/1/policy");
       expect(put?.body).toMatchObject({ runs: "alone", figures: { buffer: 4, rest: true } });
