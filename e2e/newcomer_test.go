@@ -11,6 +11,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"easymargin/e2e/browser"
 
@@ -143,7 +144,9 @@ func TestANewcomersFirstFile(t *testing.T) {
 	}
 	n.does("open Match", func() { n.MustNavigate(p.URL + "/match").MustWaitLoad() })
 	for _, a := range []article{articles[1], articles[5]} { // cases whose entry says no pack; the others can wait
-		n.sees("[role=option]", regexp.QuoteMeta(a.title)).MustClick()
+		row := n.sees("[role=option]", regexp.QuoteMeta(a.title))
+		require.NoError(t, row.WaitStable(100*time.Millisecond))
+		row.MustClick()
 		n.sees("h2", regexp.QuoteMeta(a.title))
 		n.does("choose one", func() {})
 		n.does("it is this one", func() { n.press("It is this one") })
@@ -151,6 +154,7 @@ func TestANewcomersFirstFile(t *testing.T) {
 		until(t, p, "the decision", func([]run) bool {
 			return !slices.Contains(titles(t, p), a.title)
 		})
+		n.MustWait(`gone => ![...document.querySelectorAll("[role=option]")].some((o) => o.textContent.includes(gone))`, a.title)
 	}
 	until(t, p, "prices", idle)
 	n.does("open Send", func() { n.MustNavigate(p.URL + "/send").MustWaitLoad() })

@@ -22,7 +22,7 @@ func stocked(t *testing.T) *browser.Program {
 	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/sources/1/fetch", nil, nil))
 	until(t, p, "the list", idle)
 	require.NoError(t, p.Ask(http.MethodPost, "/api/v1/feeds/1/take", map[string]any{"source_id": 1}, nil))
-	until(t, p, "prices", idle)
+	until(t, p, "prices", func(runs []run) bool { return idle(runs) && ask[counts](t, p, "/api/v1/counts").Ready > 0 })
 	return p
 }
 

@@ -14,6 +14,17 @@ func Known(name string) string {
 	return field
 }
 
+// Names are the fields that the cells of a header stand for, in any of the languages that
+// headers are read in; "" for a cell that names none.
+func Names(cells []string) []string {
+	columns, _ := nameColumns(cells, new(Settings))
+	out := make([]string, len(columns))
+	for i, c := range columns {
+		out[i] = c.Field
+	}
+	return out
+}
+
 // Text decodes a text file as a feed is decoded: by its mark, by where its
 // zeros are, as UTF-8 where it is valid, else as windows-1252. It names the
 // encoding: utf-8, utf-16, windows-1252.

@@ -375,6 +375,13 @@ func TestAPastedListIsWeighed(t *testing.T) {
 	got, err := s.Sources.TakeList(ctx, sources.NumberList{Supplier: "Skerry Lots", Currency: "gbp", Text: text})
 	require.NoError(t, err)
 	assert.EqualValues(t, [2]int64{8, 3}, [2]int64{got.Rows, got.SetAside}, "soon is no cost, and of two figures either may be it")
+	require.Len(t, got.Lines, 4, "every line that isn't taken is named")
+	assert.Equal(t, sources.ListedLine{Line: 1, Text: "EAN cost", Why: "neither a number nor a cost stands in it"}, got.Lines[0])
+	for i, line := range []int{3, 4, 9} {
+		assert.Equal(t, line, got.Lines[i+1].Line)
+		assert.False(t, got.Lines[i+1].Taken)
+		assert.NotEmpty(t, got.Lines[i+1].Why)
+	}
 	run, err := s.Weighing.Weigh(ctx, s.site.ID, weighing.ToWeigh{What: "source", SourceID: got.SourceID})
 	require.NoError(t, err)
 	require.Equal(t, store.RunDone, s.wait(run).State)
@@ -396,6 +403,17 @@ func TestAPastedListIsWeighed(t *testing.T) {
 		_, err := s.Sources.TakeList(ctx, in)
 		assert.Equal(t, fault.Invalid, fault.KindOf(err), field)
 	}
+	// Columns may be named, in any order; a wrong check digit is named with the right one.
+	good := n(0)
+	bad := good[:len(good)-1] + string('0'+(good[len(good)-1]-'0'+1)%10)
+	named, err := s.Sources.TakeList(ctx, sources.NumberList{Supplier: "Named Lots", Currency: "GBP", Text: "Bezeichnung;EK netto;EAN\nBecher;3,10;" + good + "\nKessel;4,20;" + bad + "\n"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"title", "cost", "identifier"}, named.Names)
+	assert.EqualValues(t, [2]int64{2, 0}, [2]int64{named.Rows, named.SetAside})
+	require.Len(t, named.Lines, 1)
+	assert.True(t, named.Lines[0].Taken)
+	assert.Equal(t, "the number "+bad+": the check digit is wrong; with these digits it would be "+good[len(good)-1:], named.Lines[0].Why)
+
 	again, err := s.Sources.TakeList(ctx, sources.NumberList{Supplier: "Skerry Lots", Currency: "GBP", Text: n(0) + " 2.80"})
 	require.NoError(t, err)
 	assert.Equal(t, got.SourceID, again.SourceID, "the next list is of the same source, and the others stay")

@@ -7583,6 +7583,17 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        ListedLine: {
+            /**
+             * Format: int64
+             * @description From 1
+             */
+            line: number;
+            taken: boolean;
+            /** @description As it was pasted, clipped */
+            text: string;
+            why: string;
+        };
         ListingRow: {
             /** @description What set the price: aim, market, keep, most */
             bound: string;
@@ -10204,6 +10215,10 @@ export interface components {
         TakenList: {
             /** Format: int64 */
             feed_id: number;
+            /** @description The lines that were not taken, or that can't be looked up by their number, each with why */
+            lines: components["schemas"]["ListedLine"][];
+            /** @description What the columns are read as, where the first line names them; empty where it doesn't */
+            names: string[];
             /** Format: int64 */
             rows: number;
             /**

@@ -1,5 +1,5 @@
 import { chakra } from "@chakra-ui/react";
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect } from "react";
 import { useForm, useFormContext } from "react-hook-form";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../../api/client";
@@ -54,7 +54,12 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
   );
   const missing = check.data?.missing ?? feed.missing;
   const look = check.data?.look ?? feed.look;
-  const currency = v.currency || look?.currency || "GBP"; // as the file says, until it is typed over
+  const { setValue, getFieldState } = form;
+  const said = look?.currency;
+  useEffect(() => {
+    if (said && !getFieldState("currency").isDirty) setValue("currency", said); // until it is typed over
+  }, [said, setValue, getFieldState]);
+  const { currency } = v;
   const take = useDo(async () => {
     let id = Number(source);
     if (source === "new")
@@ -69,7 +74,7 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
   const ready =
     missing.length === 0 &&
     source !== "" &&
-    (source !== "new" || (supplier.trim() !== "" && saidCosts({ charge, tax, tax_rate }))) &&
+    (source !== "new" || (supplier.trim() !== "" && currency.trim() !== "" && saidCosts({ charge, tax, tax_rate }))) &&
     !take.isPending;
   const act = () => ready && take.mutate(undefined);
   useKeys({ ".": act, Escape: () => go("/sources") }, true, [
@@ -92,7 +97,7 @@ export function BeforeTaking({ feed }: { feed: FeedView }) {
         {source === "new" && (
           <>
             <Text upright name="supplier" label="Supplier's name" w="180px" faults={["supplier", "name"]} />
-            <Text upright upper name="currency" label="Costs are in" w="72px" hint={currency} />
+            <Text upright upper name="currency" label="Costs are in" w="72px" hint="as GBP" />
             <Text upright figures name="charge" label="One order's delivery" w="110px" hint="0 if none" />
             <CostsTax upright />
           </>

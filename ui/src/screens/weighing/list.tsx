@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { createSourcesFromList, weighCandidates } from "../../api/operations";
 import { useDo, useSources } from "../../api/queries";
-import { Button, Input, Key, Quiet, Trouble } from "../../parts/controls";
+import { Button, Code, Input, Key, Quiet, Trouble } from "../../parts/controls";
 import { Panel } from "../../parts/panel";
 
 type PastedListProps = {
@@ -29,7 +29,7 @@ export function PastedList({ site, onTaken, onDone }: PastedListProps) {
       take.mutate(undefined, {
         onSuccess: (t) => {
           onTaken(supplier.trim());
-          if (t.set_aside === 0) onDone();
+          if (t.lines.length === 0) onDone();
         },
       });
   };
@@ -110,18 +110,46 @@ export function PastedList({ site, onTaken, onDone }: PastedListProps) {
             Weigh them <Key>Ctrl Enter</Key>
           </Button>
           <Trouble error={take.error} />
-          {take.data && take.data.set_aside > 0 && (
-            <chakra.p role="status">
-              {take.data.rows - take.data.set_aside} are being weighed; {take.data.set_aside} could not be read.{" "}
-              <Link to={`/sources/feeds/${take.data.feed_id}`}>
-                <chakra.span color="accent" textDecoration="underline">
-                  See why, and mend them
-                </chakra.span>
-              </Link>
-            </chakra.p>
-          )}
+          {take.data && take.data.lines.length > 0 && <Said taken={take.data} />}
         </chakra.form>
       </Panel>
     </chakra.div>
+  );
+}
+
+/** Said accounts for the lines that were not taken, or that can't be looked up by their number. */
+function Said({ taken: t }: { taken: Schemas["TakenList"] }) {
+  return (
+    <chakra.section role="status" aria-label="What became of the lines">
+      <p>
+        {t.rows - t.set_aside} are being weighed
+        {t.names.length > 0 && `, their columns read as ${t.names.filter(Boolean).join(", ")}`}.{" "}
+        {t.set_aside > 0 && (
+          <Link to={`/sources/feeds/${t.feed_id}`}>
+            <chakra.span color="accent" textDecoration="underline">
+              Mend the {t.set_aside} that could not be read
+            </chakra.span>
+          </Link>
+        )}
+      </p>
+      <chakra.table w="100%" fontSize="12.5px" mt="2">
+        <tbody>
+          {t.lines.map((l) => (
+            <chakra.tr key={l.line} borderTopWidth="1px" borderColor="hair" verticalAlign="top">
+              <chakra.td pr="2" fontFamily="mono" color="quiet">
+                {l.line}
+              </chakra.td>
+              <chakra.td py="0.5">
+                <Code>{l.text}</Code>
+                <chakra.div color={l.taken ? undefined : "loss"}>
+                  {l.taken ? "taken; " : "not taken: "}
+                  {l.why}
+                </chakra.div>
+              </chakra.td>
+            </chakra.tr>
+          ))}
+        </tbody>
+      </chakra.table>
+    </chakra.section>
   );
 }
