@@ -291,7 +291,9 @@ func (st *Stop) DismissSecond(ctx context.Context, id int64, dismissed bool) err
 
 func (st *Stop) secondOperations(api huma.API) {
 	stops.Op(api, stops.Read("/second-supplies", "list-second-supplies", "matches", "What suppliers have that is certainly sold already from another one, what earns most first"),
-		func(ctx context.Context, _ *stops.None) (stops.List[SecondSupplyView], error) { return st.SecondSupplies(ctx) })
+		func(ctx context.Context, _ *stops.None) (stops.List[SecondSupplyView], error) {
+			return st.SecondSupplies(ctx)
+		})
 	stops.Op(api, stops.Post("/second-supplies/take", "take-second-supplies", actor.Prepare, "Have suppliers' products supply what they are; all that are proposed where none is named", "matches", "listings", "plan", "counts", "products"),
 		func(ctx context.Context, in *struct{ Body SecondSuppliesAsked }) (SecondSuppliesTaken, error) {
 			ids, err := st.TakeSecond(ctx, in.Body.IDs)

@@ -72,14 +72,31 @@ export function Seconds() {
         list={list}
         selected={new Set(chosen)}
         onSelect={(r) => setOut(toggled(out, r.id))}
-        onAct={(r) => other.mutate(r.id)}
+        onAct={(r) => take.mutate([r.id])}
         empty={
           <Empty title="None waits here">
             After each feed, what suppliers have is looked at for what you sell already from another one. Where it is
             certainly the same, it is proposed here.
           </Empty>
         }
-        columns={columns}
+        columns={[
+          ...columns,
+          {
+            key: "other",
+            head: "",
+            width: "112px",
+            cell: (s) => (
+              <Button
+                size="small"
+                look="plain"
+                aria-label={`${s.title} of ${s.supplier} is another thing`}
+                onClick={() => other.mutate(s.id)}
+              >
+                Another thing
+              </Button>
+            ),
+          },
+        ]}
       />
     </>
   );
