@@ -219,6 +219,7 @@ type Way struct {
 	FreeFrom          *int64
 	Days              int64
 	Least             int64
+	Reclaimed         int64 // tax in all these amounts that we get back, millionths; 0: none
 }
 
 // Ways are the supplier products by which lines can be had: those of their
@@ -226,7 +227,8 @@ type Way struct {
 func (tx Tx) Ways(lineIDs []int64) ([]Way, error) {
 	var out []Way
 	err := tx.db.Raw(`SELECT x.id AS line_id, sp.id AS supplier_product_id, u.id AS supplier_id, u.name AS supplier, sp.ref, sp.title, sp.cost, sp.currency,
-		k.units_bought, sp.stock, sp.stock_state, sp.gone, k.doubt, so.stale, coalesce(t.charge, 0) AS charge, t.free_from, coalesce(t.days, 0) AS days, coalesce(t.least, 0) AS least
+		k.units_bought, sp.stock, sp.stock_state, sp.gone, k.doubt, so.stale, coalesce(t.charge, 0) AS charge, t.free_from, coalesce(t.days, 0) AS days, coalesce(t.least, 0) AS least,
+		CASE WHEN so.cost_tax_back THEN so.cost_tax ELSE 0 END AS reclaimed
 		FROM json_each(?) j CROSS JOIN order_lines x ON x.id = j.value JOIN listings l ON l.id = x.listing_id
 		JOIN supply_links k ON k.product_id = l.product_id JOIN supplier_products sp ON sp.id = k.supplier_product_id
 		JOIN sources so ON so.id = sp.source_id JOIN suppliers u ON u.id = so.supplier_id

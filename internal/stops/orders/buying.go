@@ -107,6 +107,9 @@ func (st *Stop) divide(tx store.Tx, ids []int64) (*division, error) {
 	if err != nil {
 		return nil, err
 	}
+	for i := range ways {
+		ownCost(&ways[i])
+	}
 	rates, err := tx.Rates()
 	if err != nil {
 		return nil, err
@@ -152,6 +155,22 @@ func (st *Stop) divide(tx store.Tx, ids []int64) (*division, error) {
 		d.purchase.Lines = append(d.purchase.Lines, line)
 	}
 	return d, nil
+}
+
+// ownCost takes the tax that we get back out of what a way costs, so that suppliers who ask
+// with it and without are compared by what is ours to pay. Each amount is rounded by itself.
+func ownCost(w *store.Way) {
+	if w.Reclaimed == 0 {
+		return
+	}
+	for _, v := range []*int64{&w.Cost, &w.Charge, &w.Least, w.FreeFrom} {
+		if v == nil {
+			continue
+		}
+		if own, ok := money.MulDiv(*v, int64(money.One), int64(money.One)+w.Reclaimed); ok {
+			*v = own
+		}
+	}
 }
 
 // change is an amount in another currency; false where there is no rate.

@@ -83,7 +83,7 @@ export function Seconds() {
           ...columns,
           {
             key: "other",
-            head: "",
+            head: "Or",
             width: "112px",
             cell: (s) => (
               <Button
