@@ -3,6 +3,7 @@ package house_test
 import (
 	"net"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -196,4 +197,36 @@ func TestASendOutThatIsThroughIsTold(t *testing.T) {
 	letters := box.Letters()
 	require.Len(t, letters, 1)
 	assert.Contains(t, letters[0].Body, "a send-out to Quaymarket GB is through: 3 of 3 confirmed")
+}
+
+// What comes back of what was sold in sixty days can be watched: one of four is 25 %; what
+// was called off, and what was sold before, doesn't count.
+func TestReturnsAreWatched(t *testing.T) {
+	s := newStall(t, 2)
+	s.deliver(always(400), always(9))
+	s.sendAll()
+	listings := s.all()
+	back := s.watch(watching.Watch{Number: "return rate", Test: "above", Value: "20%"})
+	sold := func(ref string, daysAgo int, states ...string) {
+		require.NoError(t, s.Store.Do(t.Context(), func(tx store.Tx) error {
+			o := store.Order{SiteID: s.site.ID, Version: 1, Ref: ref, Origin: store.OrderTyped, PlacedAt: s.Now().AddDate(0, 0, -daysAgo), SeenAt: s.Now(), Currency: "GBP"}
+			if err := tx.Create(&o); err != nil {
+				return err
+			}
+			for i, state := range states {
+				l := store.OrderLine{OrderID: o.ID, Ref: strconv.Itoa(i), SKU: listings[0].SKU, ListingID: &listings[0].ID, Quantity: 1, Price: 999, State: state, Units: 1, UnitsBought: 1}
+				if err := tx.Create(&l); err != nil {
+					return err
+				}
+			}
+			return nil
+		}))
+	}
+	sold("OLD", 90, "returned", "returned")
+	sold("A", 9, "done", "done", "done", "done", "returned", "cancelled")
+	assert.Empty(t, s.hits(back), "one of five is 20 %, which isn't above it")
+	sold("B", 3, "returned")
+	hits := s.hits(back)
+	require.Len(t, hits, 1)
+	assert.EqualValues(t, 333_333, *hits[0].After, "two of six")
 }

@@ -103,6 +103,13 @@ func (t SiteTerms) setPostage(site *store.Site) error {
 			return fault.At(fmt.Sprintf("sending_bands[%d].from", i), "what sending costs you doesn't follow the price; leave it empty")
 		}
 	}
+	// Lists that look at one amount for all take the first band's.
+	if len(buyer) > 0 && strings.TrimSpace(t.Charged) == "" {
+		site.Charged = buyer[0].Amount
+	}
+	if len(ours) > 0 && strings.TrimSpace(t.Outbound) == "" {
+		site.Outbound = ours[0].Amount
+	}
 	if site.Postage = ""; len(buyer)+len(ours) > 0 {
 		text, err := json.Marshal(reckon.Postage{Buyer: buyer, Ours: ours})
 		if err != nil {

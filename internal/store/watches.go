@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"easymargin/core/sieve"
@@ -16,17 +17,19 @@ const (
 
 // WatchNumbers are the numbers that a watch may look at, of listings l with
 // their entry e, last market point m, present supplier product sp, its source so
-// and site s: NULL where not known.
+// and site s: NULL where not known. A question mark is the time now.
 var WatchNumbers = map[string]string{
-	"cost":     "l.landed",
-	"stock":    "CASE sp.stock_state WHEN 'known' THEN CASE WHEN sp.gone THEN 0 ELSE sp.stock END WHEN 'ended' THEN 0 END",
-	"price":    "l.confirmed_price",
-	"lowest":   "m.lowest",
-	"leading":  "m.leading",
-	"sellers":  "m.sellers",
-	"profit":   "CASE WHEN l.confirmed_price IS l.price THEN l.profit ELSE (SELECT x.profit_was FROM plan_lines x WHERE x.listing_id = l.id AND x.state = 'waiting' LIMIT 1) END",
-	"margin":   "CASE WHEN l.price + s.charged - coalesce(l.tax, 0) > 0 THEN l.profit * 1000000 / (l.price + s.charged - coalesce(l.tax, 0)) END",
-	"rating":   "e.rating",
+	"cost":    "l.landed",
+	"stock":   "CASE sp.stock_state WHEN 'known' THEN CASE WHEN sp.gone THEN 0 ELSE sp.stock END WHEN 'ended' THEN 0 END",
+	"price":   "l.confirmed_price",
+	"lowest":  "m.lowest",
+	"leading": "m.leading",
+	"sellers": "m.sellers",
+	"profit":  "CASE WHEN l.confirmed_price IS l.price THEN l.profit ELSE (SELECT x.profit_was FROM plan_lines x WHERE x.listing_id = l.id AND x.state = 'waiting' LIMIT 1) END",
+	"margin":  "CASE WHEN l.price + s.charged - coalesce(l.tax, 0) > 0 THEN l.profit * 1000000 / (l.price + s.charged - coalesce(l.tax, 0)) END",
+	"rating":  "e.rating",
+	"return rate": `(SELECT CASE WHEN sum(x.quantity) > 0 THEN sum(CASE x.state WHEN 'returned' THEN x.quantity ELSE 0 END) * 1000000 / sum(x.quantity) END
+		FROM order_lines x JOIN orders o ON o.id = x.order_id WHERE x.listing_id = l.id AND x.state <> 'cancelled' AND o.placed_at >= datetime(?, '-60 days'))`,
 	"feed age": "CAST((julianday(?) - julianday(so.taken_at)) * 24 AS integer)",
 }
 
@@ -56,7 +59,7 @@ func (s *Store) WatchedPart(ctx context.Context, w *Watch, tests sieve.Tests, no
 		return nil, fmt.Errorf("no number is called %q", w.Number)
 	}
 	var args []any
-	if w.Number == "feed age" {
+	if strings.Contains(number, "?") { // it looks at the time
 		args = append(args, now.UTC().Format("2006-01-02 15:04:05"))
 	}
 	where := " WHERE l.id > ?"
@@ -230,8 +233,9 @@ func (s *Store) LastMails(ctx context.Context, n int) ([]Mail, error) {
 // changed since: it is another then.
 func (s *Store) Moment(ctx context.Context) (string, error) {
 	var out string
-	err := s.read.WithContext(ctx).Raw(`SELECT printf('%d %d %d %d %s', coalesce((SELECT max(id) FROM supplier_changes), 0),
+	err := s.read.WithContext(ctx).Raw(`SELECT printf('%d %d %d %d %d %d %s', coalesce((SELECT max(id) FROM supplier_changes), 0),
 		coalesce((SELECT max(id) FROM market_points), 0), coalesce((SELECT max(id) FROM audits), 0), coalesce((SELECT max(id) FROM feeds), 0),
+		coalesce((SELECT max(id) FROM order_lines), 0), (SELECT count(*) FROM order_lines WHERE state = 'returned'),
 		coalesce((SELECT max(made_at) FROM plans), ''))`).Scan(&out).Error
 	return out, err
 }

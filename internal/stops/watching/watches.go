@@ -33,6 +33,7 @@ var numbers = []number{
 	{"profit", sieve.Amount, ""},
 	{"margin", sieve.Share, ""},
 	{"rating", sieve.Rating, ""},
+	{"return rate", sieve.Share, ""},
 	{"feed age", sieve.Count, "hours"},
 }
 
@@ -70,7 +71,7 @@ type Watch struct {
 	Version    int64      `json:"version" readOnly:"true" doc:"For If-Match"`
 	Name       string     `json:"name,omitempty" maxLength:"120" doc:"Left out, it is what the watch says"`
 	Ready      string     `json:"ready" readOnly:"true" doc:"Which of the ready-made ones it is; empty of one on a number"`
-	Number     string     `json:"number,omitempty" enum:"cost,stock,price,lowest,leading,sellers,profit,margin,rating,feed age"`
+	Number     string     `json:"number,omitempty" enum:"cost,stock,price,lowest,leading,sellers,profit,margin,rating,return rate,feed age"`
 	Test       string     `json:"test,omitempty" enum:"below,above,moved" doc:"moved: by more than the value, per cent, from one look to the next"`
 	Value      string     `json:"value,omitempty"`
 	SiteID     int64      `json:"site_id,omitempty" doc:"Needed where the value is an amount, and with a sieve"`

@@ -10601,7 +10601,7 @@ export interface components {
             /** @description Left out, it is what the watch says */
             name?: string;
             /** @enum {string} */
-            number?: "cost" | "stock" | "price" | "lowest" | "leading" | "sellers" | "profit" | "margin" | "rating" | "feed age";
+            number?: "cost" | "stock" | "price" | "lowest" | "leading" | "sellers" | "profit" | "margin" | "rating" | "return rate" | "feed age";
             /** @description It ends when it was set off */
             once: boolean;
             readonly product: string;

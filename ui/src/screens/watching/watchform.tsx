@@ -20,6 +20,7 @@ const numbers: [NonNullable<W["number"]>, string][] = [
   ["profit", "profit of a sale"],
   ["margin", "margin"],
   ["rating", "rating"],
+  ["return rate", "returned of what was sold in sixty days"],
   ["feed age", "age of the feed"],
 ];
 
@@ -28,6 +29,7 @@ const units: Record<string, string> = {
   sellers: "sellers",
   margin: "%",
   rating: "stars",
+  "return rate": "%",
   "feed age": "hours",
 };
 
