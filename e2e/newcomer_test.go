@@ -159,7 +159,7 @@ func TestANewcomersFirstFile(t *testing.T) {
 	until(t, p, "prices", idle)
 	n.does("open Send", func() { n.MustNavigate(p.URL + "/send").MustWaitLoad() })
 	n.does("send what is ready", func() { n.press("Send 7 ready listings") })
-	until(t, p, "the file", idle)
+	until(t, p, "the file", func(runs []run) bool { return idle(runs) && len(ask[[]any](t, p, "/api/v1/sheets")) == 1 })
 
 	sheets := ask[[]struct{ ID int64 }](t, p, "/api/v1/sheets")
 	require.Len(t, sheets, 1)

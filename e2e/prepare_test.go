@@ -153,6 +153,7 @@ func TestAProductFromNothing(t *testing.T) {
 	s.sees("[role=group][aria-label='List on'] button", "Quaymarket GB").MustClick()
 	s.sees("[role=group][aria-label='List on'] button[aria-pressed=false]", "Quaymarket GB")
 	s.sees("[role=group][aria-label='List on'] button", "Lantern Row GB").MustClick()
+	s.MustWait(`() => [...document.querySelectorAll("select[aria-label=Category] option")].some((o) => o.textContent.includes("Cooking outdoors"))`)
 	s.MustElement("select[aria-label=Category]").MustSelect("Cooking outdoors")
 	require.NoError(t, s.WaitDOMStable(150*time.Millisecond, 0))
 	assert.NotContains(t, s.MustElement("form").MustText(), "is no product number", "choosing where keeps nothing yet")

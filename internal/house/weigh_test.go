@@ -419,6 +419,7 @@ func TestAPastedListIsWeighed(t *testing.T) {
 	assert.Equal(t, got.SourceID, again.SourceID, "the next list is of the same source, and the others stay")
 	again, err = s.Sources.TakeList(ctx, sources.NumberList{Supplier: "Skerry Lots", Currency: "GBP", Text: n(0) + " 2,80\n" + n(1) + " 14,99"})
 	require.NoError(t, err)
+	assert.Equal(t, [2]bool{true, true}, [2]bool{again.Names != nil, again.Lines != nil}, "a screen can count what isn't there")
 	assert.EqualValues(t, [2]int64{2, 0}, [2]int64{again.Rows, again.SetAside})
 	s.weigh()
 	for _, r := range s.sifted(`[{"column":"supplier","op":"is","values":["Skerry Lots"]},{"column":"landed","op":"is","values":["14.99"]}]`, "id", false) {

@@ -118,7 +118,7 @@ type listed struct {
 // readList reads a list's lines as ref, number, cost and title. What isn't a line of it,
 // such as a heading, is left out, and that is said.
 func readList(text string) listed {
-	var out listed
+	out := listed{names: []string{}, said: []ListedLine{}} // lists of the answer are never null
 	n, first := 0, true
 	for line := range strings.Lines(text) {
 		n++
@@ -131,7 +131,7 @@ func readList(text string) listed {
 		if first {
 			first = false
 			if strings.ContainsAny(line, "\t;,") { // blanks part words too
-				out.names = listNames(parts)
+				out.names = append(out.names, listNames(parts)...)
 			}
 			if len(out.names) > 0 {
 				continue
