@@ -58,6 +58,7 @@ export function PreviewPane({ site, preview: p, busy, wrong, children }: PanePro
             </chakra.p>
           )}
           {p.unread > 0 && <Unread site={site} n={p.unread} />}
+          {p.unsellable > 0 && <WhyNone of={p} />}
           <AtOnce n={p.at_once} />
           {p.without > 0 && <Quiet>{p.without} would stay without a price.</Quiet>}
           <Histogram bars={p.bars} />
@@ -93,6 +94,16 @@ export function PreviewPane({ site, preview: p, busy, wrong, children }: PanePro
       {children}
     </Would>
   );
+}
+
+/** WhyNone says why what has a price now would have none, by the first that would. */
+function WhyNone({ of: p }: { of: Preview }) {
+  const first = p.most.find((m) => m.to === null);
+  return first ? (
+    <chakra.p mb="2" color="loss">
+      Without a price, such as {first.title}: {first.why}.
+    </chakra.p>
+  ) : null;
 }
 
 /** AtOnce says how many prices are sent by themselves as soon as it is kept. */

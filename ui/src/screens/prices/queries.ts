@@ -15,29 +15,32 @@ import { useAnswer } from "../../api/queries";
 export const useRules = (site: number | undefined) =>
   useListRules({ path: { id: site ?? 0 } }, { enabled: site !== undefined });
 
-/** usePreview is what a rule would do if it were kept: at once from some of the
- * listings where a site has many, and then from all. */
-export function usePreview(site: number, rule: Schemas["NamedRule"]) {
-  const ask = (sample: boolean) => (signal: AbortSignal) =>
-    previewRule({ path: { id: site }, query: { sample }, body: rule }, signal);
-  const first = useAnswer(["preview", site, rule, "sample"], ask(true));
-  const part = !!first.data && first.data.looked < first.data.listings;
-  const all = useAnswer(["preview", site, rule, "all"], ask(false), part && !first.isFetching);
+type Preview = Schemas["Preview"];
+
+/** usePreviewed asks what something would do: at once from some of the listings where a site has many, and then
+ * from all. */
+function usePreviewed(key: unknown[], ask: (sample: boolean, signal: AbortSignal) => Promise<Preview>, on = true) {
+  const first = useAnswer([...key, "sample"], (signal) => ask(true, signal), on);
+  const part = on && !!first.data && first.data.looked < first.data.listings;
+  const all = useAnswer([...key, "all"], (signal) => ask(false, signal), part && !first.isFetching);
   const whole = part && all.data && !all.isFetching ? all : first;
   return { ...whole, isFetching: first.isFetching || all.isFetching };
 }
 
-/** useSitePreview is what a site's terms or particulars would do if they were kept: at once from some of the
- * listings where it has many, and then from all. Nothing is asked while nothing is changed. */
-export function useSitePreview(site: number, change: Schemas["SiteChange"], on: boolean) {
-  const ask = (sample: boolean) => (signal: AbortSignal) =>
-    previewSite({ path: { id: site }, query: { sample }, body: change }, signal);
-  const first = useAnswer(["site preview", site, change, "sample"], ask(true), on);
-  const part = on && !!first.data && first.data.looked < first.data.listings;
-  const all = useAnswer(["site preview", site, change, "all"], ask(false), part && !first.isFetching);
-  const whole = part && all.data && !all.isFetching ? all : first;
-  return { ...whole, isFetching: first.isFetching || all.isFetching };
-}
+/** usePreview is what a rule would do if it were kept. */
+export const usePreview = (site: number, rule: Schemas["NamedRule"]) =>
+  usePreviewed(["preview", site, rule], (sample, signal) =>
+    previewRule({ path: { id: site }, query: { sample }, body: rule }, signal),
+  );
+
+/** useSitePreview is what a site's terms or particulars would do if they were kept. Nothing is asked while nothing
+ * is changed. */
+export const useSitePreview = (site: number, change: Schemas["SiteChange"], on: boolean) =>
+  usePreviewed(
+    ["site preview", site, change],
+    (sample, signal) => previewSite({ path: { id: site }, query: { sample }, body: change }, signal),
+    on,
+  );
 
 /** useOwnPreview is the price one listing would have by a rule of its own. */
 export const useOwnPreview = (id: number, rule: Schemas["Rule"]) =>
